@@ -1,0 +1,120 @@
+// Package delivery holds the states a delivery passes through and when a
+// failed hand-over is tried again.
+package delivery
+
+import (
+	"math"
+	"time"
+
+	"upperlantern/internal/core/roster"
+)
+
+// State is how far a delivery got.
+type State string
+
+const (
+	Held     State = "held"     // waits through the hold, or for its time
+	Queued   State = "queued"   // may leave now
+	Retrying State = "retrying" // failed for now, will be tried again
+	Carrier  State = "carrier"  // with the carrier
+	Expired  State = "expired"  // too late to be worth sending
+	Failed   State = "failed"   // failed for good
+	Stopped  State = "stopped"  // the sender stopped it before it left
+	Arrived  State = "arrived"
+	Opened   State = "opened" // or heard, for a call
+	Answered State = "answered"
+)
+
+// States lists every state from the first to the last.
+var States = []State{Held, Queued, Retrying, Carrier, Expired, Failed, Stopped, Arrived, Opened, Answered}
+
+// rank orders states: a report only ever moves a delivery up. A failure can
+// still be followed by an arrival, since some carriers give up too early, but
+// nothing that arrived can fail any more.
+var rank = map[State]int{
+	Held: 0, Queued: 1, Retrying: 1, Carrier: 2,
+	Expired: 3, Failed: 3, Stopped: 3,
+	Arrived: 4, Opened: 5, Answered: 6,
+}
+
+// Valid reports whether s is a state.
+func (s State) Valid() bool { _, ok := rank[s]; return ok }
+
+// Reached reports whether the delivery got to its address.
+func (s State) Reached() bool { return rank[s] >= rank[Arrived] }
+
+// Waiting reports whether nothing final is known yet.
+func (s State) Waiting() bool { return rank[s] <= rank[Carrier] }
+
+// Here reports whether the delivery has not left yet, so that it can be stopped.
+func (s State) Here() bool { return rank[s] < rank[Carrier] }
+
+// Advance is the state after a report. Reports may be late, doubled or out of
+// order: one that would move the delivery backwards or sideways changes nothing.
+func Advance(current, reported State) State {
+	if rank[reported] > rank[current] {
+		return reported
+	}
+	return current
+}
+
+// Health is what a state teaches about the address: known is false when it
+// teaches nothing. Gone means that the carrier says there is no such address.
+func Health(s State, gone bool) (health roster.Health, known bool) {
+	switch {
+	case s.Reached():
+		return roster.Good, true
+	case s == Failed && gone:
+		return roster.Dead, true
+	case s == Failed:
+		return roster.Failing, true
+	}
+	return "", false
+}
+
+// Retry policy: growing waits, jittered so that a carrier that comes back is
+// not met by everything at once.
+const (
+	firstWait   = 5 * time.Second
+	longestWait = 15 * time.Minute
+	// GiveUpAfter is how long a delivery is tried before it expires.
+	GiveUpAfter = 24 * time.Hour
+)
+
+// Wait is the time until the next try after the given number of failed
+// attempts (1 or more). Jitter, 0 to 1, takes away up to half of it.
+func Wait(attempts int, jitter float64) time.Duration {
+	wait := float64(firstWait) * math.Pow(2, float64(max(attempts, 1)-1))
+	wait = min(wait, float64(longestWait))
+	return time.Duration(wait * (1 - jitter/2))
+}
+
+// Failure is a hand-over that a carrier did not take.
+type Failure struct {
+	Permanent bool      // the carrier will never take it
+	Attempts  int       // including this one
+	QueuedAt  time.Time // when the delivery was first free to leave
+}
+
+// Next is what a failed hand-over leads to at an instant: it failed for good,
+// expired, or is tried again when due.
+func (f Failure) Next(now time.Time, jitter float64) (state State, due time.Time) {
+	if f.Permanent {
+		return Failed, now
+	}
+	due = now.Add(Wait(f.Attempts, jitter))
+	if due.Sub(f.QueuedAt) > GiveUpAfter {
+		return Expired, now
+	}
+	return Retrying, due
+}
+
+// Report is what a carrier says about a delivery after it took it.
+type Report struct {
+	DeliveryKey string // the idempotency key of the hand-over
+	Key         string // the carrier's own, the same when it reports twice
+	State       State
+	Detail      string
+	Gone        bool // there is no such address
+	OccurredAt  time.Time
+}

@@ -1,0 +1,110 @@
+// Package field fills the places in a text that differ per recipient.
+//
+// A field is written {{name}}, or {{name, else words}} with words to use when
+// there is nothing to fill it with.
+package field
+
+import (
+	"slices"
+	"strings"
+)
+
+// Name identifies a field.
+type Name string
+
+const (
+	FirstName    Name = "first name"
+	LastName     Name = "last name"
+	FullName     Name = "full name"
+	Dependents   Name = "dependents"
+	Organisation Name = "organisation"
+	Sender       Name = "sender"
+)
+
+// Names lists every field a message may use, in the order in which they are offered.
+var Names = []Name{FirstName, LastName, FullName, Dependents, Organisation, Sender}
+
+// Template is a text cut at its fields.
+type Template struct {
+	pieces []piece
+}
+
+type piece struct {
+	isField  bool
+	text     string // the literal text, or a field's fallback
+	name     Name
+	optional bool // an "else" was written, even an empty one
+}
+
+// Parse cuts a text at its fields. It accepts everything: a brace that opens
+// nothing stays as it was typed, and Unknown tells about names nobody knows.
+func Parse(text string) Template {
+	var t Template
+	for {
+		open := strings.Index(text, "{{")
+		if open < 0 {
+			break
+		}
+		length := strings.Index(text[open+2:], "}}")
+		if length < 0 {
+			break
+		}
+		// A doubled brace inside means that the earlier one opened nothing.
+		if inner := strings.LastIndex(text[open+2:open+2+length], "{{"); inner >= 0 {
+			open += 2 + inner
+			length -= 2 + inner
+		}
+		t.literal(text[:open])
+		t.pieces = append(t.pieces, parseField(text[open+2:open+2+length]))
+		text = text[open+2+length+2:]
+	}
+	t.literal(text)
+	return t
+}
+
+func (t *Template) literal(s string) {
+	if s != "" {
+		t.pieces = append(t.pieces, piece{text: s})
+	}
+}
+
+func parseField(inside string) piece {
+	name, fallback, optional := strings.Cut(inside+" ", ", else ")
+	folded := strings.Join(strings.Fields(strings.ToLower(name)), " ")
+	return piece{isField: true, name: Name(folded), text: strings.TrimSpace(fallback), optional: optional}
+}
+
+// Unknown lists the names used that are not in Names, each once.
+func (t Template) Unknown() []string {
+	var unknown []string
+	for _, p := range t.pieces {
+		if p.isField && !slices.Contains(Names, p.name) && !slices.Contains(unknown, string(p.name)) {
+			unknown = append(unknown, string(p.name))
+		}
+	}
+	return unknown
+}
+
+// Fill puts values in the place of fields. Missing names the first field
+// that has neither a value nor a fallback; the text is then incomplete.
+func (t Template) Fill(value func(Name) string) (text string, missing Name) {
+	if len(t.pieces) == 1 && !t.pieces[0].isField {
+		return t.pieces[0].text, ""
+	}
+	var b strings.Builder
+	for _, p := range t.pieces {
+		if !p.isField {
+			b.WriteString(p.text)
+			continue
+		}
+		v := value(p.name)
+		if v == "" {
+			v = p.text
+		}
+		if v == "" && !p.optional && missing == "" {
+			missing = p.name
+		}
+		b.WriteString(v)
+	}
+	return b.String(), missing
+}

@@ -1,0 +1,47 @@
+// Package phone brings typed numbers to E.164 (ITU-T E.164) and shows them
+// the way people read them.
+package phone
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/nyaruka/phonenumbers"
+)
+
+// ErrUnreadable means that no telephone number can be made of what was typed.
+var ErrUnreadable = errors.New("cannot be read as a telephone number")
+
+// Parse reads a number typed in national or international form. Region is
+// the ISO 3166 country whose national form is assumed. The result is E.164,
+// such as +447700900417.
+func Parse(typed, region string) (string, error) {
+	n, err := phonenumbers.Parse(typed, region)
+	if err != nil {
+		return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
+	}
+	switch phonenumbers.IsPossibleNumberWithReason(n) {
+	case phonenumbers.TOO_SHORT:
+		return "", fmt.Errorf("%q %w: too short", typed, ErrUnreadable)
+	case phonenumbers.TOO_LONG:
+		return "", fmt.Errorf("%q %w: too long", typed, ErrUnreadable)
+	case phonenumbers.IS_POSSIBLE, phonenumbers.IS_POSSIBLE_LOCAL_ONLY:
+		return phonenumbers.Format(n, phonenumbers.E164), nil
+	default:
+		return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
+	}
+}
+
+// Display writes an E.164 number in groups, such as +44 7700 900417. What is
+// not a number is returned as it is.
+func Display(e164 string) string {
+	if !strings.HasPrefix(e164, "+") {
+		return e164
+	}
+	n, err := phonenumbers.Parse(e164, "")
+	if err != nil {
+		return e164
+	}
+	return phonenumbers.Format(n, phonenumbers.INTERNATIONAL)
+}

@@ -1,0 +1,283 @@
+// Package plan answers “who gets what” for a message before anything is sent.
+// The plan that is shown while writing and the plan that is sent come from
+// the same function, Make.
+package plan
+
+import (
+	"slices"
+
+	"golang.org/x/text/language"
+
+	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/precedence"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/segment"
+)
+
+// Settings are what an organisation and its sender bring to every plan.
+type Settings struct {
+	Organisation string
+	Sender       string
+	Language     string // the language in which messages are written, BCP 47
+	Currency     string // ISO 4217
+	Rates        Rates
+	Steps        map[roster.Urgency]precedence.Steps // nil entries mean precedence.Default
+}
+
+// StepsFor are the steps that apply to a draft.
+func (s Settings) StepsFor(d message.Draft) precedence.Steps {
+	if d.Steps != nil {
+		return d.Steps
+	}
+	return s.DefaultSteps(d.Urgency)
+}
+
+// DefaultSteps are the organisation's steps for an urgency.
+func (s Settings) DefaultSteps(u roster.Urgency) precedence.Steps {
+	if own, ok := s.Steps[u]; ok {
+		return own
+	}
+	return precedence.Default(u)
+}
+
+// Reason says why somebody gets nothing.
+type Reason string
+
+const (
+	NoAddress  Reason = "no-address"
+	AllDead    Reason = "all-dead"
+	OptedOut   Reason = "opted-out"
+	Barred     Reason = "contact-barred"
+	NoContent  Reason = "no-content"
+	FieldEmpty Reason = "field-empty"
+	AwayOrLeft Reason = "away-or-left"
+	NoGuardian Reason = "no-guardian"
+)
+
+// Reasons lists every reason in the order in which they are shown, the ones
+// that an administrator can mend on the roster first.
+var Reasons = []Reason{NoAddress, NoGuardian, AllDead, FieldEmpty, OptedOut, NoContent, Barred, AwayOrLeft}
+
+// Delivery is one content to one address, on behalf of one or more recipients.
+type Delivery struct {
+	Channel    roster.Channel
+	To         string
+	Addresses  []roster.AddressID
+	Recipients []int // by index into Plan.Recipients
+	Step       int
+	Subject    string
+	Body       string
+	Count      segment.Count // of a text
+	Seconds    int           // of a call, estimated
+	Cost       money.Amount
+}
+
+// Recipient is somebody who gets the message.
+type Recipient struct {
+	audience.Recipient
+	Step       int
+	Deliveries []int // by index into Plan.Deliveries
+	Overridden bool  // an emergency overrides consent they withheld
+}
+
+// LeftOut is somebody who was named and gets nothing.
+type LeftOut struct {
+	Person int
+	Reason Reason
+	Field  field.Name // the field that could not be filled
+	About  int        // the dependent a barred guardian is tied to, or -1
+}
+
+// Plan is the worked-out answer. People are given by their position in the roster.
+type Plan struct {
+	Draft      message.Draft
+	Settings   Settings
+	Steps      precedence.Steps
+	Audience   audience.Resolution
+	Recipients []Recipient
+	LeftOut    []LeftOut
+	Deliveries []Delivery
+}
+
+// Make works out the plan of a draft against a roster.
+func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
+	m := maker{
+		roster: r,
+		plan:   &Plan{Draft: d, Settings: s, Steps: s.StepsFor(d), Audience: audience.Resolve(r, d.Audience)},
+		shared: map[destination][]int{},
+	}
+	m.rules = precedence.Rules{Urgency: d.Urgency, Steps: m.plan.Steps, Content: d.Has}
+	m.subject, m.email, m.text = field.Parse(d.Subject), field.Parse(d.Email), field.Parse(d.TextBody())
+	base, _ := language.Make(s.Language).Base()
+	m.base = base.String()
+
+	for _, rec := range m.plan.Audience.Recipients {
+		m.recipient(rec)
+	}
+	m.leaveOutUnnamed()
+	return m.plan
+}
+
+type destination struct {
+	channel roster.Channel
+	to      string
+}
+
+type maker struct {
+	roster               *roster.Roster
+	plan                 *Plan
+	rules                precedence.Rules
+	subject, email, text field.Template
+	base                 string
+	shared               map[destination][]int // deliveries by where they go
+}
+
+// leaveOutUnnamed adds those whom the audience itself left out.
+func (m *maker) leaveOutUnnamed() {
+	reasons := map[audience.Gap]Reason{
+		audience.AwayOrLeft: AwayOrLeft, audience.Barred: Barred, audience.NoGuardian: NoGuardian,
+	}
+	for _, l := range m.plan.Audience.LeftOut {
+		m.plan.LeftOut = append(m.plan.LeftOut, LeftOut{Person: l.Person, Reason: reasons[l.Gap], About: l.About})
+	}
+	slices.SortStableFunc(m.plan.LeftOut, func(a, b LeftOut) int { return a.Person - b.Person })
+}
+
+func (m *maker) recipient(rec audience.Recipient) {
+	person := m.roster.At(rec.Person)
+	step, chosen := m.rules.Choose(person.Addresses, m.plan.Draft.FirstOnly)
+	if step == 0 {
+		m.leaveOut(rec.Person, m.unreachable(person.Addresses), "")
+		return
+	}
+	contents, missing := m.render(rec, chosen)
+	if missing != "" {
+		m.leaveOut(rec.Person, FieldEmpty, missing)
+		return
+	}
+	index := len(m.plan.Recipients)
+	out := Recipient{Recipient: rec, Step: step}
+	for _, a := range chosen {
+		out.Overridden = out.Overridden || a.DeclinesRoutine || a.DeclinesTimely
+		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, contents[a.Channel]))
+	}
+	out.Overridden = out.Overridden && m.plan.Draft.Urgency == roster.Emergency
+	// Two addresses of one person can be the same mailbox typed twice.
+	slices.Sort(out.Deliveries)
+	out.Deliveries = slices.Compact(out.Deliveries)
+	m.plan.Recipients = append(m.plan.Recipients, out)
+}
+
+func (m *maker) leaveOut(person int, reason Reason, missing field.Name) {
+	m.plan.LeftOut = append(m.plan.LeftOut, LeftOut{Person: person, Reason: reason, Field: missing, About: -1})
+}
+
+// unreachable names the reason for somebody without a usable address: the
+// one nearest to being usable counts.
+func (m *maker) unreachable(addresses []roster.Address) Reason {
+	reason := NoAddress
+	for _, a := range addresses {
+		switch m.rules.Judge(a) {
+		case precedence.Withheld, precedence.Stopped:
+			return OptedOut
+		case precedence.NoContent, precedence.ChannelOff:
+			reason = NoContent
+		case precedence.Dead:
+			if reason == NoAddress {
+				reason = AllDead
+			}
+		}
+	}
+	return reason
+}
+
+type content struct{ subject, body string }
+
+// render fills the content of every chosen channel for one recipient.
+func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (map[roster.Channel]content, field.Name) {
+	value := func(n field.Name) string { return m.value(n, rec) }
+	contents := make(map[roster.Channel]content, len(roster.Channels))
+	for _, a := range chosen {
+		if _, done := contents[a.Channel]; done {
+			continue
+		}
+		if a.Channel != roster.Email {
+			body, missing := m.text.Fill(value)
+			if missing != "" {
+				return nil, missing
+			}
+			contents[a.Channel] = content{body: body}
+			continue
+		}
+		subject, missing := m.subject.Fill(value)
+		if missing != "" {
+			return nil, missing
+		}
+		body, missing := m.email.Fill(value)
+		if missing != "" {
+			return nil, missing
+		}
+		contents[a.Channel] = content{subject, body}
+	}
+	return contents, ""
+}
+
+func (m *maker) value(n field.Name, rec audience.Recipient) string {
+	person := m.roster.At(rec.Person)
+	switch n {
+	case field.FirstName:
+		return person.GivenName
+	case field.LastName:
+		return person.FamilyName
+	case field.FullName:
+		return person.Name()
+	case field.Organisation:
+		return m.plan.Settings.Organisation
+	case field.Sender:
+		return m.plan.Settings.Sender
+	case field.Dependents:
+		names := make([]string, len(rec.About))
+		for i, d := range rec.About {
+			names[i] = m.roster.At(d).GivenName
+		}
+		return field.List(names, m.plan.Settings.Language)
+	}
+	return ""
+}
+
+// deliver plans one content to one address and returns the delivery's index.
+// Recipients who share the address and the very content share the delivery.
+func (m *maker) deliver(recipient, step int, a roster.Address, c content) int {
+	where := destination{a.Channel, a.Value}
+	for _, i := range m.shared[where] {
+		d := &m.plan.Deliveries[i]
+		if d.Subject != c.subject || d.Body != c.body {
+			continue
+		}
+		if !slices.Contains(d.Recipients, recipient) {
+			d.Recipients = append(d.Recipients, recipient)
+		}
+		d.Addresses = append(d.Addresses, a.ID)
+		d.Step = min(d.Step, step)
+		return i
+	}
+	d := Delivery{
+		Channel: a.Channel, To: a.Value, Addresses: []roster.AddressID{a.ID}, Recipients: []int{recipient},
+		Step: step, Subject: c.subject, Body: c.body,
+	}
+	switch a.Channel {
+	case roster.Text:
+		d.Count = segment.Measure(c.body)
+		d.Cost = money.Amount(d.Count.Parts) * price(m.plan.Settings.Rates.TextPart, a.Value)
+	case roster.Voice:
+		d.Seconds = seconds(c.body, m.base)
+		d.Cost = money.Amount(startedMinutes(d.Seconds)) * price(m.plan.Settings.Rates.VoiceMinute, a.Value)
+	}
+	i := len(m.plan.Deliveries)
+	m.plan.Deliveries = append(m.plan.Deliveries, d)
+	m.shared[where] = append(m.shared[where], i)
+	return i
+}

@@ -1,0 +1,286 @@
+package plan
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"golang.org/x/text/language"
+
+	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/segment"
+)
+
+// Summary holds the figures of a plan.
+type Summary struct {
+	Recipients int             // people who get the message
+	LeftOut    []ReasonCount   // only reasons that occur
+	Nobody     int             // people who get nothing, in all
+	Steps      []StepCount     // one for each step, used or not
+	Channels   []ChannelCount  // one for each channel that carries something
+	Languages  []LanguageCount // most first
+	Meter      Meter           // the text as it is rendered
+	Cost       money.Amount    // of all deliveries
+	Deliveries int             // in all
+	Shared     int             // recipients beyond the first of a delivery
+	Overridden int             // people whose withheld consent an emergency overrides
+	Problems   []Problem       // what keeps it from being sent, then warnings
+}
+
+// ReasonCount is how many people get nothing for one reason.
+type ReasonCount struct {
+	Reason Reason
+	People int
+}
+
+// StepCount is how many people are reached on one step.
+type StepCount struct {
+	Channels []roster.Channel
+	People   int
+}
+
+// ChannelCount is what one channel carries. Seconds is the longest call.
+type ChannelCount struct {
+	Channel    roster.Channel
+	People     int
+	Deliveries int
+	Parts      int
+	Seconds    int
+	Cost       money.Amount
+}
+
+// LanguageCount is how many recipients prefer a language. Tag is "" for those
+// whose language is unknown.
+type LanguageCount struct {
+	Tag    string
+	People int
+	Reads  bool // whether the message is written in it
+}
+
+// Meter measures the text as rendered for those who get it by text, or, when
+// nobody does, as it is written.
+type Meter struct {
+	Alphabet segment.Alphabet // UCS2 when any text needs it
+	Least    int              // parts of the shortest text
+	Most     int              // parts of the longest text
+	Total    int              // parts of all texts
+	Room     int              // units left in the last part of the longest text
+	Forces   []segment.Forcing
+	Saves    int // parts that the fair replacements would save
+}
+
+// ProblemCode names a problem.
+type ProblemCode string
+
+const (
+	NoAudience    ProblemCode = "no-audience"
+	NobodyLeft    ProblemCode = "nobody-left"
+	NothingToSay  ProblemCode = "no-content"
+	UnknownField  ProblemCode = "unknown-field"
+	NobodyReached ProblemCode = "nobody-reached"
+	MissingPart   ProblemCode = "missing-part"
+	NoSubject     ProblemCode = "no-subject"
+)
+
+// Problem is something to mend. Blocks means that nothing can be sent until then.
+type Problem struct {
+	Code     ProblemCode
+	Sentence string
+	Blocks   bool
+}
+
+// Summarise works out the figures.
+func (p *Plan) Summarise(r *roster.Roster) Summary {
+	s := Summary{Recipients: len(p.Recipients), Nobody: len(p.LeftOut), Deliveries: len(p.Deliveries)}
+	s.LeftOut = p.reasons()
+	s.Steps = p.steps()
+	s.Languages = p.languages(r)
+	s.Meter = p.meter()
+	for _, rec := range p.Recipients {
+		if rec.Overridden {
+			s.Overridden++
+		}
+	}
+	byChannel := map[roster.Channel]*ChannelCount{}
+	for _, c := range roster.Channels {
+		byChannel[c] = &ChannelCount{Channel: c, People: p.peopleBy(c)}
+	}
+	for _, d := range p.Deliveries {
+		c := byChannel[d.Channel]
+		c.Deliveries++
+		c.Parts += d.Count.Parts
+		c.Seconds = max(c.Seconds, d.Seconds)
+		c.Cost += d.Cost
+		s.Cost += d.Cost
+		s.Shared += len(d.Recipients) - 1
+	}
+	for _, c := range roster.Channels {
+		if byChannel[c].Deliveries > 0 {
+			s.Channels = append(s.Channels, *byChannel[c])
+		}
+	}
+	s.Problems = p.problems()
+	return s
+}
+
+// Blocked returns the first problem that keeps the plan from being sent.
+func (s Summary) Blocked() (Problem, bool) {
+	i := slices.IndexFunc(s.Problems, func(p Problem) bool { return p.Blocks })
+	if i < 0 {
+		return Problem{}, false
+	}
+	return s.Problems[i], true
+}
+
+func (p *Plan) peopleBy(c roster.Channel) int {
+	n := 0
+	for _, rec := range p.Recipients {
+		if slices.ContainsFunc(rec.Deliveries, func(d int) bool { return p.Deliveries[d].Channel == c }) {
+			n++
+		}
+	}
+	return n
+}
+
+func (p *Plan) reasons() []ReasonCount {
+	counts := map[Reason]int{}
+	for _, l := range p.LeftOut {
+		counts[l.Reason]++
+	}
+	var list []ReasonCount
+	for _, reason := range Reasons {
+		if counts[reason] > 0 {
+			list = append(list, ReasonCount{reason, counts[reason]})
+		}
+	}
+	return list
+}
+
+func (p *Plan) steps() []StepCount {
+	list := make([]StepCount, len(p.Steps))
+	for i, step := range p.Steps {
+		list[i].Channels = step
+	}
+	for _, rec := range p.Recipients {
+		list[rec.Step-1].People++
+	}
+	return list
+}
+
+func (p *Plan) languages(r *roster.Roster) []LanguageCount {
+	tags := make([]string, len(p.Recipients))
+	for i, rec := range p.Recipients {
+		tags[i] = r.At(rec.Person).Language
+	}
+	return CountLanguages(tags, p.Settings.Language)
+}
+
+// CountLanguages counts the languages that people prefer, most first, and says
+// which of them a message written in one language is read in.
+func CountLanguages(tags []string, writtenIn string) []LanguageCount {
+	counts := map[string]int{}
+	for _, tag := range tags {
+		counts[tag]++
+	}
+	written, _ := language.Make(writtenIn).Base()
+	list := make([]LanguageCount, 0, len(counts))
+	for tag, n := range counts {
+		base, _ := language.Make(tag).Base()
+		list = append(list, LanguageCount{Tag: tag, People: n, Reads: tag == "" || base == written})
+	}
+	slices.SortFunc(list, func(a, b LanguageCount) int {
+		return cmp.Or(b.People-a.People, strings.Compare(a.Tag, b.Tag))
+	})
+	return list
+}
+
+func (p *Plan) meter() Meter {
+	body := p.Draft.TextBody()
+	m := Meter{Alphabet: segment.GSM7, Forces: segment.Forces(body)}
+	fair := slices.ContainsFunc(m.Forces, func(f segment.Forcing) bool { return f.Replacement != "" })
+	for _, d := range p.Deliveries {
+		if d.Channel == roster.Text {
+			m.add(d.Body, d.Count, fair)
+		}
+	}
+	if m.Total == 0 && body != "" {
+		m.add(body, segment.Measure(body), fair)
+	}
+	return m
+}
+
+func (m *Meter) add(body string, c segment.Count, fair bool) {
+	if c.Alphabet == segment.UCS2 {
+		m.Alphabet = segment.UCS2
+		if fair {
+			m.Saves += c.Parts - segment.Measure(segment.Replace(body)).Parts
+		}
+	}
+	if m.Least == 0 || c.Parts < m.Least {
+		m.Least = c.Parts
+	}
+	if c.Parts > m.Most || c.Parts == m.Most && c.Room < m.Room {
+		m.Most, m.Room = c.Parts, c.Room
+	}
+	m.Total += c.Parts
+}
+
+// Swapped is a text with the fair replacements, if they would help: every
+// character that forces the long alphabet must have one.
+func (m Meter) Swapped(text string) string {
+	for _, f := range m.Forces {
+		if f.Replacement == "" {
+			return text
+		}
+	}
+	return segment.Replace(text)
+}
+
+func (p *Plan) problems() []Problem {
+	var list []Problem
+	block := func(code ProblemCode, sentence string) { list = append(list, Problem{code, sentence, true}) }
+	warn := func(code ProblemCode, sentence string) { list = append(list, Problem{code, sentence, false}) }
+
+	including := slices.ContainsFunc(p.Draft.Audience.Parts, notLeavingOut)
+	written := p.Draft.Has(roster.Email) || p.Draft.Has(roster.Text)
+	switch {
+	case !including:
+		block(NoAudience, "Nobody is chosen yet. Add a group, a role or a person.")
+	case len(p.Audience.Recipients)+len(p.Audience.LeftOut) == 0:
+		block(NobodyLeft, "The parts come to nobody: there is no one in them, or everybody is left out again.")
+	}
+	if !written {
+		block(NothingToSay, "There is nothing to send yet. Write the message.")
+	}
+	for _, text := range []string{p.Draft.Subject, p.Draft.Email, p.Draft.TextBody()} {
+		for _, name := range field.Parse(text).Unknown() {
+			sentence := fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames())
+			if !slices.ContainsFunc(list, func(p Problem) bool { return p.Sentence == sentence }) {
+				block(UnknownField, sentence)
+			}
+		}
+	}
+	if len(list) == 0 && len(p.Recipients) == 0 {
+		block(NobodyReached, "Nobody can be reached this way: see who gets nothing, and why.")
+	}
+	for i, part := range p.Audience.Parts {
+		if part.Missing {
+			warn(MissingPart, fmt.Sprintf("Part %d of the audience is no longer on the roster.", i+1))
+		}
+	}
+	if p.Draft.Has(roster.Email) && strings.TrimSpace(p.Draft.Subject) == "" && p.peopleBy(roster.Email) > 0 {
+		warn(NoSubject, "The email has no subject.")
+	}
+	return list
+}
+
+func fieldNames() string {
+	names := make([]string, len(field.Names))
+	for i, n := range field.Names {
+		names[i] = string(n)
+	}
+	return strings.Join(names, ", ")
+}

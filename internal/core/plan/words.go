@@ -1,0 +1,223 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/precedence"
+	"upperlantern/internal/core/roster"
+)
+
+func notLeavingOut(p audience.Part) bool { return !p.LeaveOut }
+
+// reasonWords say why somebody gets nothing, and what to do about it.
+var reasonWords = map[Reason]struct{ sentence, wayOut string }{
+	NoAddress:  {"no way to reach them on file", "Ask for their details and add them to the roster file."},
+	NoGuardian: {"no guardian on file who receives for them", "Add a guardian on the roster, or let them receive it themselves."},
+	AllDead:    {"every address has failed before", "Ask for a new address."},
+	FieldEmpty: {"a field in the message has nothing to fill it", "Give the field other words: {{dependents, else your rower}}."},
+	OptedOut:   {"asked not to get such messages", "Respect it, or tell them in person."},
+	NoContent:  {"no content for the channels they have", "Put their channel on a step and write something for it."},
+	Barred:     {"contact is barred", "Nothing: this must not be sent."},
+	AwayOrLeft: {"away, or no longer with us", "Change their status when they are back."},
+}
+
+// Sentence says the reason in words that follow a name or a count.
+func (r Reason) Sentence() string { return reasonWords[r].sentence }
+
+// WayOut says what an administrator can do about it.
+func (r Reason) WayOut() string { return reasonWords[r].wayOut }
+
+// ChannelWord names a channel in a sentence.
+func ChannelWord(c roster.Channel) string {
+	if c == roster.Voice {
+		return "call"
+	}
+	return string(c)
+}
+
+// Detail says why one person is left out, with what is particular to them.
+func (p *Plan) Detail(r *roster.Roster, l LeftOut) string {
+	switch {
+	case l.Reason == FieldEmpty:
+		return fmt.Sprintf("nothing to fill “%s” with", l.Field)
+	case l.Reason == Barred && l.About >= 0:
+		return fmt.Sprintf("contact about %s is barred", r.At(l.About).Name())
+	}
+	return l.Reason.Sentence()
+}
+
+// Explain says in one or two sentences why a recipient is reached the way they are.
+func (p *Plan) Explain(r *roster.Roster, rec Recipient) string {
+	why := audience.Why(r, p.Draft.Audience, rec.Recipient)
+	if rec.Step == 1 {
+		return why
+	}
+	var before []string
+	for _, step := range p.Steps[:rec.Step-1] {
+		for _, c := range step {
+			before = append(before, p.unused(r.At(rec.Person).Addresses, c))
+		}
+	}
+	return strings.TrimSpace(fmt.Sprintf("Reached on step %d: %s. %s", rec.Step, strings.Join(before, ", "), why))
+}
+
+// unused says why a channel of an earlier step was passed over.
+func (p *Plan) unused(addresses []roster.Address, c roster.Channel) string {
+	rules := precedence.Rules{Urgency: p.Draft.Urgency, Steps: p.Steps, Content: p.Draft.Has}
+	word := ChannelWord(c)
+	if c == roster.Voice {
+		word = "number for calls"
+	}
+	said := "no " + word + " on file"
+	for _, a := range addresses {
+		if a.Channel != c {
+			continue
+		}
+		switch rules.Judge(a) {
+		case precedence.Dead:
+			said = word + " has failed before"
+		case precedence.Withheld, precedence.Stopped:
+			return word + " declined"
+		case precedence.NoContent:
+			return "nothing written for " + word
+		}
+	}
+	return said
+}
+
+// Count writes a number with the word that fits it: “1 person”, “2 people”.
+func Count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%s %s", Thousands(n), many)
+}
+
+// Thousands writes a whole number with a comma between thousands.
+func Thousands(n int) string {
+	digits := fmt.Sprint(n)
+	for i := len(digits) - 3; i > 0; i -= 3 {
+		digits = digits[:i] + "," + digits[i:]
+	}
+	return digits
+}
+
+// Check puts the plan into whole sentences for the last look before sending.
+// Leaves says when, such as “now, after a hold of 30 seconds”.
+func (p *Plan) Check(s Summary, leaves string) []string {
+	lines := []string{p.whoGetsIt(s), whatGoesOut(s), "It leaves " + leaves + "."}
+	if s.Cost > 0 {
+		lines = append(lines, "It is expected to cost "+s.Cost.Format(p.Settings.Currency)+".")
+	} else {
+		lines = append(lines, "It costs nothing.")
+	}
+	if other := readingOther(s); other > 0 {
+		lines = append(lines, Count(other, "person reads", "people read")+
+			" another language and "+verb(other, "gets", "get")+" the original, untranslated.")
+	}
+	if s.Overridden > 0 {
+		lines = append(lines, "As an emergency it goes to "+Count(s.Overridden, "person", "people")+" who declined other messages.")
+	}
+	return append(lines, nobody(s))
+}
+
+func (p *Plan) whoGetsIt(s Summary) string {
+	var by []string
+	for _, step := range s.Steps {
+		if step.People == 0 {
+			continue
+		}
+		words := make([]string, len(step.Channels))
+		for i, c := range step.Channels {
+			words[i] = ChannelWord(c)
+		}
+		by = append(by, fmt.Sprintf("%s by %s", Thousands(step.People), strings.Join(words, " and ")))
+	}
+	return Count(s.Recipients, "person gets", "people get") + " this message: " + strings.Join(by, ", ") + "."
+}
+
+func whatGoesOut(s Summary) string {
+	var kinds []string
+	for _, c := range s.Channels {
+		switch c.Channel {
+		case roster.Email:
+			kinds = append(kinds, Count(c.Deliveries, "email", "emails"))
+		case roster.Text:
+			kinds = append(kinds, Count(c.Deliveries, "text", "texts")+" in "+Count(c.Parts, "part", "parts"))
+		case roster.Voice:
+			kinds = append(kinds, fmt.Sprintf("%s of about %s", Count(c.Deliveries, "call", "calls"), Count(c.Seconds, "second", "seconds")))
+		}
+	}
+	line := "That is " + strings.Join(kinds, ", ") + "."
+	if s.Shared > 0 {
+		line += " " + Count(s.Shared, "person shares", "people share") + " an address with another and " +
+			verb(s.Shared, "is", "are") + " told once, together."
+	}
+	return line
+}
+
+func nobody(s Summary) string {
+	if s.Nobody == 0 {
+		return "Nobody is left out."
+	}
+	why := make([]string, len(s.LeftOut))
+	for i, l := range s.LeftOut {
+		why[i] = fmt.Sprintf("%s (%s)", l.Reason.Sentence(), Thousands(l.People))
+	}
+	return Count(s.Nobody, "person gets", "people get") + " nothing: " + strings.Join(why, "; ") + "."
+}
+
+func readingOther(s Summary) int {
+	n := 0
+	for _, l := range s.Languages {
+		if !l.Reads {
+			n += l.People
+		}
+	}
+	return n
+}
+
+func verb(n int, one, many string) string {
+	if n == 1 {
+		return one
+	}
+	return many
+}
+
+// WhyNot says why somebody gets nothing, whether they were named or not.
+func (p *Plan) WhyNot(r *roster.Roster, id roster.PersonID) string {
+	position, ok := r.Position(id)
+	if !ok {
+		return "They are no longer on the roster."
+	}
+	for _, l := range p.LeftOut {
+		if l.Person == position {
+			return "Named, but gets nothing: " + p.Detail(r, l) + "."
+		}
+	}
+	for i, part := range p.Draft.Audience.Parts {
+		if part.LeaveOut && direct(r, part, position) {
+			return fmt.Sprintf("Left out by “%s”.", audience.Label(r, p.Draft.Audience.Parts[i]))
+		}
+	}
+	return "No part of the audience names them."
+}
+
+// direct reports whether a part names a person.
+func direct(r *roster.Roster, part audience.Part, position int) bool {
+	only := audience.Audience{Parts: []audience.Part{{Kind: part.Kind, Group: part.Group, Role: part.Role, Person: part.Person}}, Receivers: audience.Themselves}
+	res := audience.Resolve(r, only)
+	return slices.ContainsFunc(res.Recipients, func(rec audience.Recipient) bool { return rec.Person == position })
+}
+
+// Find returns the recipient who is the person with an identifier, by index.
+func (p *Plan) Find(r *roster.Roster, id roster.PersonID) (int, bool) {
+	position, ok := r.Position(id)
+	if !ok {
+		return 0, false
+	}
+	return slices.BinarySearchFunc(p.Recipients, position, func(rec Recipient, at int) int { return rec.Person - at })
+}

@@ -1,0 +1,181 @@
+// Package segment counts and cuts text messages the way networks carry them.
+//
+// Source: 3GPP TS 23.038 §6.1.2 (alphabets and message lengths) and §6.2.1
+// (GSM 7 bit default alphabet and its extension table); 3GPP TS 23.040
+// §9.2.3.24.1 (the six octets that a concatenated message spends per part).
+package segment
+
+import "unicode/utf16"
+
+// Alphabet is the encoding that a text needs.
+type Alphabet string
+
+const (
+	// GSM7 is the GSM 7 bit default alphabet with its extension table.
+	GSM7 Alphabet = "gsm7"
+	// UCS2 is 16 bit encoding, here UTF-16.
+	UCS2 Alphabet = "ucs2"
+)
+
+// Capacity of one part, in units: septets for GSM7, UTF-16 code units for UCS2.
+const (
+	gsmAlone, gsmJoined = 160, 153
+	ucsAlone, ucsJoined = 70, 67
+)
+
+const basic = "@£$¥èéùìòÇ\nØø\rÅåΔ_ΦΓΛΩΠΨΣΘΞÆæßÉ !\"#¤%&'()*+,-./0123456789:;<=>?" +
+	"¡ABCDEFGHIJKLMNOPQRSTUVWXYZÄÖÑÜ§¿abcdefghijklmnopqrstuvwxyzäöñüà"
+
+const extension = "\f^{}\\[~]|€"
+
+var septetTable = buildTable()
+
+func buildTable() map[rune]int {
+	t := make(map[rune]int, 137)
+	for _, r := range basic {
+		t[r] = 1
+	}
+	for _, r := range extension {
+		t[r] = 2
+	}
+	return t
+}
+
+// septets is what r takes in GSM7: 1, 2 with the escape, or 0 if it has no place there.
+func septets(r rune) int {
+	if 'a' <= r && r <= 'z' || 'A' <= r && r <= 'Z' || r == ' ' {
+		return 1
+	}
+	return septetTable[r]
+}
+
+// Count is the size of one text.
+type Count struct {
+	Alphabet Alphabet
+	Units    int // septets or UTF-16 code units
+	Parts    int // 0 for an empty text
+	Room     int // units left in the last part
+}
+
+// Measure counts a text as it would be sent.
+func Measure(text string) Count {
+	alphabet := alphabetOf(text)
+	c := Count{Alphabet: alphabet}
+	alone, joined := capacity(alphabet)
+	used := 0 // units in the current part, were the message joined
+	parts := 0
+	for _, r := range text {
+		w := width(alphabet, r)
+		c.Units += w
+		if parts == 0 || used+w > joined {
+			parts, used = parts+1, 0
+		}
+		used += w
+	}
+	switch {
+	case c.Units == 0:
+		c.Room = alone
+	case c.Units <= alone:
+		c.Parts, c.Room = 1, alone-c.Units
+	default:
+		c.Parts, c.Room = parts, joined-used
+	}
+	return c
+}
+
+// Split cuts a text into its parts. A surrogate pair or an escape pair is
+// never divided.
+func Split(text string) []string {
+	alphabet := alphabetOf(text)
+	if Measure(text).Parts <= 1 {
+		if text == "" {
+			return nil
+		}
+		return []string{text}
+	}
+	_, joined := capacity(alphabet)
+	var parts []string
+	start, used := 0, 0
+	for i, r := range text {
+		w := width(alphabet, r)
+		if used+w > joined {
+			parts = append(parts, text[start:i])
+			start, used = i, 0
+		}
+		used += w
+	}
+	return append(parts, text[start:])
+}
+
+func alphabetOf(text string) Alphabet {
+	for _, r := range text {
+		if septets(r) == 0 {
+			return UCS2
+		}
+	}
+	return GSM7
+}
+
+func width(a Alphabet, r rune) int {
+	if a == GSM7 {
+		return septets(r)
+	}
+	return max(utf16.RuneLen(r), 1)
+}
+
+func capacity(a Alphabet) (alone, joined int) {
+	if a == GSM7 {
+		return gsmAlone, gsmJoined
+	}
+	return ucsAlone, ucsJoined
+}
+
+// replacements are fair exchanges: the reader sees the same thing. Letters of
+// names and words are never changed.
+var replacements = map[rune]string{
+	'–': "-", '—': "-", '‐': "-", '‑': "-", '−': "-",
+	'“': `"`, '”': `"`, '„': `"`, '«': `"`, '»': `"`,
+	'‘': "'", '’': "'", '‚': "'", '´': "'", '`': "'",
+	'…': "...", '•': "-", '·': "-",
+	'\u00a0': " ", '\u202f': " ", '\u2009': " ", '\t': " ",
+}
+
+// Forcing is a character that has no place in GSM7.
+type Forcing struct {
+	Character   string
+	Times       int
+	Replacement string // "" when there is no fair one
+}
+
+// Forces lists the characters that keep a text out of GSM7, in the order of
+// their first appearance.
+func Forces(text string) []Forcing {
+	var list []Forcing
+	at := map[rune]int{}
+	for _, r := range text {
+		if septets(r) > 0 {
+			continue
+		}
+		i, seen := at[r]
+		if !seen {
+			i = len(list)
+			at[r] = i
+			list = append(list, Forcing{Character: string(r), Replacement: replacements[r]})
+		}
+		list[i].Times++
+	}
+	return list
+}
+
+// Replace puts the fair replacement in place of every forcing character that has one.
+func Replace(text string) string {
+	out := make([]byte, 0, len(text))
+	for _, r := range text {
+		if s, ok := replacements[r]; ok && septets(r) == 0 {
+			out = append(out, s...)
+			continue
+		}
+		out = append(out, string(r)...)
+	}
+	return string(out)
+}
