@@ -1,0 +1,145 @@
+// Package exchange reads and writes the open formats in which rosters come
+// and go.
+package exchange
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding/charmap"
+
+	"upperlantern/internal/core/intake"
+)
+
+// Table is a file as it was read: headings, rows, and the lines that could
+// not be read at all.
+type Table struct {
+	Encoding  string // "UTF-8" or "Windows-1252"
+	Delimiter rune
+	Header    []string
+	Rows      []intake.Row
+	Unread    []intake.Issue
+}
+
+// Errors that concern a file as a whole.
+var (
+	ErrEmpty  = errors.New("the file is empty")
+	ErrNotCSV = errors.New("this is not a CSV file: it holds bytes that no text has; save the sheet as CSV and try again")
+	// ErrHeadings comes with the reason.
+	ErrHeadings = errors.New("the headings in the first line cannot be read")
+)
+
+var utf8BOM = []byte("\xef\xbb\xbf")
+
+// ReadCSV reads a CSV file (RFC 4180) in UTF-8, with or without a byte order
+// mark, or in Windows-1252, with commas, semicolons or tabs between cells.
+func ReadCSV(file []byte) (*Table, error) {
+	t := &Table{Encoding: "UTF-8"}
+	file = bytes.TrimPrefix(file, utf8BOM)
+	if len(bytes.TrimSpace(file)) == 0 {
+		return nil, ErrEmpty
+	}
+	if bytes.IndexByte(file, 0) >= 0 {
+		return nil, ErrNotCSV
+	}
+	if !utf8.Valid(file) {
+		decoded, err := charmap.Windows1252.NewDecoder().Bytes(file)
+		if err != nil {
+			return nil, ErrNotCSV
+		}
+		file, t.Encoding = decoded, "Windows-1252"
+	}
+	t.Delimiter = delimiter(file)
+	return t, t.read(file)
+}
+
+func (t *Table) read(file []byte) error {
+	r := csv.NewReader(bytes.NewReader(file))
+	r.Comma, r.FieldsPerRecord, r.ReuseRecord = t.Delimiter, -1, false
+	header, err := r.Read()
+	if err != nil {
+		return fmt.Errorf("%w: %w", ErrHeadings, err)
+	}
+	for _, h := range header {
+		t.Header = append(t.Header, strings.TrimSpace(h))
+	}
+	for {
+		cells, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		var bad *csv.ParseError
+		if errors.As(err, &bad) {
+			t.Unread = append(t.Unread, intake.Issue{Line: bad.StartLine, Reason: parseReason(bad)})
+			continue
+		}
+		if err != nil {
+			return fmt.Errorf("reading rows: %w", err)
+		}
+		line, _ := r.FieldPos(0)
+		t.add(line, cells)
+	}
+}
+
+// add keeps a row, unless it is blank or has more cells than there are headings.
+func (t *Table) add(line int, cells []string) {
+	filled := 0
+	for i, c := range cells {
+		if strings.TrimSpace(c) != "" {
+			filled = i + 1
+		}
+	}
+	if filled == 0 {
+		return
+	}
+	if filled > len(t.Header) {
+		t.Unread = append(t.Unread, intake.Issue{
+			Line: line, Reason: fmt.Sprintf("the row has %d cells below %d headings", filled, len(t.Header)),
+		})
+		return
+	}
+	t.Rows = append(t.Rows, intake.Row{Line: line, Cells: cells[:min(len(cells), len(t.Header))]})
+}
+
+func parseReason(err *csv.ParseError) string {
+	switch {
+	case errors.Is(err.Err, csv.ErrQuote):
+		return "a quotation mark opens or closes in the wrong place"
+	case errors.Is(err.Err, csv.ErrBareQuote):
+		return "a quotation mark stands in a cell that is not quoted"
+	}
+	return err.Err.Error()
+}
+
+// delimiter is whichever of comma, semicolon and tab the first line has most of.
+func delimiter(file []byte) rune {
+	first, _, _ := bytes.Cut(file, []byte("\n"))
+	counts := map[rune]int{}
+	quoted := false
+	for _, r := range string(first) {
+		if r == '"' {
+			quoted = !quoted
+		}
+		if !quoted {
+			counts[r]++
+		}
+	}
+	best := ','
+	for _, r := range ";\t" {
+		if counts[r] > counts[best] {
+			best = r
+		}
+	}
+	return best
+}
+
+// Describe says in words how the file was read.
+func (t *Table) Describe() string {
+	names := map[rune]string{',': "commas", ';': "semicolons", '\t': "tabs"}
+	return fmt.Sprintf("%s, %s between cells, %d columns, %d rows", t.Encoding, names[t.Delimiter], len(t.Header), len(t.Rows))
+}

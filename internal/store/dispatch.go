@@ -1,0 +1,191 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store/query"
+)
+
+// Delivery is one delivery as it is kept.
+type Delivery struct {
+	ID        int64
+	MessageID int64
+	Channel   roster.Channel
+	Address   string
+	Subject   string
+	Body      string
+	Parts     int
+	Seconds   int
+	Cost      money.Amount
+	Key       string // the idempotency key of its hand-over
+	State     delivery.State
+	Attempts  int
+	QueuedAt  time.Time
+	Detail    string
+	UpdatedAt time.Time
+}
+
+func deliveryOf(row query.Delivery) Delivery {
+	return Delivery{
+		ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Subject: row.Subject, Body: row.Body,
+		Parts: int(row.Parts), Seconds: int(row.Seconds), Cost: row.Cost, Key: row.Key, State: row.State,
+		Attempts: int(row.Attempts), QueuedAt: at(row.QueuedAt), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
+	}
+}
+
+// Recover forgets what was under way when the process ended: claims, so that
+// those deliveries are handed over again under their old key, and imports.
+func (s *Store) Recover(ctx context.Context) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		if err := q.ReleaseClaims(ctx); err != nil {
+			return err
+		}
+		return q.AbandonImports(ctx)
+	})
+}
+
+// Release queues the deliveries of every message whose hold is over and
+// returns those messages.
+func (s *Store) Release(ctx context.Context, now time.Time) ([]int64, error) {
+	due, err := s.read().MessagesDue(ctx, millis(now))
+	if err != nil || len(due) == 0 {
+		return nil, err
+	}
+	err = s.write(ctx, func(q *query.Queries) error {
+		for _, id := range due {
+			n, err := q.ReleaseMessage(ctx, query.ReleaseMessageParams{ID: id, LeavesAt: millis(now)})
+			if err != nil {
+				return err
+			}
+			if n == 0 {
+				continue // stopped in the last moment
+			}
+			if err := q.QueueDeliveries(ctx, query.QueueDeliveriesParams{MessageID: id, Now: millis(now)}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return due, err
+}
+
+// Claim takes up to limit deliveries of a channel that are due. From then on
+// they count as leaving: Stop does not reach them any more.
+func (s *Store) Claim(ctx context.Context, channel roster.Channel, now time.Time, limit int) ([]Delivery, error) {
+	var claimed []Delivery
+	err := s.write(ctx, func(q *query.Queries) error {
+		rows, err := q.DueDeliveries(ctx, query.DueDeliveriesParams{Channel: channel, DueAt: millis(now), Limit: int64(limit)})
+		if err != nil {
+			return err
+		}
+		for _, row := range rows {
+			if err := q.ClaimDelivery(ctx, row.ID); err != nil {
+				return err
+			}
+			claimed = append(claimed, deliveryOf(row))
+		}
+		return nil
+	})
+	return claimed, err
+}
+
+// NextDue is when a channel has something to do next, or the zero time.
+func (s *Store) NextDue(ctx context.Context, channel roster.Channel) (time.Time, error) {
+	ms, err := s.read().NextDue(ctx, channel)
+	return at(ms), err
+}
+
+// Handover is what became of trying to hand over a claimed delivery.
+type Handover struct {
+	Delivery Delivery
+	State    delivery.State // Carrier, Retrying, Failed or Expired
+	Due      time.Time      // when to try again, for Retrying
+	Detail   string
+	Gone     bool // the carrier says that the address does not exist
+}
+
+// Finish records hand-overs and ends the messages of which nothing is left to do.
+func (s *Store) Finish(ctx context.Context, done []Handover, now time.Time) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		for _, h := range done {
+			if err := finish(ctx, q, h, now); err != nil {
+				return fmt.Errorf("delivery %d: %w", h.Delivery.ID, err)
+			}
+		}
+		_, err := q.EndMessages(ctx, millis(now))
+		return err
+	})
+}
+
+func finish(ctx context.Context, q *query.Queries, h Handover, now time.Time) error {
+	// A report may have overtaken the answer to the hand-over itself.
+	row, err := q.DeliveryByID(ctx, h.Delivery.ID)
+	if err != nil {
+		return err
+	}
+	state, detail, attempts := row.State, row.Detail, row.Attempts+1
+	if h.State == delivery.Retrying && row.State.Here() {
+		state, detail = delivery.Retrying, h.Detail
+	} else if next := delivery.Advance(row.State, h.State); next != row.State {
+		state, detail = next, h.Detail
+	}
+	if err := q.SetDelivery(ctx, query.SetDeliveryParams{
+		ID: row.ID, State: state, Attempts: attempts, DueAt: millis(h.Due), Detail: detail, UpdatedAt: millis(now),
+	}); err != nil {
+		return err
+	}
+	return learn(ctx, q, row.Channel, row.Address, h.State, h.Gone, h.Detail)
+}
+
+// learn updates what is known about an address, wherever it stands on the roster.
+func learn(ctx context.Context, q *query.Queries, channel roster.Channel, address string, state delivery.State, gone bool, detail string) error {
+	health, known := delivery.Health(state, gone)
+	if !known {
+		return nil
+	}
+	wasDead, err := q.IsDead(ctx, query.IsDeadParams{Channel: channel, Value: address})
+	if err != nil {
+		return err
+	}
+	changed, err := q.SetHealth(ctx, query.SetHealthParams{Channel: channel, Value: address, Health: health, Detail: detail})
+	if err != nil {
+		return err
+	}
+	// Only death and resurrection change a plan; the rest need not make a new snapshot.
+	if changed > 0 && (health == roster.Dead || wasDead) {
+		return q.BumpRevision(ctx)
+	}
+	return nil
+}
+
+// TakeReport keeps a report and moves its delivery on, unless it is doubled,
+// or late. It returns the delivery's message; an unknown delivery is ErrNotFound.
+func (s *Store) TakeReport(ctx context.Context, r delivery.Report, now time.Time) (messageID int64, err error) {
+	err = s.write(ctx, func(q *query.Queries) error {
+		row, err := q.DeliveryByKey(ctx, r.DeliveryKey)
+		if err != nil {
+			return found(err)
+		}
+		messageID = row.MessageID
+		fresh, err := q.AddReport(ctx, query.AddReportParams{
+			DeliveryID: row.ID, ReportKey: r.Key, State: r.State, Detail: r.Detail, OccurredAt: millis(r.OccurredAt), ReceivedAt: millis(now),
+		})
+		if err != nil || fresh == 0 {
+			return err
+		}
+		next := delivery.Advance(row.State, r.State)
+		if next == row.State {
+			return nil
+		}
+		if err := q.MoveDelivery(ctx, query.MoveDeliveryParams{ID: row.ID, State: next, Detail: r.Detail, UpdatedAt: millis(r.OccurredAt)}); err != nil {
+			return err
+		}
+		return learn(ctx, q, row.Channel, row.Address, r.State, r.Gone, r.Detail)
+	})
+	return messageID, err
+}

@@ -1,0 +1,211 @@
+package store
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store/query"
+)
+
+// MessageState is how far a message got.
+type MessageState string
+
+const (
+	Draft   MessageState = "draft"
+	Held    MessageState = "held"    // Send was pressed, nothing has left
+	Sending MessageState = "sending" // some deliveries have not left yet
+	Sent    MessageState = "sent"    // everything left
+	Stopped MessageState = "stopped" // it ended, and some of it was stopped
+)
+
+// Message is a message and where it stands. Times are zero until they apply.
+type Message struct {
+	ID        int64
+	State     MessageState
+	Title     string
+	Draft     message.Draft
+	Revision  int64
+	Author    string
+	Sender    string // who pressed Send
+	UpdatedAt time.Time
+	SentAt    time.Time // when Send was pressed
+	LeavesAt  time.Time // when the hold, or the wait for its time, is over
+	EndedAt   time.Time // when the last delivery had left or was stopped
+}
+
+func messageOf(row query.MessagesRow) (Message, error) {
+	m := Message{
+		ID: row.ID, State: MessageState(row.State), Title: row.Title, Revision: row.Revision, Author: row.Author,
+		Sender: row.Sender, UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), EndedAt: at(row.EndedAt),
+	}
+	if err := json.Unmarshal([]byte(row.Draft), &m.Draft); err != nil {
+		return m, fmt.Errorf("reading message %d: %w", m.ID, err)
+	}
+	return m, nil
+}
+
+// AddDraft keeps a new draft.
+func (s *Store) AddDraft(ctx context.Context, account int64, d message.Draft, now time.Time) (Message, error) {
+	text, err := json.Marshal(d)
+	if err != nil {
+		return Message{}, err
+	}
+	var id int64
+	err = s.write(ctx, func(q *query.Queries) error {
+		row, err := q.AddMessage(ctx, query.AddMessageParams{AccountID: account, Title: d.Title(), Draft: string(text), Now: millis(now)})
+		id = row.ID
+		return err
+	})
+	if err != nil {
+		return Message{}, err
+	}
+	return s.Message(ctx, id)
+}
+
+// Message returns one message.
+func (s *Store) Message(ctx context.Context, id int64) (Message, error) {
+	row, err := s.read().Message(ctx, id)
+	if err != nil {
+		return Message{}, found(err)
+	}
+	return messageOf(query.MessagesRow(row))
+}
+
+// Messages lists the newest messages, what leaves last first.
+func (s *Store) Messages(ctx context.Context) ([]Message, error) {
+	rows, err := s.read().Messages(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list := make([]Message, len(rows))
+	for i, row := range rows {
+		if list[i], err = messageOf(row); err != nil {
+			return nil, err
+		}
+	}
+	return list, nil
+}
+
+// SaveDraft keeps a draft over the given revision and returns the new one. A
+// newer revision, or a message that is no draft any more, is ErrConflict.
+func (s *Store) SaveDraft(ctx context.Context, id, revision int64, d message.Draft, now time.Time) (int64, error) {
+	text, err := json.Marshal(d)
+	if err != nil {
+		return 0, err
+	}
+	var next int64
+	err = s.write(ctx, func(q *query.Queries) (err error) {
+		next, err = q.SaveDraft(ctx, query.SaveDraftParams{
+			ID: id, Revision: revision, Title: d.Title(), Draft: string(text), UpdatedAt: millis(now),
+		})
+		return err
+	})
+	if errors.Is(found(err), ErrNotFound) {
+		if _, err := s.Message(ctx, id); err != nil {
+			return 0, err
+		}
+		return 0, ErrConflict
+	}
+	return next, err
+}
+
+// DeleteDraft deletes a draft. What was sent is never deleted.
+func (s *Store) DeleteDraft(ctx context.Context, id int64) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		n, err := q.DeleteDraft(ctx, id)
+		if err == nil && n == 0 {
+			return ErrConflict
+		}
+		return err
+	})
+}
+
+// Hold keeps the plan of a draft and puts the message on hold until leaves.
+// The plan's rows and the change of state are one transaction.
+func (s *Store) Hold(ctx context.Context, id, revision, sender int64, r *roster.Roster, p *plan.Plan, now, leaves time.Time) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		n, err := q.HoldMessage(ctx, query.HoldMessageParams{
+			ID: id, Revision: revision, SentBy: nullID(sender), SentAt: millis(now), LeavesAt: millis(leaves),
+		})
+		if err != nil {
+			return err
+		}
+		if n == 0 {
+			return ErrConflict
+		}
+		return keepPlan(ctx, q, id, r, p, now)
+	})
+}
+
+func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster, p *plan.Plan, now time.Time) error {
+	recipients := make([]int64, len(p.Recipients))
+	for i, rec := range p.Recipients {
+		person := r.At(rec.Person)
+		var err error
+		recipients[i], err = q.AddRecipient(ctx, query.AddRecipientParams{
+			MessageID: id, PersonID: nullID(int64(person.ID)), Name: person.Name(), Language: person.Language,
+			Step: int64(rec.Step), Why: p.Explain(r, rec),
+		})
+		if err != nil {
+			return fmt.Errorf("keeping a recipient: %w", err)
+		}
+	}
+	for _, l := range p.LeftOut {
+		person := r.At(l.Person)
+		if err := q.AddLeftOut(ctx, query.AddLeftOutParams{
+			MessageID: id, PersonID: nullID(int64(person.ID)), Name: person.Name(), Reason: string(l.Reason), Detail: p.Detail(r, l),
+		}); err != nil {
+			return fmt.Errorf("keeping who is left out: %w", err)
+		}
+	}
+	for _, d := range p.Deliveries {
+		delivery, err := q.AddDelivery(ctx, query.AddDeliveryParams{
+			MessageID: id, Channel: d.Channel, Address: d.To, Subject: d.Subject, Body: d.Body, Parts: int64(d.Count.Parts),
+			Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(now), UpdatedAt: millis(now),
+		})
+		if err != nil {
+			return fmt.Errorf("keeping a delivery: %w", err)
+		}
+		for _, i := range d.Recipients {
+			if err := q.AddDeliveryRecipient(ctx, query.AddDeliveryRecipientParams{DeliveryID: delivery, RecipientID: recipients[i]}); err != nil {
+				return fmt.Errorf("keeping a delivery's recipient: %w", err)
+			}
+		}
+	}
+	return nil
+}
+
+// Stop ends what has not left. A message on hold becomes a draft again, as if
+// Send had never been pressed; later, its remaining deliveries are stopped.
+// It returns how many deliveries that were.
+func (s *Store) Stop(ctx context.Context, id int64, by string, now time.Time) (stopped int, draft bool, err error) {
+	err = s.write(ctx, func(q *query.Queries) error {
+		n, err := q.UnholdMessage(ctx, query.UnholdMessageParams{ID: id, UpdatedAt: millis(now)})
+		if err != nil {
+			return err
+		}
+		if n == 1 {
+			draft = true
+			return dropPlan(ctx, q, id)
+		}
+		rows, err := q.StopDeliveries(ctx, query.StopDeliveriesParams{MessageID: id, Detail: "stopped by " + by, UpdatedAt: millis(now)})
+		if err != nil {
+			return err
+		}
+		stopped = int(rows)
+		_, err = q.EndMessages(ctx, millis(now))
+		return err
+	})
+	return stopped, draft, err
+}
+
+func dropPlan(ctx context.Context, q *query.Queries, id int64) error {
+	return errors.Join(q.DropDeliveries(ctx, id), q.DropRecipients(ctx, id), q.DropLeftOut(ctx, id))
+}

@@ -1,0 +1,32 @@
+-- name: Organisation :one
+SELECT * FROM organisation WHERE id = 1;
+
+-- name: PutOrganisation :exec
+INSERT INTO organisation (id, name, language, time_zone, region, currency, hold_seconds, rates, steps,
+                          mail_name, mail_from, return_domain, number_from, demo)
+VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+ON CONFLICT (id) DO UPDATE SET
+    name = excluded.name, language = excluded.language, time_zone = excluded.time_zone, region = excluded.region,
+    currency = excluded.currency, hold_seconds = excluded.hold_seconds, rates = excluded.rates,
+    steps = excluded.steps, mail_name = excluded.mail_name, mail_from = excluded.mail_from,
+    return_domain = excluded.return_domain, number_from = excluded.number_from, demo = excluded.demo;
+
+-- name: Revision :one
+SELECT revision FROM organisation WHERE id = 1;
+
+-- name: BumpRevision :exec
+UPDATE organisation SET revision = revision + 1 WHERE id = 1;
+
+-- name: PutAccount :one
+INSERT INTO accounts (login, name, duty, password_hash) VALUES (?, ?, ?, ?)
+ON CONFLICT (login) DO UPDATE SET name = excluded.name, duty = excluded.duty, password_hash = excluded.password_hash
+RETURNING id;
+
+-- name: AccountByLogin :one
+SELECT * FROM accounts WHERE login = ? AND active = 1;
+
+-- name: Account :one
+SELECT * FROM accounts WHERE id = ? AND active = 1;
+
+-- name: Accounts :many
+SELECT * FROM accounts ORDER BY id;

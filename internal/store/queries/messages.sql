@@ -1,0 +1,122 @@
+-- name: AddMessage :one
+INSERT INTO messages (account_id, state, title, draft, created_at, updated_at)
+VALUES (sqlc.arg(account_id), 'draft', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now)) RETURNING *;
+
+-- name: Message :one
+SELECT m.*, a.name AS author, coalesce(s.name, '') AS sender
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by WHERE m.id = ?;
+
+-- name: Messages :many
+SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200;
+
+-- name: SaveDraft :one
+UPDATE messages SET title = ?, draft = ?, updated_at = ?, revision = revision + 1
+WHERE id = ? AND revision = ? AND state = 'draft' RETURNING revision;
+
+-- name: DeleteDraft :execrows
+DELETE FROM messages WHERE id = ? AND state = 'draft';
+
+-- name: HoldMessage :execrows
+UPDATE messages SET state = 'held', sent_by = ?, sent_at = ?, leaves_at = ?, revision = revision + 1
+WHERE id = ? AND state = 'draft' AND revision = ?;
+
+-- name: UnholdMessage :execrows
+UPDATE messages SET state = 'draft', sent_by = NULL, sent_at = 0, leaves_at = 0, updated_at = ?
+WHERE id = ? AND state = 'held';
+
+-- name: DropRecipients :exec
+DELETE FROM recipients WHERE message_id = ?;
+
+-- name: DropLeftOut :exec
+DELETE FROM left_out WHERE message_id = ?;
+
+-- name: DropDeliveries :exec
+DELETE FROM deliveries WHERE message_id = ?;
+
+-- name: AddRecipient :one
+INSERT INTO recipients (message_id, person_id, name, language, step, why) VALUES (?, ?, ?, ?, ?, ?) RETURNING id;
+
+-- name: AddLeftOut :exec
+INSERT INTO left_out (message_id, person_id, name, reason, detail) VALUES (?, ?, ?, ?, ?);
+
+-- name: AddDelivery :one
+INSERT INTO deliveries (message_id, channel, address, subject, body, parts, seconds, cost, key, state, due_at, updated_at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
+
+-- name: AddDeliveryRecipient :exec
+INSERT INTO delivery_recipients (delivery_id, recipient_id) VALUES (?, ?);
+
+-- name: MessagesDue :many
+SELECT id FROM messages WHERE state = 'held' AND leaves_at <= ?;
+
+-- name: ReleaseMessage :execrows
+UPDATE messages SET state = 'sending' WHERE id = ? AND state = 'held' AND leaves_at <= ?;
+
+-- name: QueueDeliveries :exec
+UPDATE deliveries SET state = 'queued', queued_at = sqlc.arg(now), due_at = sqlc.arg(now), updated_at = sqlc.arg(now)
+WHERE message_id = sqlc.arg(message_id) AND state = 'held';
+
+-- name: DueDeliveries :many
+SELECT * FROM deliveries
+WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0 AND due_at <= ? ORDER BY due_at, id LIMIT ?;
+
+-- name: NextDue :one
+SELECT CAST(coalesce(min(at), 0) AS INTEGER) AS at FROM (
+    SELECT min(due_at) AS at FROM deliveries WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0
+    UNION ALL
+    SELECT min(leaves_at) AS at FROM messages WHERE state = 'held'
+) WHERE at IS NOT NULL;
+
+-- name: ClaimDelivery :exec
+UPDATE deliveries SET claimed = 1 WHERE id = ?;
+
+-- name: ReleaseClaims :exec
+UPDATE deliveries SET claimed = 0 WHERE claimed = 1;
+
+-- name: SetDelivery :exec
+UPDATE deliveries SET state = ?, claimed = 0, attempts = ?, due_at = ?, detail = ?, updated_at = ? WHERE id = ?;
+
+-- name: MoveDelivery :exec
+UPDATE deliveries SET state = ?, detail = ?, updated_at = ? WHERE id = ?;
+
+-- name: DeliveryByID :one
+SELECT * FROM deliveries WHERE id = ?;
+
+-- name: DeliveryByKey :one
+SELECT * FROM deliveries WHERE key = ?;
+
+-- name: StopDeliveries :execrows
+UPDATE deliveries SET state = 'stopped', detail = ?, updated_at = ?
+WHERE message_id = ? AND state IN ('held', 'queued', 'retrying') AND claimed = 0;
+
+-- name: EndMessages :many
+UPDATE messages SET ended_at = sqlc.arg(now),
+    state = CASE WHEN EXISTS (SELECT 1 FROM deliveries d WHERE d.message_id = messages.id AND d.state = 'stopped')
+                 THEN 'stopped' ELSE 'sent' END
+WHERE messages.state = 'sending' AND NOT EXISTS (
+    SELECT 1 FROM deliveries d WHERE d.message_id = messages.id AND d.state IN ('held', 'queued', 'retrying'))
+RETURNING id;
+
+-- name: AddReport :execrows
+INSERT INTO reports (delivery_id, report_key, state, detail, occurred_at, received_at) VALUES (?, ?, ?, ?, ?, ?)
+ON CONFLICT (delivery_id, report_key) DO NOTHING;
+
+-- name: RecipientStates :many
+SELECT dr.recipient_id, d.id AS delivery_id, d.state
+FROM deliveries d JOIN delivery_recipients dr ON dr.delivery_id = d.id
+WHERE d.message_id = ? ORDER BY dr.recipient_id, d.id;
+
+-- name: MessageDeliveries :many
+SELECT * FROM deliveries WHERE message_id = ? ORDER BY id;
+
+-- name: MessageRecipients :many
+SELECT * FROM recipients WHERE message_id = ? ORDER BY step, id;
+
+-- name: MessageLeftOut :many
+SELECT * FROM left_out WHERE message_id = ? ORDER BY id;
+
+-- name: CountLeftOut :one
+SELECT count(*) FROM left_out WHERE message_id = ?;

@@ -1,0 +1,152 @@
+// Package store keeps everything in one SQLite file: the roster, the
+// messages and what became of them.
+//
+// There is one writing connection and there are many reading ones (WAL mode),
+// so that reading never waits for a long write.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net/url"
+	"os"
+	"path/filepath"
+	"sync"
+	"time"
+
+	"github.com/pressly/goose/v3"
+	_ "modernc.org/sqlite" // the database/sql driver
+
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store/query"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// FileName is the database's name in the data folder.
+const FileName = "lantern.db"
+
+// Errors that callers tell apart.
+var (
+	ErrNotFound = errors.New("not found")
+	// ErrConflict means that somebody else changed it in the meantime.
+	ErrConflict = errors.New("changed in the meantime")
+)
+
+// Store is safe for use by many goroutines.
+type Store struct {
+	writer *sql.DB
+	reader *sql.DB
+
+	mu       sync.Mutex
+	snapshot *roster.Roster
+	revision int64 // of the snapshot
+}
+
+// Open opens the database in a data folder, making the folder and the tables
+// if need be.
+func Open(folder string) (*Store, error) {
+	if err := os.MkdirAll(folder, 0o750); err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be made: %w", folder, err)
+	}
+	path := filepath.Join(folder, FileName)
+	writer, err := open(path, 1)
+	if err != nil {
+		return nil, err
+	}
+	if err := migrate(writer); err != nil {
+		return nil, errors.Join(fmt.Errorf("the data folder %s cannot be used: %w", folder, err), writer.Close())
+	}
+	reader, err := open(path, 8)
+	if err != nil {
+		return nil, errors.Join(err, writer.Close())
+	}
+	return &Store{writer: writer, reader: reader}, nil
+}
+
+func open(path string, connections int) (*sql.DB, error) {
+	options := url.Values{"_pragma": {"journal_mode(WAL)", "busy_timeout(10000)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
+	db, err := sql.Open("sqlite", "file:"+path+"?"+options.Encode())
+	if err != nil {
+		return nil, fmt.Errorf("opening %s: %w", path, err)
+	}
+	db.SetMaxOpenConns(connections)
+	db.SetMaxIdleConns(connections)
+	return db, nil
+}
+
+func migrate(db *sql.DB) error {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	provider, err := goose.NewProvider(goose.DialectSQLite3, db, files)
+	if err != nil {
+		return err
+	}
+	_, err = provider.Up(context.Background())
+	return err
+}
+
+// Close ends all connections.
+func (s *Store) Close() error { return errors.Join(s.reader.Close(), s.writer.Close()) }
+
+// Sessions is the database for the session manager, whose table is “sessions”.
+func (s *Store) Sessions() *sql.DB { return s.writer }
+
+// Ping reports whether the database answers.
+func (s *Store) Ping(ctx context.Context) error { return s.reader.PingContext(ctx) }
+
+func (s *Store) read() *query.Queries { return query.New(s.reader) }
+
+// write runs do in one transaction: all of it happens, or none.
+func (s *Store) write(ctx context.Context, do func(*query.Queries) error) error {
+	tx, err := s.writer.BeginTx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("beginning: %w", err)
+	}
+	if err := do(query.New(tx)); err != nil {
+		return errors.Join(err, ignoreDone(tx.Rollback()))
+	}
+	if err := tx.Commit(); err != nil {
+		return fmt.Errorf("committing: %w", err)
+	}
+	return nil
+}
+
+func ignoreDone(err error) error {
+	if errors.Is(err, sql.ErrTxDone) {
+		return nil
+	}
+	return err
+}
+
+// found turns the absence of a row into ErrNotFound.
+func found(err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
+
+// millis and at convert times; the zero time is 0.
+func millis(t time.Time) int64 {
+	if t.IsZero() {
+		return 0
+	}
+	return t.UnixMilli()
+}
+
+func at(ms int64) time.Time {
+	if ms == 0 {
+		return time.Time{}
+	}
+	return time.UnixMilli(ms).UTC()
+}
+
+func nullID(id int64) sql.NullInt64 { return sql.NullInt64{Int64: id, Valid: id != 0} }
