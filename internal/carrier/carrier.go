@@ -1,0 +1,32 @@
+// Package carrier takes deliveries onward by open protocols, and takes the
+// reports about them back: mail by SMTP, texts and calls by HTTP gateways.
+// docs/carriers.md describes both sides.
+package carrier
+
+import "fmt"
+
+// Item is one delivery to hand over.
+type Item struct {
+	Key      string // idempotency key: a carrier that sees it twice takes it once
+	To       string
+	From     string // a mailbox or a number, as the channel has it
+	FromName string
+	Subject  string
+	Body     string
+	Language string // of the body, BCP 47
+}
+
+// Refusal is a hand-over that the carrier answered and did not take. Any other
+// error means that the carrier could not be spoken to.
+type Refusal struct {
+	Detail    string
+	Permanent bool // it will never take it
+	Gone      bool // there is no such address
+}
+
+func (r *Refusal) Error() string { return r.Detail }
+
+// unreachable words the error of a carrier that does not answer for the record.
+func unreachable(what string, err error) error {
+	return fmt.Errorf("the %s does not answer: %w", what, err)
+}

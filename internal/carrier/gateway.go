@@ -1,0 +1,91 @@
+package carrier
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+	"time"
+)
+
+// Gateway hands texts or calls to an HTTP gateway.
+type Gateway struct {
+	endpoint string // such as http://127.0.0.1:2580/texts
+	reports  string // where the gateway reports to
+	token    string
+	client   *http.Client
+	what     string
+}
+
+// GatewayRequest is what is posted for one text or call.
+type GatewayRequest struct {
+	To       string `json:"to"`
+	From     string `json:"from"`
+	Text     string `json:"text"`               // what to show, or to read aloud
+	Language string `json:"language,omitempty"` // of the text, BCP 47
+	Reports  string `json:"reports"`            // where to report to
+}
+
+// GatewayAnswer is the gateway's answer: an identifier when it took the
+// request, a reason when it did not.
+type GatewayAnswer struct {
+	ID     string `json:"id,omitempty"`
+	Reason string `json:"reason,omitempty"`
+	Gone   bool   `json:"gone,omitempty"` // there is no such number
+}
+
+const gatewayTimeout = 20 * time.Second
+
+// NewGateway makes a carrier that posts to an endpoint, with a bearer token.
+// What names it in errors, such as “text gateway”.
+func NewGateway(what, endpoint, token, reports string) *Gateway {
+	transport := http.DefaultTransport.(*http.Transport).Clone()
+	transport.MaxIdleConnsPerHost = 32
+	return &Gateway{
+		endpoint: endpoint, reports: reports, token: token, what: what,
+		client: &http.Client{Timeout: gatewayTimeout, Transport: transport},
+	}
+}
+
+// Hand hands over one text or call.
+func (g *Gateway) Hand(ctx context.Context, item Item) error {
+	body, err := json.Marshal(GatewayRequest{To: item.To, From: item.From, Text: item.Body, Language: item.Language, Reports: g.reports})
+	if err != nil {
+		return err
+	}
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, g.endpoint, bytes.NewReader(body))
+	if err != nil {
+		return err
+	}
+	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("Authorization", "Bearer "+g.token)
+	req.Header.Set("Idempotency-Key", item.Key)
+	resp, err := g.client.Do(req)
+	if err != nil {
+		return unreachable(g.what, err)
+	}
+	defer resp.Body.Close() //nolint:errcheck // nothing is left to read
+	content, err := io.ReadAll(io.LimitReader(resp.Body, 1<<16))
+	if err != nil {
+		return unreachable(g.what, err)
+	}
+	return gatewayAnswer(g.what, resp, content)
+}
+
+func gatewayAnswer(what string, resp *http.Response, content []byte) error {
+	if resp.StatusCode < 300 {
+		return nil
+	}
+	var answer GatewayAnswer
+	_ = json.Unmarshal(content, &answer) // an answer without a reason has its status
+	detail := strings.TrimSpace(answer.Reason)
+	if detail == "" {
+		detail = fmt.Sprintf("the %s answered %s", what, resp.Status)
+	}
+	later := resp.StatusCode >= 500 || resp.StatusCode == http.StatusTooManyRequests ||
+		resp.StatusCode == http.StatusRequestTimeout || resp.StatusCode == http.StatusUnauthorized
+	return &Refusal{Detail: detail, Permanent: !later, Gone: answer.Gone}
+}

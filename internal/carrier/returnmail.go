@@ -1,0 +1,165 @@
+package carrier
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"mime/multipart"
+	"net/mail"
+	"net/textproto"
+	"strings"
+	"time"
+
+	"bufio"
+
+	"github.com/emersion/go-smtp"
+
+	"upperlantern/internal/core/delivery"
+)
+
+// Sink takes a report to where deliveries are kept.
+type Sink func(context.Context, delivery.Report) error
+
+const returnPrefix = "d+"
+
+// ReturnAddress is the envelope sender of a delivery's email, so that whatever
+// comes back names the delivery.
+func ReturnAddress(key, domain string) string { return returnPrefix + key + "@" + domain }
+
+// keyOf is the delivery that a return address names.
+func keyOf(address string) (string, bool) {
+	local, _, ok := strings.Cut(address, "@")
+	if !ok || len(local) < len(returnPrefix) || !strings.EqualFold(local[:len(returnPrefix)], returnPrefix) {
+		return "", false
+	}
+	return strings.ToUpper(local[len(returnPrefix):]), true
+}
+
+// LargestReturnMail is the most that is read of a mail that comes back, in bytes.
+const LargestReturnMail = 1 << 20
+
+// NewReturnMail makes an SMTP server for what mail servers send back.
+func NewReturnMail(sink Sink, now func() time.Time) *smtp.Server {
+	s := smtp.NewServer(smtp.BackendFunc(func(*smtp.Conn) (smtp.Session, error) {
+		return &returnSession{sink: sink, now: now}, nil
+	}))
+	s.Domain = "upper-lantern"
+	s.MaxMessageBytes = LargestReturnMail
+	s.MaxRecipients = 1
+	s.ReadTimeout, s.WriteTimeout = time.Minute, time.Minute
+	return s
+}
+
+type returnSession struct {
+	sink Sink
+	now  func() time.Time
+	key  string
+}
+
+func (s *returnSession) Mail(string, *smtp.MailOptions) error { return nil }
+
+func (s *returnSession) Rcpt(to string, _ *smtp.RcptOptions) error {
+	key, ok := keyOf(to)
+	if !ok {
+		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "only returns are taken here"}
+	}
+	s.key = key
+	return nil
+}
+
+func (s *returnSession) Data(r io.Reader) error {
+	content, err := io.ReadAll(r)
+	if err != nil {
+		return err
+	}
+	report, err := ParseStatus(content)
+	if err != nil {
+		return &smtp.SMTPError{Code: 554, EnhancedCode: smtp.EnhancedCode{5, 6, 0}, Message: err.Error()}
+	}
+	report.DeliveryKey, report.OccurredAt = s.key, s.now()
+	return s.sink(context.Background(), report)
+}
+
+func (s *returnSession) Reset()        { s.key = "" }
+func (s *returnSession) Logout() error { return nil }
+
+// ErrNoStatus means that a mail that came back is no delivery status notification.
+var ErrNoStatus = errors.New("this mail is no delivery status notification")
+
+// ParseStatus reads a delivery status notification (RFC 3464).
+func ParseStatus(content []byte) (delivery.Report, error) {
+	msg, err := mail.ReadMessage(bytes.NewReader(content))
+	if err != nil {
+		return delivery.Report{}, fmt.Errorf("%w: %w", ErrNoStatus, err)
+	}
+	kind, parameters, err := mime.ParseMediaType(msg.Header.Get("Content-Type"))
+	if err != nil || kind != "multipart/report" {
+		return delivery.Report{}, ErrNoStatus
+	}
+	parts := multipart.NewReader(msg.Body, parameters["boundary"])
+	for {
+		part, err := parts.NextPart()
+		if err != nil {
+			return delivery.Report{}, ErrNoStatus
+		}
+		if kind, _, _ := mime.ParseMediaType(part.Header.Get("Content-Type")); kind != "message/delivery-status" {
+			continue
+		}
+		report, err := readStatus(part)
+		report.Key = reportKey(msg.Header.Get("Message-Id"), content)
+		return report, err
+	}
+}
+
+// readStatus reads the fields about the message and then those about its one
+// recipient. Source: RFC 3464 §2.1.
+func readStatus(r io.Reader) (delivery.Report, error) {
+	fields := textproto.NewReader(bufio.NewReader(r))
+	if _, err := fields.ReadMIMEHeader(); err != nil {
+		return delivery.Report{}, fmt.Errorf("%w: %w", ErrNoStatus, err)
+	}
+	recipient, err := fields.ReadMIMEHeader()
+	if err != nil && !errors.Is(err, io.EOF) {
+		return delivery.Report{}, fmt.Errorf("%w: %w", ErrNoStatus, err)
+	}
+	status := recipient.Get("Status")
+	report := delivery.Report{Detail: diagnostic(recipient.Get("Diagnostic-Code"))}
+	switch strings.ToLower(recipient.Get("Action")) {
+	case "delivered", "relayed", "expanded":
+		report.State = delivery.Arrived
+		report.Detail = "in the mailbox"
+	case "failed":
+		report.State = delivery.Failed
+		report.Gone = strings.HasPrefix(status, "5.1.")
+	case "delayed":
+		report.State = delivery.Carrier
+	default:
+		return delivery.Report{}, fmt.Errorf("%w: no action", ErrNoStatus)
+	}
+	return report, nil
+}
+
+// diagnostic is the text of a field such as “smtp; 550 5.1.1 no such mailbox”.
+func diagnostic(field string) string {
+	if _, text, ok := strings.Cut(field, ";"); ok {
+		field = text
+	}
+	words := strings.Fields(field)
+	for len(words) > 0 && strings.Trim(words[0], "0123456789.-") == "" {
+		words = words[1:]
+	}
+	return strings.Join(words, " ")
+}
+
+func reportKey(messageID string, content []byte) string {
+	if messageID != "" {
+		return messageID
+	}
+	sum := sha256.Sum256(content)
+	return hex.EncodeToString(sum[:16])
+}

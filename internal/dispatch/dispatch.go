@@ -1,0 +1,233 @@
+// Package dispatch takes deliveries that are due to their carriers, tries
+// again what failed for now, and takes reports back.
+//
+// A delivery is claimed in the store before it is handed over and finished
+// after; if the process ends between the two, it is handed over again under
+// the same key, which the carrier knows.
+package dispatch
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"math/rand/v2"
+	"sync"
+	"time"
+
+	"golang.org/x/time/rate"
+
+	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+)
+
+// Carrier takes one delivery onward. It returns a *carrier.Refusal when the
+// carrier answered and did not take it.
+type Carrier interface {
+	Hand(context.Context, carrier.Item) error
+}
+
+// Store is where deliveries are kept.
+type Store interface {
+	Organisation(context.Context) (store.Organisation, error)
+	Recover(context.Context) error
+	Release(ctx context.Context, now time.Time) ([]int64, error)
+	Claim(ctx context.Context, channel roster.Channel, now time.Time, limit int) ([]store.Delivery, error)
+	NextDue(ctx context.Context, channel roster.Channel) (time.Time, error)
+	Finish(ctx context.Context, done []store.Handover, now time.Time) error
+	TakeReport(ctx context.Context, r delivery.Report, now time.Time) (int64, error)
+}
+
+// Options are how a dispatcher works.
+type Options struct {
+	Carriers map[roster.Channel]Carrier
+	// PerSecond limits the hand-overs of a channel; absent means no limit.
+	PerSecond map[roster.Channel]float64
+	Now       func() time.Time
+	// Changed is told the message that moved on. It must not block.
+	Changed func(messageID int64)
+	Log     *slog.Logger
+}
+
+// Dispatcher runs until its context ends.
+type Dispatcher struct {
+	store Store
+	Options
+	limits map[roster.Channel]*rate.Limiter
+	wake   map[roster.Channel]chan struct{}
+}
+
+const (
+	batch      = 200
+	atOnce     = 16
+	longestNap = time.Minute
+	afterError = 2 * time.Second
+)
+
+// New makes a dispatcher; Run starts it.
+func New(s Store, o Options) *Dispatcher {
+	d := &Dispatcher{store: s, Options: o, limits: map[roster.Channel]*rate.Limiter{}, wake: map[roster.Channel]chan struct{}{}}
+	for channel := range o.Carriers {
+		d.wake[channel] = make(chan struct{}, 1)
+		if limit := o.PerSecond[channel]; limit > 0 {
+			d.limits[channel] = rate.NewLimiter(rate.Limit(limit), max(1, int(limit)))
+		}
+	}
+	return d
+}
+
+// Wake makes the dispatcher look for work now.
+func (d *Dispatcher) Wake() {
+	for _, wake := range d.wake {
+		select {
+		case wake <- struct{}{}:
+		default:
+		}
+	}
+}
+
+// Run takes up what an earlier process left and dispatches until ctx ends.
+func (d *Dispatcher) Run(ctx context.Context) error {
+	if err := d.store.Recover(ctx); err != nil {
+		return fmt.Errorf("taking up earlier deliveries: %w", err)
+	}
+	var channels sync.WaitGroup
+	for channel := range d.Carriers {
+		channels.Go(func() { d.runChannel(ctx, channel) })
+	}
+	channels.Wait()
+	return nil
+}
+
+// Report keeps a carrier's report.
+func (d *Dispatcher) Report(ctx context.Context, r delivery.Report) error {
+	message, err := d.store.TakeReport(ctx, r, d.Now())
+	if err == nil {
+		d.Changed(message)
+	}
+	return err
+}
+
+func (d *Dispatcher) runChannel(ctx context.Context, channel roster.Channel) {
+	for ctx.Err() == nil {
+		worked, err := d.round(ctx, channel)
+		if err != nil && ctx.Err() == nil {
+			d.Log.Error("dispatching", "channel", channel, "error", err)
+			d.nap(ctx, channel, afterError)
+			continue
+		}
+		if !worked {
+			d.nap(ctx, channel, d.untilDue(ctx, channel))
+		}
+	}
+}
+
+func (d *Dispatcher) nap(ctx context.Context, channel roster.Channel, length time.Duration) {
+	timer := time.NewTimer(length)
+	defer timer.Stop()
+	select {
+	case <-ctx.Done():
+	case <-timer.C:
+	case <-d.wake[channel]:
+	}
+}
+
+func (d *Dispatcher) untilDue(ctx context.Context, channel roster.Channel) time.Duration {
+	due, err := d.store.NextDue(ctx, channel)
+	if err != nil || due.IsZero() {
+		return longestNap
+	}
+	return min(max(due.Sub(d.Now()), 0), longestNap)
+}
+
+// round hands over one batch and reports whether there was any.
+func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, error) {
+	released, err := d.store.Release(ctx, d.Now())
+	if err != nil {
+		return false, fmt.Errorf("releasing: %w", err)
+	}
+	if len(released) > 0 {
+		d.Wake()
+	}
+	for _, id := range released {
+		d.Changed(id)
+	}
+	claimed, err := d.store.Claim(ctx, channel, d.Now(), batch)
+	if err != nil || len(claimed) == 0 {
+		return false, err
+	}
+	organisation, err := d.store.Organisation(ctx)
+	if err != nil {
+		return false, err
+	}
+	done := d.handAll(ctx, channel, organisation, claimed)
+	// What was handed over must be written down even while shutting down.
+	if err := d.store.Finish(context.WithoutCancel(ctx), done, d.Now()); err != nil {
+		return false, fmt.Errorf("recording hand-overs: %w", err)
+	}
+	seen := map[int64]bool{}
+	for _, h := range done {
+		if !seen[h.Delivery.MessageID] {
+			seen[h.Delivery.MessageID] = true
+			d.Changed(h.Delivery.MessageID)
+		}
+	}
+	return true, nil
+}
+
+// handAll hands over a batch, several at once. Deliveries that the end of ctx
+// kept from being tried are not in the result and stay claimed.
+func (d *Dispatcher) handAll(ctx context.Context, channel roster.Channel, o store.Organisation, claimed []store.Delivery) []store.Handover {
+	var (
+		mu   sync.Mutex
+		done []store.Handover
+		all  sync.WaitGroup
+		slot = make(chan struct{}, atOnce)
+	)
+	for _, one := range claimed {
+		if limit := d.limits[channel]; limit != nil && limit.Wait(ctx) != nil {
+			break
+		}
+		slot <- struct{}{}
+		all.Go(func() {
+			defer func() { <-slot }()
+			handover, tried := d.hand(ctx, channel, o, one)
+			if !tried {
+				return
+			}
+			mu.Lock()
+			defer mu.Unlock()
+			done = append(done, handover)
+		})
+	}
+	all.Wait()
+	return done
+}
+
+func (d *Dispatcher) hand(ctx context.Context, channel roster.Channel, o store.Organisation, one store.Delivery) (store.Handover, bool) {
+	err := d.Carriers[channel].Hand(ctx, itemOf(channel, o, one))
+	if err == nil {
+		return store.Handover{Delivery: one, State: delivery.Carrier, Due: d.Now(), Detail: "with the carrier"}, true
+	}
+	if ctx.Err() != nil {
+		return store.Handover{}, false
+	}
+	failure := delivery.Failure{Attempts: one.Attempts + 1, QueuedAt: one.QueuedAt}
+	var refusal *carrier.Refusal
+	if errors.As(err, &refusal) {
+		failure.Permanent = refusal.Permanent
+	}
+	handover := store.Handover{Delivery: one, Detail: err.Error(), Gone: refusal != nil && refusal.Gone}
+	handover.State, handover.Due = failure.Next(d.Now(), rand.Float64())
+	return handover, true
+}
+
+func itemOf(channel roster.Channel, o store.Organisation, one store.Delivery) carrier.Item {
+	item := carrier.Item{Key: one.Key, To: one.Address, From: o.NumberFrom, Subject: one.Subject, Body: one.Body, Language: o.Language}
+	if channel == roster.Email {
+		item.From, item.FromName = o.MailFrom, o.MailName
+	}
+	return item
+}

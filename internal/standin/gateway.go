@@ -1,0 +1,77 @@
+package standin
+
+import (
+	"encoding/json"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/roster"
+)
+
+// Gateway is the stand-in for texts (POST /texts) and calls (POST /calls).
+func (b *Box) Gateway() http.Handler {
+	r := chi.NewRouter()
+	r.Post("/texts", b.accept(roster.Text))
+	r.Post("/calls", b.accept(roster.Voice))
+	return r
+}
+
+func (b *Box) accept(channel roster.Channel) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		if b.Down(channel) {
+			answer(w, http.StatusServiceUnavailable, carrier.GatewayAnswer{Reason: "the gateway is down for now"})
+			return
+		}
+		if r.Header.Get("Authorization") != "Bearer "+b.Token {
+			answer(w, http.StatusUnauthorized, carrier.GatewayAnswer{Reason: "wrong token"})
+			return
+		}
+		key := r.Header.Get("Idempotency-Key")
+		var req carrier.GatewayRequest
+		if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, 1<<18)).Decode(&req); err != nil || key == "" {
+			answer(w, http.StatusBadRequest, carrier.GatewayAnswer{Reason: "the request cannot be read"})
+			return
+		}
+		if !strings.HasPrefix(req.To, "+") || req.Text == "" {
+			answer(w, http.StatusUnprocessableEntity, carrier.GatewayAnswer{Reason: "a number in international form and a text are needed"})
+			return
+		}
+		fault, err := b.fault(r.Context(), req.To)
+		if err == nil {
+			t := outcome(channel, fault)
+			t.Item = Item{Key: key, Channel: channel, Address: req.To, From: req.From, Body: req.Text}
+			t.reportTo = req.Reports
+			err = b.take(r.Context(), t)
+		}
+		if err != nil {
+			answer(w, http.StatusInternalServerError, carrier.GatewayAnswer{Reason: err.Error()})
+			return
+		}
+		answer(w, http.StatusAccepted, carrier.GatewayAnswer{ID: key})
+	}
+}
+
+// outcome is what becomes of a text or a call to a number with a fault.
+func outcome(channel roster.Channel, fault Fault) taking {
+	switch {
+	case fault == Gone:
+		return taking{state: delivery.Failed, detail: "no such number", gone: true}
+	case fault == NoAnswer && channel == roster.Voice:
+		return taking{state: delivery.Failed, detail: "nobody picked up"}
+	case fault == Full && channel == roster.Text:
+		return taking{state: delivery.Expired, detail: "phone switched off for too long"}
+	case channel == roster.Voice:
+		return taking{state: delivery.Opened, detail: "picked up and heard"}
+	}
+	return taking{state: delivery.Arrived, detail: "on the phone"}
+}
+
+func answer(w http.ResponseWriter, status int, a carrier.GatewayAnswer) {
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(status)
+	_ = json.NewEncoder(w).Encode(a) // the caller is gone if this fails
+}

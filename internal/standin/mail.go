@@ -1,0 +1,159 @@
+package standin
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"mime/quotedprintable"
+	"net/mail"
+	"slices"
+	"strings"
+	"time"
+
+	"encoding/base64"
+
+	"github.com/emersion/go-smtp"
+
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/roster"
+)
+
+// MailServer is the stand-in mail server. It takes mail for everybody and
+// sends delivery status notifications to whoever asks for them.
+func (b *Box) MailServer() *smtp.Server {
+	s := smtp.NewServer(smtp.BackendFunc(func(*smtp.Conn) (smtp.Session, error) { return &mailSession{box: b}, nil }))
+	s.Domain = "mail.stand-in.example"
+	s.EnableDSN = true
+	s.MaxRecipients = 100
+	s.MaxMessageBytes = 32 << 20
+	s.ReadTimeout, s.WriteTimeout = 5*time.Minute, time.Minute
+	return s
+}
+
+type mailSession struct {
+	box  *Box
+	from string
+	to   []mailRecipient
+}
+
+type mailRecipient struct {
+	address string
+	fault   Fault
+	notify  bool
+}
+
+func (s *mailSession) Mail(from string, _ *smtp.MailOptions) error {
+	if s.box.Down(roster.Email) {
+		return &smtp.SMTPError{Code: 421, EnhancedCode: smtp.EnhancedCode{4, 3, 2}, Message: "the mail server is down for now"}
+	}
+	s.from = from
+	return nil
+}
+
+func (s *mailSession) Rcpt(to string, options *smtp.RcptOptions) error {
+	fault, err := s.box.fault(context.Background(), to)
+	if err != nil {
+		return err
+	}
+	if fault == Gone {
+		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "no such mailbox"}
+	}
+	notify := options != nil && slices.Contains(options.Notify, smtp.DSNNotifySuccess)
+	s.to = append(s.to, mailRecipient{to, fault, notify})
+	return nil
+}
+
+func (s *mailSession) Data(r io.Reader) error {
+	item, err := readMail(r)
+	if err != nil {
+		return &smtp.SMTPError{Code: 554, EnhancedCode: smtp.EnhancedCode{5, 6, 0}, Message: err.Error()}
+	}
+	for _, to := range s.to {
+		t := taking{Item: item, state: delivery.Arrived, detail: "in the mailbox"}
+		t.Channel, t.Address = roster.Email, to.address
+		if to.fault == Full {
+			t.state, t.detail = delivery.Failed, "mailbox full"
+		}
+		if to.notify {
+			t.reportTo = s.from
+		}
+		if err := s.box.take(context.Background(), t); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *mailSession) Reset()        { s.from, s.to = "", nil }
+func (s *mailSession) Logout() error { return nil }
+
+// readMail reads a message with one text part, as a mailbox shows it.
+func readMail(r io.Reader) (Item, error) {
+	msg, err := mail.ReadMessage(r)
+	if err != nil {
+		return Item{}, fmt.Errorf("the mail cannot be read: %w", err)
+	}
+	decode := new(mime.WordDecoder)
+	header := func(name string) string {
+		if s, err := decode.DecodeHeader(msg.Header.Get(name)); err == nil {
+			return s
+		}
+		return msg.Header.Get(name)
+	}
+	var body io.Reader = msg.Body
+	switch strings.ToLower(msg.Header.Get("Content-Transfer-Encoding")) {
+	case "quoted-printable":
+		body = quotedprintable.NewReader(body)
+	case "base64":
+		body = base64.NewDecoder(base64.StdEncoding, body)
+	}
+	text, err := io.ReadAll(body)
+	if err != nil {
+		return Item{}, fmt.Errorf("the mail's body cannot be read: %w", err)
+	}
+	id := strings.Trim(msg.Header.Get("Message-Id"), "<>")
+	if id == "" {
+		return Item{}, errors.New("the mail has no Message-ID")
+	}
+	return Item{
+		Key: id, From: header("From"), Subject: header("Subject"),
+		Body: strings.TrimRight(strings.ReplaceAll(string(text), "\r\n", "\n"), "\n"),
+	}, nil
+}
+
+// notification writes a delivery status notification (RFC 3464).
+func notification(t taking, id string, at time.Time) string {
+	action, status := "delivered", "2.1.5"
+	if t.state == delivery.Failed {
+		action, status = "failed", "5.2.2"
+	}
+	lines := []string{
+		"From: Mail server <postmaster@mail.stand-in.example>",
+		"To: <" + t.reportTo + ">",
+		"Subject: Delivery status",
+		"Date: " + at.Format(time.RFC1123Z),
+		"Message-ID: <" + id + "@mail.stand-in.example>",
+		"MIME-Version: 1.0",
+		`Content-Type: multipart/report; report-type=delivery-status; boundary="status"`,
+		"",
+		"--status",
+		"Content-Type: text/plain; charset=utf-8",
+		"",
+		"Your message to " + t.Address + ": " + t.detail,
+		"--status",
+		"Content-Type: message/delivery-status",
+		"",
+		"Reporting-MTA: dns; mail.stand-in.example",
+		"",
+		"Final-Recipient: rfc822; " + t.Address,
+		"Action: " + action,
+		"Status: " + status,
+		"Diagnostic-Code: smtp; " + status + " " + t.detail,
+		"",
+		"--status--",
+		"",
+	}
+	return strings.Join(lines, "\r\n")
+}

@@ -1,0 +1,217 @@
+// Package standin is the other end of the carriers' protocols: a mail server,
+// a text and a voice gateway, and the mailboxes and handsets behind them. It
+// ships with the program so that everything can be tried without anybody
+// being written to.
+//
+// What it took and still has to report is kept in a file of its own: like
+// real carriers, it forgets nothing when the program that uses it is killed.
+package standin
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"time"
+
+	_ "modernc.org/sqlite" // the database/sql driver
+
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/roster"
+)
+
+// Fault makes one address behave badly.
+type Fault string
+
+const (
+	Gone     Fault = "gone"      // there is no such mailbox or number
+	Full     Fault = "full"      // the mailbox is full, the phone takes no more
+	NoAnswer Fault = "no-answer" // nobody picks up
+)
+
+// Options are how the stand-ins behave.
+type Options struct {
+	ReturnMail string // host:port of the SMTP server that takes mail back
+	Token      string // which gateways ask for
+	Secret     string // with which reports are signed
+	// Delay is how long after taking something it is reported on.
+	Delay func() time.Duration
+	Now   func() time.Time
+	Log   *slog.Logger
+}
+
+// Box holds what every mailbox and handset received.
+type Box struct {
+	Options
+	db     *sql.DB
+	client *http.Client
+	wake   chan struct{}
+
+	mu   sync.Mutex
+	down map[roster.Channel]bool
+}
+
+const schema = `
+CREATE TABLE IF NOT EXISTS taken (
+    id          INTEGER PRIMARY KEY,
+    key         TEXT    NOT NULL,
+    channel     TEXT    NOT NULL,
+    address     TEXT    NOT NULL,
+    sender      TEXT    NOT NULL,
+    subject     TEXT    NOT NULL,
+    body        TEXT    NOT NULL,
+    taken_at    INTEGER NOT NULL, -- Unix milliseconds
+    times       INTEGER NOT NULL DEFAULT 1, -- how often it was handed over
+    state       TEXT    NOT NULL, -- what is reported
+    detail      TEXT    NOT NULL,
+    gone        INTEGER NOT NULL,
+    report_to   TEXT    NOT NULL, -- a URL or a mailbox, '' when nobody asked
+    report_at   INTEGER NOT NULL,
+    reported    INTEGER NOT NULL DEFAULT 0,
+    UNIQUE (key, address)
+);
+CREATE INDEX IF NOT EXISTS taken_address ON taken (address);
+CREATE INDEX IF NOT EXISTS taken_report ON taken (report_at) WHERE reported = 0;
+CREATE TABLE IF NOT EXISTS faults (address TEXT PRIMARY KEY, fault TEXT NOT NULL);`
+
+// FileName is the file of the stand-ins in the data folder.
+const FileName = "stand-ins.db"
+
+// Open opens the stand-ins' file in a folder, making both if need be.
+func Open(folder string, o Options) (*Box, error) {
+	if err := os.MkdirAll(folder, 0o750); err != nil {
+		return nil, fmt.Errorf("stand-ins: %w", err)
+	}
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(folder, FileName)+
+		"?_pragma=journal_mode(WAL)&_pragma=busy_timeout(10000)&_pragma=synchronous(NORMAL)&_txlock=immediate")
+	if err != nil {
+		return nil, fmt.Errorf("stand-ins: %w", err)
+	}
+	db.SetMaxOpenConns(1)
+	if _, err := db.Exec(schema); err != nil {
+		return nil, errors.Join(fmt.Errorf("stand-ins: %w", err), db.Close())
+	}
+	return &Box{
+		Options: o, db: db, client: &http.Client{Timeout: 10 * time.Second},
+		wake: make(chan struct{}, 1), down: map[roster.Channel]bool{},
+	}, nil
+}
+
+// Close ends the use of the file.
+func (b *Box) Close() error { return b.db.Close() }
+
+// SetFault makes an address behave badly, or well again with "".
+func (b *Box) SetFault(ctx context.Context, address string, f Fault) error {
+	var err error
+	if f == "" {
+		_, err = b.db.ExecContext(ctx, `DELETE FROM faults WHERE address = ?`, address)
+	} else {
+		_, err = b.db.ExecContext(ctx, `INSERT INTO faults VALUES (?, ?) ON CONFLICT DO UPDATE SET fault = excluded.fault`, address, f)
+	}
+	return err
+}
+
+func (b *Box) fault(ctx context.Context, address string) (Fault, error) {
+	var f Fault
+	err := b.db.QueryRowContext(ctx, `SELECT fault FROM faults WHERE address = ?`, address).Scan(&f)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", nil
+	}
+	return f, err
+}
+
+// SetDown makes a carrier refuse everything for now, or work again.
+func (b *Box) SetDown(channel roster.Channel, down bool) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.down[channel] = down
+}
+
+// Down reports whether a carrier refuses everything for now.
+func (b *Box) Down(channel roster.Channel) bool {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.down[channel]
+}
+
+// Item is something that a mailbox or a handset received.
+type Item struct {
+	Key     string         `json:"key"`
+	Channel roster.Channel `json:"channel"`
+	Address string         `json:"address"`
+	From    string         `json:"from"`
+	Subject string         `json:"subject"`
+	Body    string         `json:"body"`
+	At      time.Time      `json:"at"`
+	Times   int            `json:"times" doc:"How often it was handed over; it shows once"`
+}
+
+// Received lists what the addresses received, newest first.
+func (b *Box) Received(ctx context.Context, addresses []string) ([]Item, error) {
+	if len(addresses) == 0 {
+		return nil, nil
+	}
+	marks := strings.TrimSuffix(strings.Repeat("?,", len(addresses)), ",")
+	values := make([]any, len(addresses))
+	for i, a := range addresses {
+		values[i] = a
+	}
+	return b.items(ctx, `WHERE address IN (`+marks+`) AND state NOT IN ('failed', 'expired') ORDER BY taken_at DESC, id DESC`, values...)
+}
+
+// All lists everything that was taken, delivered or not, oldest first.
+func (b *Box) All(ctx context.Context) ([]Item, error) { return b.items(ctx, `ORDER BY id`) }
+
+func (b *Box) items(ctx context.Context, where string, values ...any) ([]Item, error) {
+	rows, err := b.db.QueryContext(ctx, `SELECT key, channel, address, sender, subject, body, taken_at, times FROM taken `+where, values...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close() //nolint:errcheck // rows.Err tells
+	var list []Item
+	for rows.Next() {
+		var i Item
+		var ms int64
+		if err := rows.Scan(&i.Key, &i.Channel, &i.Address, &i.From, &i.Subject, &i.Body, &ms, &i.Times); err != nil {
+			return nil, err
+		}
+		i.At = time.UnixMilli(ms).UTC()
+		list = append(list, i)
+	}
+	return list, rows.Err()
+}
+
+// taking is something that was accepted, with what will be reported about it.
+type taking struct {
+	Item
+	state    delivery.State
+	detail   string
+	gone     bool
+	reportTo string
+}
+
+// take keeps an accepted item. One that was taken before under the same key is
+// counted and otherwise ignored.
+func (b *Box) take(ctx context.Context, t taking) error {
+	now := b.Now()
+	_, err := b.db.ExecContext(ctx, `
+INSERT INTO taken (key, channel, address, sender, subject, body, taken_at, state, detail, gone, report_to, report_at, reported)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+ON CONFLICT (key, address) DO UPDATE SET times = times + 1`,
+		t.Key, t.Channel, t.Address, t.From, t.Subject, t.Body, now.UnixMilli(), t.state, t.detail, t.gone,
+		t.reportTo, now.Add(b.Delay()).UnixMilli(), t.reportTo == "")
+	if err != nil {
+		return err
+	}
+	select {
+	case b.wake <- struct{}{}:
+	default:
+	}
+	return nil
+}
