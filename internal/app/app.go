@@ -1,0 +1,253 @@
+// Package app puts the parts together and runs them.
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	mathrand "math/rand/v2"
+	"net"
+	"net/http"
+	"time"
+
+	"github.com/emersion/go-smtp"
+	"golang.org/x/sync/errgroup"
+
+	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/desk"
+	"upperlantern/internal/dispatch"
+	"upperlantern/internal/httpapi"
+	"upperlantern/internal/importer"
+	"upperlantern/internal/standin"
+	"upperlantern/internal/store"
+)
+
+// Carriers says where deliveries are taken. With StandIns the shipped ones are
+// started on loopback and the rest is not looked at.
+type Carriers struct {
+	StandIns     bool
+	MailServer   string // smtp://…
+	TextGateway  string // http://…/texts
+	VoiceGateway string // http://…/calls
+	Token        string // for the gateways
+	Secret       string // with which gateways sign reports
+	ReturnMail   string // host:port at which mail comes back
+	// ReportsURL is how gateways reach us; "" derives it from the listener.
+	ReportsURL string
+	PerSecond  map[roster.Channel]float64
+}
+
+// Config is how an instance runs.
+type Config struct {
+	Data         string
+	Address      string // host:port of the interface
+	Carriers     Carriers
+	DemoPassword string
+	Secure       bool
+	Files        fs.FS
+	Log          *slog.Logger
+	Now          func() time.Time
+	// Delay is how long the stand-ins take to report; nil is a lifelike spread.
+	Delay func() time.Duration
+}
+
+// Instance is a running program.
+type Instance struct {
+	Store *store.Store
+	Desk  *desk.Desk
+	Box   *standin.Box // nil without stand-ins
+	URL   string
+
+	config Config
+	group  *errgroup.Group
+	stop   context.CancelFunc
+	closes []func() error
+}
+
+// Start opens the data folder and the listeners and begins to work. What goes
+// wrong now is returned; what ends it later comes from Wait.
+func Start(ctx context.Context, c Config) (*Instance, error) {
+	if c.Now == nil {
+		c.Now = time.Now
+	}
+	if c.Delay == nil {
+		c.Delay = lifelike
+	}
+	s, err := store.Open(c.Data)
+	if err != nil {
+		return nil, err
+	}
+	ctx, stop := context.WithCancel(ctx)
+	group, ctx := errgroup.WithContext(ctx)
+	i := &Instance{Store: s, config: c, group: group, stop: stop, closes: []func() error{s.Close}}
+	if err := i.start(ctx); err != nil {
+		return nil, errors.Join(err, i.Close())
+	}
+	return i, nil
+}
+
+// lifelike is how long handsets and mailboxes usually take.
+func lifelike() time.Duration {
+	return 200*time.Millisecond + time.Duration(mathrand.ExpFloat64()*float64(1500*time.Millisecond))
+}
+
+func (i *Instance) start(ctx context.Context) error {
+	c := &i.config
+	organisation, err := i.Store.Organisation(ctx)
+	if errors.Is(err, store.ErrNotFound) {
+		return fmt.Errorf("the data folder %s holds no organisation yet; begin with: upper-lantern demo --data %s", c.Data, c.Data)
+	}
+	if err != nil {
+		return err
+	}
+	web, err := net.Listen("tcp", c.Address)
+	if err != nil {
+		return fmt.Errorf("%s cannot be listened on: %w; choose another with PORT or --port", c.Address, err)
+	}
+	i.URL = "http://" + web.Addr().String()
+	returns, err := i.listenLoopback(c.Carriers.ReturnMail)
+	if err != nil {
+		return errors.Join(err, web.Close())
+	}
+	if c.Carriers.StandIns {
+		if err := i.startStandIns(ctx, returns.Addr().String()); err != nil {
+			return errors.Join(err, web.Close())
+		}
+	}
+	events := httpapi.NewEvents()
+	dispatcher, err := i.dispatcher(organisation, events)
+	if err != nil {
+		return errors.Join(err, web.Close())
+	}
+	i.Desk = &desk.Desk{Store: i.Store, Now: c.Now, Held: func(id int64) {
+		dispatcher.Wake()
+		events.Message(id)
+	}}
+	options := httpapi.Options{
+		Store: i.Store, Desk: i.Desk, Importer: &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import},
+		Events: events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
+		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, Secure: c.Secure,
+	}
+	if i.Box != nil {
+		options.Bench = i.Box
+	}
+	handler, _ := httpapi.New(options)
+	i.serveHTTP(ctx, web, handler)
+	i.serveSMTP(ctx, returns, carrier.NewReturnMail(dispatcher.Report, c.Now))
+	i.group.Go(func() error { return dispatcher.Run(ctx) })
+	return nil
+}
+
+// listenLoopback listens on an address, or on any free port of loopback for "".
+func (i *Instance) listenLoopback(address string) (net.Listener, error) {
+	if address == "" {
+		address = "127.0.0.1:0"
+	}
+	l, err := net.Listen("tcp", address)
+	if err != nil {
+		return nil, fmt.Errorf("%s cannot be listened on: %w", address, err)
+	}
+	return l, nil
+}
+
+// startStandIns starts the shipped carriers and directs ours to them.
+func (i *Instance) startStandIns(ctx context.Context, returnMail string) error {
+	c := &i.config
+	c.Carriers.Token, c.Carriers.Secret = rand.Text(), rand.Text()
+	box, err := standin.Open(c.Data, standin.Options{
+		ReturnMail: returnMail, Token: c.Carriers.Token, Secret: c.Carriers.Secret, Delay: c.Delay, Now: c.Now, Log: c.Log,
+	})
+	if err != nil {
+		return err
+	}
+	i.Box, i.closes = box, append(i.closes, box.Close)
+	mail, err := i.listenLoopback("")
+	if err != nil {
+		return err
+	}
+	gateway, err := i.listenLoopback("")
+	if err != nil {
+		return errors.Join(err, mail.Close())
+	}
+	i.serveSMTP(ctx, mail, box.MailServer())
+	i.serveHTTP(ctx, gateway, box.Gateway())
+	i.group.Go(func() error {
+		box.Run(ctx)
+		return nil
+	})
+	c.Carriers.MailServer = "smtp://" + mail.Addr().String()
+	c.Carriers.TextGateway = "http://" + gateway.Addr().String() + "/texts"
+	c.Carriers.VoiceGateway = "http://" + gateway.Addr().String() + "/calls"
+	return nil
+}
+
+func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*dispatch.Dispatcher, error) {
+	c := i.config.Carriers
+	reports := c.ReportsURL
+	if reports == "" {
+		reports = i.URL + "/carrier/reports"
+	}
+	mail, err := carrier.NewMail(c.MailServer, o.ReturnDomain)
+	if err != nil {
+		return nil, err
+	}
+	return dispatch.New(i.Store, dispatch.Options{
+		Carriers: map[roster.Channel]dispatch.Carrier{
+			roster.Email: mail,
+			roster.Text:  carrier.NewGateway("text gateway", c.TextGateway, c.Token, reports),
+			roster.Voice: carrier.NewGateway("voice gateway", c.VoiceGateway, c.Token, reports),
+		},
+		PerSecond: c.PerSecond, Now: i.config.Now, Changed: events.Message, Log: i.config.Log,
+	}), nil
+}
+
+const shutdownTime = time.Second
+
+func (i *Instance) serveHTTP(ctx context.Context, l net.Listener, h http.Handler) {
+	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	i.group.Go(func() error {
+		if err := s.Serve(l); !errors.Is(err, http.ErrServerClosed) {
+			return err
+		}
+		return nil
+	})
+	i.group.Go(func() error {
+		<-ctx.Done()
+		limited, cancel := context.WithTimeout(context.WithoutCancel(ctx), shutdownTime)
+		defer cancel()
+		if err := s.Shutdown(limited); !errors.Is(err, context.DeadlineExceeded) {
+			return err
+		}
+		return s.Close() // open event streams, and connections that never asked for anything
+	})
+}
+
+func (i *Instance) serveSMTP(ctx context.Context, l net.Listener, s *smtp.Server) {
+	i.group.Go(func() error {
+		if err := s.Serve(l); err != nil && !errors.Is(err, smtp.ErrServerClosed) {
+			return err
+		}
+		return nil
+	})
+	i.group.Go(func() error {
+		<-ctx.Done()
+		return s.Close()
+	})
+}
+
+// Wait returns when the instance has ended.
+func (i *Instance) Wait() error { return i.group.Wait() }
+
+// Close ends the instance and closes its files.
+func (i *Instance) Close() error {
+	i.stop()
+	err := i.group.Wait()
+	for _, c := range i.closes {
+		err = errors.Join(err, c())
+	}
+	return err
+}

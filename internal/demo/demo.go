@@ -1,0 +1,290 @@
+// Package demo makes the data of Quillmere Rowing Club and Flood Watch, a
+// made-up club, through the same paths that users take.
+package demo
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"strings"
+	"time"
+
+	files "upperlantern/demo"
+	"upperlantern/internal/app"
+	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/httpapi"
+	"upperlantern/internal/importer"
+	"upperlantern/internal/standin"
+	"upperlantern/internal/store"
+)
+
+// Password is that of every demo account.
+const Password = "lantern-by-the-river"
+
+// Accounts are who signs in to the demo.
+var Accounts = []store.Account{
+	{Login: "naya.osei@quillmere.example", Name: "Naya Osei", Duty: "Head coach"},
+	{Login: "office@quillmere.example", Name: "Hugo Farrowby", Duty: "Club office"},
+	{Login: "flood@quillmere.example", Name: "Tamsin Rushmere", Duty: "Flood watch desk"},
+}
+
+// AccountsInWords lists the accounts for the terminal.
+func AccountsInWords() string {
+	lines := []string{"Sign in as one of these, with the password " + Password}
+	for _, a := range Accounts {
+		lines = append(lines, fmt.Sprintf("  %-30s %s, %s", a.Login, a.Name, strings.ToLower(a.Duty)))
+	}
+	return strings.Join(lines, "\n")
+}
+
+// Organisation is how the demo is set.
+func Organisation() store.Organisation {
+	return store.Organisation{
+		Name: "Quillmere Rowing Club & Flood Watch", Language: "en", TimeZone: "Europe/London", Region: "GB", Currency: "GBP",
+		Hold: 30 * time.Second,
+		Rates: plan.Rates{
+			TextPart:    []plan.Rate{{Prefix: "", Price: 90 * money.Minor / 10}, {Prefix: "+44", Price: 38 * money.Minor / 10}},
+			VoiceMinute: []plan.Rate{{Prefix: "", Price: 22 * money.Minor}, {Prefix: "+44", Price: 65 * money.Minor / 10}},
+		},
+		MailName: "Quillmere Rowing Club", MailFrom: "office@quillmere.example", ReturnDomain: "returns.quillmere.example",
+		NumberFrom: "+447700900100", Demo: true,
+	}
+}
+
+// Create makes the demo data in an empty folder: the roster from the shipped
+// files, one message that has gone out, one that is scheduled and one draft.
+func Create(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
+	s, err := store.Open(folder)
+	if err != nil {
+		return err
+	}
+	if err := fill(ctx, s, now); err != nil {
+		return errors.Join(fmt.Errorf("making the demo data: %w", err), s.Close())
+	}
+	if err := s.Close(); err != nil {
+		return err
+	}
+	if err := messages(ctx, folder, now, log); err != nil {
+		return fmt.Errorf("making the demo's messages: %w", err)
+	}
+	return nil
+}
+
+func fill(ctx context.Context, s *store.Store, now time.Time) error {
+	if err := s.PutOrganisation(ctx, Organisation()); err != nil {
+		return err
+	}
+	hash, err := httpapi.HashPassword(Password)
+	if err != nil {
+		return err
+	}
+	for _, a := range Accounts {
+		a.PasswordHash = hash
+		if _, err := s.PutAccount(ctx, a); err != nil {
+			return err
+		}
+	}
+	return Load(ctx, s, files.Names, files.Files, now)
+}
+
+// Load brings roster files onto the roster in order.
+func Load(ctx context.Context, s *store.Store, names []string, from fs.FS, now time.Time) error {
+	im := &importer.Importer{Store: s, Now: func() time.Time { return now }, Changed: func(int64) {}}
+	for _, name := range names {
+		content, err := fs.ReadFile(from, name)
+		if err != nil {
+			return err
+		}
+		id, err := im.Add(ctx, 0, name, content)
+		if err != nil {
+			return fmt.Errorf("%s: %w", name, err)
+		}
+		if _, err := im.Load(ctx, id); err != nil {
+			return fmt.Errorf("%s: %w", name, err)
+		}
+	}
+	return nil
+}
+
+// sentBefore is how long ago the finished message went out.
+const sentBefore = 21 * time.Hour
+
+// messages runs the program itself, with its clock set back, until the first
+// message has gone out and was reported on.
+func messages(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
+	began := time.Now()
+	past := func() time.Time { return now.Add(-sentBefore).Add(time.Since(began)) }
+	instance, err := app.Start(ctx, app.Config{
+		Data: folder, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, Log: log, Now: past,
+		Delay: func() time.Duration { return 0 },
+	})
+	if err != nil {
+		return err
+	}
+	err = threeMessages(ctx, instance, now)
+	return errors.Join(err, instance.Close())
+}
+
+func threeMessages(ctx context.Context, i *app.Instance, now time.Time) error {
+	accounts, err := i.Store.Accounts(ctx)
+	if err != nil {
+		return err
+	}
+	if err := breakSome(ctx, i); err != nil {
+		return err
+	}
+	groups, err := groupsByName(ctx, i.Store)
+	if err != nil {
+		return err
+	}
+	if err := sendFinished(ctx, i, accounts[0], outing(groups)); err != nil {
+		return err
+	}
+	rota := floodRota(groups, nextEvening(now))
+	m, err := i.Store.AddDraft(ctx, accounts[2].ID, rota, now)
+	if err != nil {
+		return err
+	}
+	if _, err := i.Desk.Send(ctx, m.ID, m.Revision, accounts[2]); err != nil {
+		return err
+	}
+	_, err = i.Store.AddDraft(ctx, accounts[1].ID, capsize(groups), now)
+	return err
+}
+
+// sendFinished sends a message without a hold and waits for its last report.
+func sendFinished(ctx context.Context, i *app.Instance, by store.Account, d message.Draft) error {
+	o := Organisation()
+	o.Hold = 0
+	if err := i.Store.PutOrganisation(ctx, o); err != nil {
+		return err
+	}
+	m, err := i.Store.AddDraft(ctx, by.ID, d, i.Desk.Now())
+	if err != nil {
+		return err
+	}
+	if _, err := i.Desk.Send(ctx, m.ID, m.Revision, by); err != nil {
+		return err
+	}
+	ctx, cancel := context.WithTimeout(ctx, time.Minute)
+	defer cancel()
+	for {
+		f, err := i.Store.Figures(ctx, m.ID)
+		if err != nil {
+			return err
+		}
+		if f.Waiting == 0 {
+			return i.Store.PutOrganisation(ctx, Organisation())
+		}
+		select {
+		case <-ctx.Done():
+			return fmt.Errorf("%d recipients were not reported on: %w", f.Waiting, ctx.Err())
+		case <-time.After(20 * time.Millisecond):
+		}
+	}
+}
+
+func groupsByName(ctx context.Context, s *store.Store) (map[string]roster.GroupID, error) {
+	r, err := s.Roster(ctx)
+	if err != nil {
+		return nil, err
+	}
+	byName := map[string]roster.GroupID{}
+	for _, g := range r.Groups() {
+		byName[g.Name] = g.ID
+	}
+	return byName, nil
+}
+
+// faults says which of the guardians' addresses behave badly, every so many.
+var faults = []struct {
+	channel roster.Channel
+	every   int
+	fault   standin.Fault
+}{{roster.Email, 31, standin.Gone}, {roster.Email, 47, standin.Full}, {roster.Text, 37, standin.Gone}, {roster.Voice, 3, standin.NoAnswer}}
+
+// breakSome makes some addresses of guardians behave as some always do.
+func breakSome(ctx context.Context, i *app.Instance) error {
+	r, err := i.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	for _, f := range faults {
+		seen := 0
+		for n := range r.Len() {
+			p := r.At(n)
+			only := len(p.Addresses) == 1
+			for _, a := range p.Addresses {
+				if a.Channel != f.channel || !p.Has(roster.Guardian) || f.channel == roster.Voice && !only {
+					continue
+				}
+				if seen++; seen%f.every == 0 {
+					if err := i.Box.SetFault(ctx, a.Value, f.fault); err != nil {
+						return err
+					}
+				}
+			}
+		}
+	}
+	return nil
+}
+
+func group(id roster.GroupID) audience.Part { return audience.Part{Kind: audience.ByGroup, Group: id} }
+
+func outing(groups map[string]roster.GroupID) message.Draft {
+	return message.Draft{
+		Urgency:  roster.Routine,
+		Audience: audience.Audience{Receivers: audience.Guardians, Parts: []audience.Part{group(groups["Junior squads"]), group(groups["Coaches"])}},
+		Subject:  "Saturday outing moved to the upper reach",
+		Email: "Dear {{first name}},\n\nThe water at the boathouse is too high for Saturday. We will meet at Harrow Lock instead, at 08:30. " +
+			"{{dependents, else Your crew}} should bring a warm layer and a drink. Parking is on the east side only.\n\nNaya Osei, head coach",
+		OwnText: true,
+		Text:    "Sat outing moved: meet Harrow Lock 08:30, not the boathouse. Warm layer + drink for {{dependents, else your crew}}. Park east side - Naya Osei",
+	}
+}
+
+func floodRota(groups map[string]roster.GroupID, at time.Time) message.Draft {
+	return message.Draft{
+		Urgency:  roster.Timely,
+		Audience: audience.Audience{Receivers: audience.Guardians, Parts: []audience.Part{group(groups["Flood watch"])}},
+		Subject:  "Flood rota for the coming week",
+		Email: "Hello {{first name}},\n\nthe rota for the coming week is on the board at the sluice house. " +
+			"If you cannot take your watch, swap with a neighbour and tell the desk.\n\nTamsin Rushmere, flood watch desk",
+		OwnText: true,
+		Text:    "Flood rota for the coming week is on the board at the sluice house. Cannot take your watch? Swap with a neighbour and tell the desk.",
+		SendAt:  &at,
+	}
+}
+
+func capsize(groups map[string]roster.GroupID) message.Draft {
+	return message.Draft{
+		Urgency: roster.Routine,
+		Audience: audience.Audience{
+			Receivers: audience.Both,
+			Parts:     []audience.Part{group(groups["U14"]), group(groups["U16"]), {Kind: audience.ByRole, Role: roster.Staff, LeaveOut: true}},
+		},
+		Subject: "Capsize drill on Thursday",
+		Email: "Dear {{first name}},\n\nThursday’s session is the capsize drill at the pool – bring a towel, a full change of clothes and a bag for wet kit. " +
+			"Doors open at 17:45…\n",
+	}
+}
+
+// nextEvening is the next 18:00 in Quillmere that is at least three hours away.
+func nextEvening(now time.Time) time.Time {
+	zone, err := time.LoadLocation(Organisation().TimeZone)
+	if err != nil {
+		zone = time.UTC
+	}
+	local := now.In(zone)
+	evening := time.Date(local.Year(), local.Month(), local.Day(), 18, 0, 0, 0, zone)
+	for evening.Sub(now) < 3*time.Hour {
+		evening = evening.AddDate(0, 0, 1)
+	}
+	return evening
+}

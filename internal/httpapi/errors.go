@@ -1,0 +1,55 @@
+package httpapi
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"upperlantern/internal/core/intake"
+	"upperlantern/internal/desk"
+	"upperlantern/internal/exchange"
+	"upperlantern/internal/store"
+)
+
+// problem turns an error into an RFC 9457 answer. What a person can cause gets
+// its own words; anything else is logged and answered without detail.
+func (s *server) problem(ctx context.Context, err error) error {
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, store.ErrNotFound):
+		return huma.Error404NotFound("This does not exist, or no longer does.")
+	case errors.Is(err, store.ErrConflict):
+		return huma.Error409Conflict("This was changed in another window or by somebody else. Nothing was overwritten; load it again to see it.")
+	case errors.Is(err, desk.ErrBlocked), errors.Is(err, intake.ErrNoName), errors.Is(err, intake.ErrNoRows),
+		errors.Is(err, intake.ErrMapping), errors.Is(err, exchange.ErrEmpty), errors.Is(err, exchange.ErrNotCSV),
+		errors.Is(err, exchange.ErrHeadings):
+		return huma.Error422UnprocessableEntity(sentence(err))
+	case errors.Is(err, context.Canceled):
+		return huma.NewError(499, "The request was given up.")
+	}
+	s.Log.ErrorContext(ctx, "answering a request", "error", err)
+	return huma.Error500InternalServerError("Something went wrong here. What you typed is still on your screen; try again.")
+}
+
+// sentence begins an error with a capital and ends it with a full stop.
+func sentence(err error) string {
+	words := []rune(err.Error())
+	if len(words) > 0 && words[0] >= 'a' && words[0] <= 'z' {
+		words[0] -= 'a' - 'A'
+	}
+	if last := words[len(words)-1]; last != '.' {
+		words = append(words, '.')
+	}
+	return string(words)
+}
+
+// writeProblem answers where no typed handler is reached.
+func writeProblem(w http.ResponseWriter, status int, detail string) {
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(status)
+	_ = json.NewEncoder(w).Encode(&huma.ErrorModel{Title: http.StatusText(status), Status: status, Detail: detail})
+}

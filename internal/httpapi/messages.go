@@ -1,0 +1,352 @@
+package httpapi
+
+import (
+	"context"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/phone"
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/record"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+)
+
+type MessageView struct {
+	ID        int64          `json:"id"`
+	Title     string         `json:"title"`
+	State     string         `json:"state" enum:"draft,held,sending,sent,stopped"`
+	Scheduled bool           `json:"scheduled" doc:"It is held for its own time, not just for the hold"`
+	Urgency   string         `json:"urgency" enum:"routine,timely,emergency"`
+	Revision  int64          `json:"revision"`
+	Author    string         `json:"author"`
+	Sender    string         `json:"sender"`
+	UpdatedAt time.Time      `json:"updatedAt"`
+	SentAt    *time.Time     `json:"sentAt,omitempty" doc:"When Send was pressed"`
+	LeavesAt  *time.Time     `json:"leavesAt,omitempty"`
+	EndedAt   *time.Time     `json:"endedAt,omitempty" doc:"When the last delivery had left or was stopped"`
+	Figures   record.Figures `json:"figures" doc:"All zero for a draft"`
+}
+
+type draftView struct {
+	MessageView
+	Draft message.Draft `json:"draft"`
+	// Labels name the parts of the audience, in their order.
+	Labels []string `json:"labels"`
+}
+
+func moment(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}
+
+func (s *server) viewMessage(ctx context.Context, m store.Message) (MessageView, error) {
+	v := MessageView{
+		ID: m.ID, Title: m.Title, State: string(m.State), Urgency: string(m.Draft.Urgency), Revision: m.Revision, Author: m.Author,
+		Sender: m.Sender, UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
+		Scheduled: m.State == store.Held && m.Draft.SendAt != nil && m.LeavesAt.Equal(m.Draft.SendAt.Truncate(time.Millisecond)),
+	}
+	if m.State == store.Draft {
+		return v, nil
+	}
+	var err error
+	v.Figures, err = s.Store.Figures(ctx, m.ID)
+	return v, err
+}
+
+type MessageID struct {
+	ID int64 `path:"id"`
+}
+
+func (s *server) messageRoutes(api huma.API) {
+	register := func(id, method, path, summary string) huma.Operation {
+		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary}
+	}
+	huma.Register(api, register("messages", http.MethodGet, "/messages", "The newest messages"), s.messages)
+	huma.Register(api, register("add-message", http.MethodPost, "/messages", "Begin a draft"), s.addMessage)
+	huma.Register(api, register("message", http.MethodGet, "/messages/{id}", "One message as it was written"), s.message)
+	huma.Register(api, register("save-draft", http.MethodPut, "/messages/{id}", "Keep a draft"), s.saveDraft)
+	huma.Register(api, huma.Operation{
+		OperationID: "delete-draft", Method: http.MethodDelete, Path: "/messages/{id}", Summary: "Delete a draft", DefaultStatus: http.StatusNoContent,
+	}, s.deleteDraft)
+	huma.Register(api, register("send", http.MethodPost, "/messages/{id}/send", "Put a message on hold; it leaves when the hold is over"), s.send)
+	huma.Register(api, register("stop", http.MethodPost, "/messages/{id}/stop", "Stop what has not left"), s.stop)
+	huma.Register(api, register("record", http.MethodGet, "/messages/{id}/record", "What became of a message"), s.record)
+	huma.Register(api, register("strip", http.MethodGet, "/strip", "What is held, going out and next"), s.strip)
+}
+
+func (s *server) messages(ctx context.Context, _ *struct{}) (*body[[]MessageView], error) {
+	list, err := s.Store.Messages(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	out := make([]MessageView, len(list))
+	for i, m := range list {
+		if out[i], err = s.viewMessage(ctx, m); err != nil {
+			return nil, s.problem(ctx, err)
+		}
+	}
+	return &body[[]MessageView]{out}, nil
+}
+
+func (s *server) draftView(ctx context.Context, m store.Message) (*body[draftView], error) {
+	v, err := s.viewMessage(ctx, m)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	r, err := s.Store.Roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	if m.Draft.Audience.Parts == nil {
+		m.Draft.Audience.Parts = []audience.Part{}
+	}
+	return &body[draftView]{draftView{MessageView: v, Draft: m.Draft, Labels: labels(r, m.Draft.Audience)}}, nil
+}
+
+func labels(r *roster.Roster, a audience.Audience) []string {
+	list := make([]string, len(a.Parts))
+	for i, p := range a.Parts {
+		list[i] = audience.Label(r, p)
+	}
+	return list
+}
+
+func (s *server) addMessage(ctx context.Context, in *struct {
+	Body struct {
+		CopyOf int64 `json:"copyOf,omitempty" doc:"Begin with what another message says"`
+	}
+}) (*body[draftView], error) {
+	draft := message.Draft{Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians}}
+	if in.Body.CopyOf != 0 {
+		m, err := s.Store.Message(ctx, in.Body.CopyOf)
+		if err != nil {
+			return nil, s.problem(ctx, err)
+		}
+		draft = m.Draft
+		draft.SendAt = nil
+	}
+	m, err := s.Store.AddDraft(ctx, accountOf(ctx).ID, draft, s.Now())
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	s.Events.Message(m.ID)
+	return s.draftView(ctx, m)
+}
+
+func (s *server) message(ctx context.Context, in *MessageID) (*body[draftView], error) {
+	m, err := s.Store.Message(ctx, in.ID)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	return s.draftView(ctx, m)
+}
+
+type saved struct {
+	Revision  int64     `json:"revision"`
+	UpdatedAt time.Time `json:"updatedAt"`
+}
+
+func (s *server) saveDraft(ctx context.Context, in *struct {
+	MessageID
+	Body struct {
+		Revision int64         `json:"revision" doc:"The one that was changed"`
+		Draft    message.Draft `json:"draft"`
+	}
+}) (*body[saved], error) {
+	if err := in.Body.Draft.Validate(); err != nil {
+		return nil, huma.Error422UnprocessableEntity("The draft was not kept: " + err.Error() + ".")
+	}
+	now := s.Now()
+	revision, err := s.Store.SaveDraft(ctx, in.ID, in.Body.Revision, in.Body.Draft, now)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	return &body[saved]{saved{revision, now}}, nil
+}
+
+func (s *server) deleteDraft(ctx context.Context, in *MessageID) (*struct{}, error) {
+	if _, err := s.Store.Message(ctx, in.ID); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	if err := s.Store.DeleteDraft(ctx, in.ID); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	s.Events.Message(in.ID)
+	return nil, nil
+}
+
+func (s *server) send(ctx context.Context, in *struct {
+	MessageID
+	Body struct {
+		Revision int64 `json:"revision" doc:"The one that was checked"`
+	}
+}) (*body[MessageView], error) {
+	m, err := s.Desk.Send(ctx, in.ID, in.Body.Revision, accountOf(ctx))
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	v, err := s.viewMessage(ctx, m)
+	return &body[MessageView]{v}, s.problem(ctx, err)
+}
+
+type stoppedView struct {
+	Stopped int  `json:"stopped" doc:"How many deliveries were stopped"`
+	Draft   bool `json:"draft" doc:"Nothing had left: the message is a draft again"`
+}
+
+func (s *server) stop(ctx context.Context, in *MessageID) (*body[stoppedView], error) {
+	if _, err := s.Store.Message(ctx, in.ID); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	stopped, draft, err := s.Desk.Stop(ctx, in.ID, accountOf(ctx))
+	return &body[stoppedView]{stoppedView{stopped, draft}}, s.problem(ctx, err)
+}
+
+type deliveryView struct {
+	Channel  string    `json:"channel" enum:"email,text,voice"`
+	Address  string    `json:"address"`
+	State    string    `json:"state" enum:"held,queued,retrying,carrier,expired,failed,stopped,arrived,opened,answered"`
+	Detail   string    `json:"detail"`
+	Attempts int       `json:"attempts"`
+	At       time.Time `json:"at"`
+}
+
+type recipientView struct {
+	ID         int64           `json:"id"`
+	Person     roster.PersonID `json:"person" doc:"0 when they are no longer on the roster"`
+	Name       string          `json:"name"`
+	Speaks     string          `json:"speaks"`
+	Step       int             `json:"step"`
+	Why        string          `json:"why"`
+	Outcome    string          `json:"outcome" enum:"reached,waiting,not-reached,stopped"`
+	State      string          `json:"state" enum:"held,queued,retrying,carrier,expired,failed,stopped,arrived,opened,answered" doc:"The state that says most"`
+	Deliveries []deliveryView  `json:"deliveries"`
+}
+
+type leftOutView struct {
+	Person roster.PersonID `json:"person"`
+	Name   string          `json:"name"`
+	Reason string          `json:"reason"`
+	Detail string          `json:"detail"`
+	WayOut string          `json:"wayOut"`
+}
+
+type stepUsed struct {
+	Step     int      `json:"step"`
+	Channels []string `json:"channels"`
+	People   int      `json:"people"`
+}
+
+type recordView struct {
+	Message    MessageView      `json:"message"`
+	Recipients []recipientView  `json:"recipients" doc:"By step, then by name"`
+	LeftOut    []leftOutView    `json:"leftOut"`
+	Languages  []languageView   `json:"languages"`
+	Steps      []stepUsed       `json:"steps"`
+	Failures   []record.Failure `json:"failures" doc:"What failed, and why, most first"`
+	Arrivals   []time.Time      `json:"arrivals" doc:"When each recipient was first reached"`
+	Spent      string           `json:"spent" doc:"The cost of what has left"`
+	Planned    string           `json:"planned" doc:"The cost of the plan"`
+}
+
+func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], error) {
+	m, err := s.Store.Message(ctx, in.ID)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	rec, err := s.Store.Record(ctx, in.ID)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	v := recordView{
+		Recipients: []recipientView{}, LeftOut: []leftOutView{}, Steps: []stepUsed{}, Languages: []languageView{},
+		Failures: rec.Failures(),
+	}
+	if v.Message, err = s.viewMessage(ctx, m); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	v.Message.Figures = rec.Figures
+	for _, r := range rec.Recipients {
+		v.Recipients = append(v.Recipients, viewRecipient(r))
+	}
+	for _, l := range rec.LeftOut {
+		v.LeftOut = append(v.LeftOut, leftOutView{l.Person, l.Name, l.Reason, l.Detail, plan.Reason(l.Reason).WayOut()})
+	}
+	spent, planned := rec.Costs()
+	v.Spent, v.Planned = spent.Format(o.Currency), planned.Format(o.Currency)
+	v.Languages = viewLanguages(rec.Languages(o.Language))
+	for i, people := range rec.Steps(len(o.Settings("").StepsFor(m.Draft))) {
+		v.Steps = append(v.Steps, stepUsed{i + 1, channelNames(o.Settings("").StepsFor(m.Draft)[i]), people})
+	}
+	return &body[recordView]{v}, nil
+}
+
+func viewRecipient(r store.RecipientRecord) recipientView {
+	v := recipientView{
+		ID: r.ID, Person: r.Person, Name: r.Name, Speaks: languageName(r.Language), Step: r.Step, Why: r.Why,
+		Outcome: string(r.Outcome), State: string(r.Best), Deliveries: []deliveryView{},
+	}
+	for _, d := range r.Deliveries {
+		v.Deliveries = append(v.Deliveries, deliveryView{
+			Channel: string(d.Channel), Address: phone.Display(d.Address), State: string(d.State), Detail: d.Detail, Attempts: d.Attempts, At: d.UpdatedAt,
+		})
+	}
+	return v
+}
+
+type stripMessage struct {
+	ID       int64      `json:"id"`
+	Title    string     `json:"title"`
+	People   int        `json:"people"`
+	Reached  int        `json:"reached"`
+	Here     int        `json:"here" doc:"Deliveries that have not left"`
+	Total    int        `json:"total" doc:"All deliveries"`
+	LeavesAt *time.Time `json:"leavesAt,omitempty"`
+}
+
+type stripView struct {
+	Now     time.Time      `json:"now" doc:"The server's clock, against which the countdown runs"`
+	Held    []stripMessage `json:"held"`
+	Sending []stripMessage `json:"sending"`
+	Next    []stripMessage `json:"next" doc:"Scheduled, soonest first"`
+}
+
+func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], error) {
+	list, err := s.Store.Messages(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	out := stripView{Now: s.Now(), Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}}
+	for _, m := range list {
+		if m.State != store.Held && m.State != store.Sending {
+			continue
+		}
+		v, err := s.viewMessage(ctx, m)
+		if err != nil {
+			return nil, s.problem(ctx, err)
+		}
+		one := stripMessage{m.ID, m.Title, v.Figures.Recipients, v.Figures.Reached, v.Figures.Here, v.Figures.Deliveries, v.LeavesAt}
+		switch {
+		case m.State == store.Sending:
+			out.Sending = append(out.Sending, one)
+		case v.Scheduled:
+			out.Next = append(out.Next, one)
+		default:
+			out.Held = append(out.Held, one)
+		}
+	}
+	slices.SortFunc(out.Next, func(a, b stripMessage) int { return a.LeavesAt.Compare(*b.LeavesAt) })
+	return &body[stripView]{out}, nil
+}

@@ -1,0 +1,170 @@
+// Package httpapi is the typed API of the program, sign-in, server-sent
+// events and the interface's files. Handlers decode, call and encode; the
+// rules are in core.
+package httpapi
+
+import (
+	"context"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/sqlite3store"
+	"github.com/alexedwards/scs/v2"
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+	"github.com/go-chi/httprate"
+
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/desk"
+	"upperlantern/internal/importer"
+	"upperlantern/internal/standin"
+	"upperlantern/internal/store"
+)
+
+// Bench is what the shipped stand-ins received. It is nil when they do not run.
+type Bench interface {
+	Received(ctx context.Context, addresses []string) ([]standin.Item, error)
+	SetDown(channel roster.Channel, down bool)
+	Down(channel roster.Channel) bool
+}
+
+// Options are what a server is made of.
+type Options struct {
+	Store    *store.Store
+	Desk     *desk.Desk
+	Importer *importer.Importer
+	Events   *Events
+	Reports  http.Handler // takes the reports of gateways
+	Bench    Bench
+	Files    fs.FS // the built interface
+	Now      func() time.Time
+	Log      *slog.Logger
+	// DemoPassword is shown on the sign-in page with the demo's accounts; ""
+	// offers none.
+	DemoPassword string
+	// Secure marks the session cookie for HTTPS only.
+	Secure bool
+}
+
+type server struct {
+	Options
+	sessions *scs.SessionManager
+}
+
+const (
+	signInsPerMinute = 20
+	sessionLifetime  = 12 * time.Hour
+)
+
+// New makes the handler for everything that the program serves, and the
+// description of its API.
+func New(o Options) (http.Handler, *huma.OpenAPI) {
+	s := &server{Options: o, sessions: scs.New()}
+	s.sessions.Lifetime = sessionLifetime
+	s.sessions.Cookie.Name = "lantern_session"
+	s.sessions.Cookie.SameSite = http.SameSiteStrictMode
+	s.sessions.Cookie.Secure = o.Secure
+	if o.Store != nil {
+		s.sessions.Store = sqlite3store.NewWithCleanupInterval(o.Store.Sessions(), 0)
+	}
+
+	r := chi.NewRouter()
+	r.Use(middleware.Recoverer, secureHeaders, middleware.Compress(5))
+	r.Get("/healthz", s.health)
+	r.Method(http.MethodPost, "/carrier/reports", o.Reports)
+	var description *huma.OpenAPI
+	r.Route("/api", func(r chi.Router) {
+		r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, s.limitSignIns(), s.requireAccount)
+		description = s.routes(r)
+		r.NotFound(func(w http.ResponseWriter, r *http.Request) {
+			writeProblem(w, http.StatusNotFound, "There is nothing at "+r.URL.Path+".")
+		})
+	})
+	r.NotFound(s.file)
+	return r, description
+}
+
+func (s *server) routes(r chi.Router) *huma.OpenAPI {
+	huma.DefaultArrayNullable = false
+	config := huma.DefaultConfig("Upper Lantern", "1")
+	config.DocsPath, config.SchemasPath = "", ""
+	config.OpenAPIPath = "/openapi"
+	config.Servers = []*huma.Server{{URL: "/api"}}
+	config.CreateHooks = nil // no links to schemas in answers
+	api := humachi.New(r, config)
+	s.signInRoutes(api)
+	s.rosterRoutes(api)
+	s.importRoutes(api)
+	s.messageRoutes(api)
+	s.planRoutes(api)
+	s.benchRoutes(api)
+	s.eventRoutes(api)
+	return api.OpenAPI()
+}
+
+// secureHeaders keep the page from being framed, sniffed or scripted from elsewhere.
+func secureHeaders(next http.Handler) http.Handler {
+	const policy = "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; " +
+		"font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		h.Set("Permissions-Policy", "camera=(), geolocation=(), microphone=()")
+		next.ServeHTTP(w, r)
+	})
+}
+
+func (s *server) health(w http.ResponseWriter, r *http.Request) {
+	if err := s.Store.Ping(r.Context()); err != nil {
+		http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
+		return
+	}
+	_, _ = w.Write([]byte("ok\n"))
+}
+
+// file serves the built interface. Every path that is no file is the
+// interface's own, so that its addresses can be kept and reloaded.
+func (s *server) file(w http.ResponseWriter, r *http.Request) {
+	if r.Method != http.MethodGet && r.Method != http.MethodHead {
+		http.Error(w, "nothing here takes "+r.Method, http.StatusMethodNotAllowed)
+		return
+	}
+	name := strings.TrimPrefix(r.URL.Path, "/")
+	if info, err := fs.Stat(s.Files, name); name == "" || err != nil || info.IsDir() {
+		if strings.HasPrefix(name, "assets/") {
+			http.NotFound(w, r)
+			return
+		}
+		name = "index.html"
+	}
+	w.Header().Set("Cache-Control", "no-cache")
+	if strings.HasPrefix(name, "assets/") { // named by their content
+		w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+	}
+	http.ServeFileFS(w, r, s.Files, name)
+}
+
+func (s *server) limitSignIns() func(http.Handler) http.Handler {
+	limit := httprate.Limit(signInsPerMinute, time.Minute, httprate.WithKeyFuncs(httprate.KeyByIP),
+		httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
+			writeProblem(w, http.StatusTooManyRequests, "Too many tries to sign in. Wait a minute and try again.")
+		}))
+	return func(next http.Handler) http.Handler {
+		limited := limit(next)
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if r.Method == http.MethodPost && r.URL.Path == signInPath {
+				limited.ServeHTTP(w, r)
+				return
+			}
+			next.ServeHTTP(w, r)
+		})
+	}
+}

@@ -1,0 +1,172 @@
+package httpapi
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"strings"
+	"sync"
+
+	"github.com/alexedwards/argon2id"
+	"github.com/danielgtaylor/huma/v2"
+
+	"upperlantern/internal/core/field"
+	"upperlantern/internal/store"
+)
+
+const signInPath = "/api/sign-in"
+
+type accountKey struct{}
+
+// HashPassword makes an argon2id hash (RFC 9106) with a salt of its own.
+func HashPassword(password string) (string, error) {
+	return argon2id.CreateHash(password, argon2id.DefaultParams)
+}
+
+// requireAccount refuses strangers everywhere but at the sign-in.
+func (s *server) requireAccount(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == signInPath {
+			next.ServeHTTP(w, r)
+			return
+		}
+		account, err := s.Store.Account(r.Context(), s.sessions.GetInt64(r.Context(), "account"))
+		if errors.Is(err, store.ErrNotFound) {
+			writeProblem(w, http.StatusUnauthorized, "Sign in first.")
+			return
+		}
+		if err != nil {
+			s.Log.ErrorContext(r.Context(), "finding the account", "error", err)
+			writeProblem(w, http.StatusInternalServerError, "Something went wrong here; try again.")
+			return
+		}
+		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), accountKey{}, account)))
+	})
+}
+
+func accountOf(ctx context.Context) store.Account {
+	account, _ := ctx.Value(accountKey{}).(store.Account)
+	return account
+}
+
+type body[T any] struct{ Body T }
+
+type offeredAccount struct {
+	Login    string `json:"login"`
+	Name     string `json:"name"`
+	Duty     string `json:"duty"`
+	Password string `json:"password"`
+}
+
+type welcome struct {
+	Organisation string           `json:"organisation"`
+	Demo         []offeredAccount `json:"demo" doc:"The demo's accounts; none outside the demo"`
+}
+
+type session struct {
+	Login        string   `json:"login"`
+	Name         string   `json:"name"`
+	Duty         string   `json:"duty"`
+	Initials     string   `json:"initials"`
+	Organisation string   `json:"organisation"`
+	TimeZone     string   `json:"timeZone" doc:"IANA"`
+	Language     string   `json:"language" doc:"In which messages are written, BCP 47"`
+	HoldSeconds  int      `json:"holdSeconds"`
+	Fields       []string `json:"fields" doc:"What may stand between {{ and }}"`
+	Bench        bool     `json:"bench" doc:"Whether the shipped stand-ins run"`
+}
+
+func (s *server) signInRoutes(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "welcome", Method: http.MethodGet, Path: "/sign-in", Summary: "What the sign-in page shows"}, s.welcome)
+	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/sign-in", Summary: "Sign in"}, s.signIn)
+	huma.Register(api, huma.Operation{OperationID: "session", Method: http.MethodGet, Path: "/session", Summary: "Who is signed in, and where"}, s.session)
+	huma.Register(api, huma.Operation{
+		OperationID: "sign-out", Method: http.MethodDelete, Path: "/session", Summary: "Sign out", DefaultStatus: http.StatusNoContent,
+	}, s.signOut)
+}
+
+func (s *server) welcome(ctx context.Context, _ *struct{}) (*body[welcome], error) {
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	out := welcome{Organisation: o.Name, Demo: []offeredAccount{}}
+	if s.DemoPassword == "" {
+		return &body[welcome]{out}, nil
+	}
+	accounts, err := s.Store.Accounts(ctx)
+	for _, a := range accounts {
+		out.Demo = append(out.Demo, offeredAccount{a.Login, a.Name, a.Duty, s.DemoPassword})
+	}
+	return &body[welcome]{out}, s.problem(ctx, err)
+}
+
+type credentials struct {
+	Body struct {
+		Login    string `json:"login" maxLength:"200"`
+		Password string `json:"password" maxLength:"200"`
+	}
+}
+
+// unknownHash is compared against when there is no such account, so that the
+// answer takes as long.
+var unknownHash = sync.OnceValues(func() (string, error) { return HashPassword("nobody has this password") })
+
+func (s *server) signIn(ctx context.Context, in *credentials) (*body[session], error) {
+	account, err := s.Store.AccountByLogin(ctx, strings.TrimSpace(in.Body.Login))
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return nil, s.problem(ctx, err)
+	}
+	hash := account.PasswordHash
+	if hash == "" {
+		if hash, err = unknownHash(); err != nil {
+			return nil, s.problem(ctx, err)
+		}
+	}
+	match, err := argon2id.ComparePasswordAndHash(in.Body.Password, hash)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	if !match || account.ID == 0 {
+		return nil, huma.Error401Unauthorized("The login or the password is wrong.")
+	}
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	s.sessions.Put(ctx, "account", account.ID)
+	return s.sessionOf(ctx, account)
+}
+
+func (s *server) session(ctx context.Context, _ *struct{}) (*body[session], error) {
+	return s.sessionOf(ctx, accountOf(ctx))
+}
+
+func (s *server) sessionOf(ctx context.Context, account store.Account) (*body[session], error) {
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	out := session{
+		Login: account.Login, Name: account.Name, Duty: account.Duty, Initials: initials(account.Name),
+		Organisation: o.Name, TimeZone: o.TimeZone, Language: o.Language, HoldSeconds: int(o.Hold.Seconds()), Bench: s.Bench != nil,
+	}
+	for _, f := range field.Names {
+		out.Fields = append(out.Fields, string(f))
+	}
+	return &body[session]{out}, nil
+}
+
+func initials(name string) string {
+	var out []rune
+	for _, word := range strings.Fields(name) {
+		out = append(out, []rune(word)[0])
+	}
+	if len(out) > 2 {
+		out = []rune{out[0], out[len(out)-1]}
+	}
+	return strings.ToUpper(string(out))
+}
+
+func (s *server) signOut(ctx context.Context, _ *struct{}) (*struct{}, error) {
+	return nil, s.problem(ctx, s.sessions.Destroy(ctx))
+}
