@@ -15,6 +15,7 @@ import (
 	"strconv"
 	"syscall"
 	"time"
+	_ "time/tzdata" // zones on machines that have none
 
 	"github.com/alecthomas/kong"
 

@@ -112,14 +112,25 @@ func Load(ctx context.Context, s *store.Store, names []string, from fs.FS, now t
 	return nil
 }
 
-// sentBefore is how long ago the finished message went out.
-const sentBefore = 21 * time.Hour
+// lastEvening is 18:30 of the day before in Quillmere.
+func lastEvening(now time.Time) time.Time {
+	local := now.In(quillmere())
+	return time.Date(local.Year(), local.Month(), local.Day()-1, 18, 30, 0, 0, local.Location())
+}
+
+func quillmere() *time.Location {
+	zone, err := time.LoadLocation(Organisation().TimeZone)
+	if err != nil {
+		return time.UTC // a machine without time zones
+	}
+	return zone
+}
 
 // messages runs the program itself, with its clock set back, until the first
 // message has gone out and was reported on.
 func messages(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
 	began := time.Now()
-	past := func() time.Time { return now.Add(-sentBefore).Add(time.Since(began)) }
+	past := func() time.Time { return lastEvening(now).Add(time.Since(began)) }
 	instance, err := app.Start(ctx, app.Config{
 		Data: folder, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, Log: log, Now: past,
 		Delay: func() time.Duration { return 0 },
@@ -277,12 +288,8 @@ func capsize(groups map[string]roster.GroupID) message.Draft {
 
 // nextEvening is the next 18:00 in Quillmere that is at least three hours away.
 func nextEvening(now time.Time) time.Time {
-	zone, err := time.LoadLocation(Organisation().TimeZone)
-	if err != nil {
-		zone = time.UTC
-	}
-	local := now.In(zone)
-	evening := time.Date(local.Year(), local.Month(), local.Day(), 18, 0, 0, 0, zone)
+	local := now.In(quillmere())
+	evening := time.Date(local.Year(), local.Month(), local.Day(), 18, 0, 0, 0, local.Location())
 	for evening.Sub(now) < 3*time.Hour {
 		evening = evening.AddDate(0, 0, 1)
 	}

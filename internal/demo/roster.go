@@ -43,7 +43,7 @@ func Generate(people int) Set {
 	if people > 0 {
 		scale = float64(people) / ownSize
 	}
-	g := &generator{random: rand.New(rand.NewPCG(seed, seed)), mailboxes: map[string]int{}}
+	g := &generator{random: rand.New(rand.NewPCG(seed, seed)), mailboxes: map[string]int{}, names: map[string]bool{}}
 	times := func(n int) int { return max(1, int(float64(n)*scale)) }
 	set := Set{Files: map[string][]byte{}}
 	add := func(name string, content []byte) {
@@ -75,6 +75,21 @@ type generator struct {
 	random    *rand.Rand
 	number    int            // numbers given out so far
 	mailboxes map[string]int // how often a local part was taken
+	names     map[string]bool
+}
+
+// given picks a given name that, with the family name, nobody has yet, as far
+// as there is one.
+func (g *generator) given(t tongue, family string) string {
+	given := pick(g, t.given)
+	for range 30 {
+		if !g.names[given+family] {
+			break
+		}
+		given = pick(g, t.given)
+	}
+	g.names[given+family] = true
+	return given
 }
 
 func pick[T any](g *generator, list []T) T { return list[g.random.IntN(len(list))] }
@@ -183,11 +198,11 @@ func (g *generator) guardians(f int, t tongue, family, shared string) [][]string
 	}
 	var rows [][]string
 	for n := range count {
-		given := pick(g, t.given)
 		name := family
 		if n == 2 || g.chance(12) {
 			name = pick(g, t.family) // lives apart
 		}
+		given := g.given(t, name)
 		row := []string{fmt.Sprintf("G%03d%c", f+1, 'a'+n), given, name, "guardian", t.tag, "", "", "", "", "", "", "", "", "", pick(g, []string{"returned", "outstanding"})}
 		g.reach(row, given, name)
 		if f == 4 { // one mailbox for a family of five
@@ -237,9 +252,9 @@ func (g *generator) junior(f, child int, t tongue, family, shared string, guardi
 	case f == 31:
 		ids = nil
 	}
-	row := []string{fmt.Sprintf("J%03d", child), pick(g, t.given), family, "junior", t.tag, "", "", "",
-		"Junior squads > " + squads[child%len(squads)], strings.Join(ids, ";"), barred, "", "", pick(g, swimTest), ""}
-	if child%len(squads) == len(squads)-1 && g.chance(60) { // the oldest have phones
+	row := []string{fmt.Sprintf("J%03d", child), g.given(t, family), family, "junior", t.tag, "", "", "",
+		"Junior squads > " + squads[(child-1)%len(squads)], strings.Join(ids, ";"), barred, "", "", pick(g, swimTest), ""}
+	if (child-1)%len(squads) == len(squads)-1 && g.chance(60) { // the oldest have phones
 		row[5] = g.mobile()
 	}
 	if f == 4 {
@@ -258,7 +273,8 @@ func (g *generator) staff(count int) []byte {
 	rows = append(rows, first)
 	for n := 1; n < count; n++ {
 		t := g.tongue()
-		given, family := pick(g, t.given), pick(g, t.family)
+		family := pick(g, t.family)
+		given := g.given(t, family)
 		duty := boathouse[n%len(boathouse)]
 		role, group := "coach", "Coaches"
 		if duty != "Coach" && duty != "Head coach" {
@@ -288,7 +304,8 @@ func (g *generator) members(count int) []byte {
 		for t.tag == "ar" || t.tag == "uk" || t.tag == "zh-Hans" || t.tag == "vi" || t.tag == "pl" {
 			t = g.tongue()
 		}
-		given, family := pick(g, t.given), pick(g, t.family)
+		family := pick(g, t.family)
+		given := g.given(t, family)
 		if n == 40 || n == 41 { // two people with the same name
 			given, family = "Wren", "Larkham"
 		}
@@ -327,7 +344,8 @@ func (g *generator) flood(wardens, carried int) []byte {
 	rows := [][]string{{"Ref", "Given name", "Family name", "Role", "Language", "Mobile", "Landline", "Email", "Groups", "Notes"}}
 	for n := range wardens {
 		t := g.tongue()
-		given, family := pick(g, t.given), pick(g, t.family)
+		family := pick(g, t.family)
+		given := g.given(t, family)
 		row := []string{fmt.Sprintf("W%03d", n+1), given, family, "warden", t.tag, "", "", "", "Flood watch > " + stretches[n%len(stretches)], ""}
 		g.reach(row, given, family)
 		if n%11 == 0 {

@@ -143,7 +143,7 @@ func (b *Box) Down(channel roster.Channel) bool {
 // Item is something that a mailbox or a handset received.
 type Item struct {
 	Key     string         `json:"key"`
-	Channel roster.Channel `json:"channel"`
+	Channel roster.Channel `json:"channel" enum:"email,text,voice"`
 	Address string         `json:"address"`
 	From    string         `json:"from"`
 	Subject string         `json:"subject"`

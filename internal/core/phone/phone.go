@@ -15,19 +15,20 @@ var ErrUnreadable = errors.New("cannot be read as a telephone number")
 
 // Parse reads a number typed in national or international form. Region is
 // the ISO 3166 country whose national form is assumed. The result is E.164,
-// such as +447700900417.
+// such as +447700900417. A number is judged by its length: ranges set aside
+// for fiction, or assigned since, count as well.
 func Parse(typed, region string) (string, error) {
 	n, err := phonenumbers.Parse(typed, region)
 	if err != nil {
 		return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
 	}
 	switch phonenumbers.IsPossibleNumberWithReason(n) {
-	case phonenumbers.TOO_SHORT:
-		return "", fmt.Errorf("%q %w: too short", typed, ErrUnreadable)
-	case phonenumbers.TOO_LONG:
-		return "", fmt.Errorf("%q %w: too long", typed, ErrUnreadable)
-	case phonenumbers.IS_POSSIBLE, phonenumbers.IS_POSSIBLE_LOCAL_ONLY:
+	case phonenumbers.IS_POSSIBLE:
 		return phonenumbers.Format(n, phonenumbers.E164), nil
+	case phonenumbers.TOO_SHORT, phonenumbers.IS_POSSIBLE_LOCAL_ONLY:
+		return "", fmt.Errorf("%q %w: it is too short", typed, ErrUnreadable)
+	case phonenumbers.TOO_LONG:
+		return "", fmt.Errorf("%q %w: it is too long", typed, ErrUnreadable)
 	default:
 		return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
 	}

@@ -55,11 +55,14 @@ const (
 	FieldEmpty Reason = "field-empty"
 	AwayOrLeft Reason = "away-or-left"
 	NoGuardian Reason = "no-guardian"
+	// GuardiansTold is a dependent who was to be told themselves, cannot be
+	// reached, and whose guardians are told.
+	GuardiansTold Reason = "guardians-told"
 )
 
 // Reasons lists every reason in the order in which they are shown, the ones
 // that an administrator can mend on the roster first.
-var Reasons = []Reason{NoAddress, NoGuardian, AllDead, FieldEmpty, OptedOut, NoContent, Barred, AwayOrLeft}
+var Reasons = []Reason{NoAddress, NoGuardian, AllDead, FieldEmpty, OptedOut, NoContent, Barred, AwayOrLeft, GuardiansTold}
 
 // Delivery is one content to one address, on behalf of one or more recipients.
 type Delivery struct {
@@ -117,8 +120,25 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 	for _, rec := range m.plan.Audience.Recipients {
 		m.recipient(rec)
 	}
+	m.excuseDependents()
 	m.leaveOutUnnamed()
 	return m.plan
+}
+
+// excuseDependents tells dependents whom only their guardians reach from the
+// people of whom nobody hears.
+func (m *maker) excuseDependents() {
+	told := map[int]bool{}
+	for _, rec := range m.plan.Recipients {
+		for _, dependent := range rec.About {
+			told[dependent] = told[dependent] || dependent != rec.Person
+		}
+	}
+	for i, l := range m.plan.LeftOut {
+		if l.Reason == NoAddress && told[l.Person] {
+			m.plan.LeftOut[i].Reason = GuardiansTold
+		}
+	}
 }
 
 type destination struct {

@@ -14,14 +14,15 @@ func notLeavingOut(p audience.Part) bool { return !p.LeaveOut }
 
 // reasonWords say why somebody gets nothing, and what to do about it.
 var reasonWords = map[Reason]struct{ sentence, wayOut string }{
-	NoAddress:  {"no way to reach them on file", "Ask for their details and add them to the roster file."},
-	NoGuardian: {"no guardian on file who receives for them", "Add a guardian on the roster, or let them receive it themselves."},
-	AllDead:    {"every address has failed before", "Ask for a new address."},
-	FieldEmpty: {"a field in the message has nothing to fill it", "Give the field other words: {{dependents, else your rower}}."},
-	OptedOut:   {"asked not to get such messages", "Respect it, or tell them in person."},
-	NoContent:  {"no content for the channels they have", "Put their channel on a step and write something for it."},
-	Barred:     {"contact is barred", "Nothing: this must not be sent."},
-	AwayOrLeft: {"away, or no longer with us", "Change their status when they are back."},
+	NoAddress:     {"no way to reach them on file", "Ask for their details and add them to the roster file."},
+	NoGuardian:    {"no guardian on file who receives for them", "Add a guardian on the roster, or let them receive it themselves."},
+	AllDead:       {"every address has failed before", "Ask for a new address."},
+	FieldEmpty:    {"a field in the message has nothing to fill it", "Give the field other words: {{dependents, else your rower}}."},
+	OptedOut:      {"asked not to get such messages", "Respect it, or tell them in person."},
+	NoContent:     {"no content for the channels they have", "Put their channel on a step and write something for it."},
+	Barred:        {"contact is barred", "Nothing: this must not be sent."},
+	GuardiansTold: {"no way of their own on file; their guardians are told", "Add a number or a mail address of their own."},
+	AwayOrLeft:    {"away, or no longer with us", "Change their status when they are back."},
 }
 
 // Sentence says the reason in words that follow a name or a count.

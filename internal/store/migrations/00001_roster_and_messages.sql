@@ -44,7 +44,7 @@ CREATE TABLE people (
     status      TEXT NOT NULL DEFAULT 'active'
 );
 CREATE UNIQUE INDEX people_external_id ON people (external_id) WHERE external_id IS NOT NULL;
-CREATE INDEX people_name ON people (family_name COLLATE NOCASE, given_name COLLATE NOCASE, id);
+CREATE INDEX people_name ON people (coalesce(nullif(family_name, ''), given_name) COLLATE NOCASE, given_name COLLATE NOCASE, id);
 
 CREATE TABLE person_roles (
     person_id INTEGER NOT NULL REFERENCES people (id) ON DELETE CASCADE,

@@ -1,6 +1,6 @@
 -- name: AllPeople :many
 SELECT id, coalesce(external_id, '') AS external_id, given_name, family_name, language, status
-FROM people ORDER BY family_name COLLATE NOCASE, given_name COLLATE NOCASE, id;
+FROM people ORDER BY coalesce(nullif(family_name, ''), given_name) COLLATE NOCASE, given_name COLLATE NOCASE, id;
 
 -- name: AllRoles :many
 SELECT person_id, role FROM person_roles;
@@ -67,7 +67,7 @@ FROM people p
 WHERE instr(lower(p.given_name || ' ' || p.family_name), lower(sqlc.arg(search))) > 0
    OR p.external_id = sqlc.arg(search)
    OR EXISTS (SELECT 1 FROM addresses a WHERE a.person_id = p.id AND instr(a.value, lower(sqlc.arg(search))) > 0)
-ORDER BY p.family_name COLLATE NOCASE, p.given_name COLLATE NOCASE, p.id
+ORDER BY coalesce(nullif(p.family_name, ''), p.given_name) COLLATE NOCASE, p.given_name COLLATE NOCASE, p.id
 LIMIT sqlc.arg(count) OFFSET sqlc.arg(first);
 
 -- name: CountPeople :one

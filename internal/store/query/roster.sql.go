@@ -264,7 +264,7 @@ func (q *Queries) AllNestings(ctx context.Context) ([]GroupNesting, error) {
 
 const allPeople = `-- name: AllPeople :many
 SELECT id, coalesce(external_id, '') AS external_id, given_name, family_name, language, status
-FROM people ORDER BY family_name COLLATE NOCASE, given_name COLLATE NOCASE, id
+FROM people ORDER BY coalesce(nullif(family_name, ''), given_name) COLLATE NOCASE, given_name COLLATE NOCASE, id
 `
 
 type AllPeopleRow struct {
@@ -678,7 +678,7 @@ FROM people p
 WHERE instr(lower(p.given_name || ' ' || p.family_name), lower(?1)) > 0
    OR p.external_id = ?1
    OR EXISTS (SELECT 1 FROM addresses a WHERE a.person_id = p.id AND instr(a.value, lower(?1)) > 0)
-ORDER BY p.family_name COLLATE NOCASE, p.given_name COLLATE NOCASE, p.id
+ORDER BY coalesce(nullif(p.family_name, ''), p.given_name) COLLATE NOCASE, p.given_name COLLATE NOCASE, p.id
 LIMIT ?3 OFFSET ?2
 `
 

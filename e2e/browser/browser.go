@@ -1,0 +1,68 @@
+// Package browser drives the real interface in headless Chromium.
+package browser
+
+import (
+	"fmt"
+	"os"
+	"os/exec"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/launcher/flags"
+	"github.com/go-rod/rod/lib/proto"
+)
+
+// Patience is how long anything on a page is waited for.
+const Patience = 15 * time.Second
+
+// Launch starts the Chromium of this machine; close ends it.
+func Launch() (b *rod.Browser, closeAll func(), err error) {
+	path, err := exec.LookPath("chromium")
+	if err != nil {
+		return nil, nil, fmt.Errorf("chromium is needed (make setup installs it): %w", err)
+	}
+	l := launcher.New().Bin(path).Headless(true).NoSandbox(true)
+	for _, f := range []string{"disable-gpu", "disable-quic", "no-first-run", "disable-background-networking",
+		"disable-component-update", "disable-sync", "hide-scrollbars"} {
+		l = l.Set(flags.Flag(f))
+	}
+	address, err := l.Launch()
+	if err != nil {
+		return nil, nil, err
+	}
+	b = rod.New().ControlURL(address)
+	if err := b.Connect(); err != nil {
+		l.Kill()
+		return nil, nil, err
+	}
+	return b, func() {
+		_ = b.Close()
+		l.Cleanup()
+	}, nil
+}
+
+// Page opens an address in a window of its own, with its own session.
+func Page(b *rod.Browser, url string, width, height int) (*rod.Page, error) {
+	private, err := b.Incognito()
+	if err != nil {
+		return nil, err
+	}
+	p, err := private.Page(proto.TargetCreateTarget{})
+	if err != nil {
+		return nil, err
+	}
+	if err := p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}); err != nil {
+		return nil, err
+	}
+	return p, p.Timeout(Patience).Navigate(url)
+}
+
+// Shoot writes a picture of what a page shows now.
+func Shoot(p *rod.Page, file string) error {
+	png, err := p.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(file, png, 0o644)
+}

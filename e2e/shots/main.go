@@ -1,0 +1,168 @@
+// Command shots takes the pictures in docs/screenshots from the demo data.
+package main
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"strconv"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+
+	"upperlantern/e2e/browser"
+	"upperlantern/internal/app"
+	"upperlantern/internal/demo"
+	"upperlantern/web"
+)
+
+const (
+	width, height = 1280, 800
+	// settle lets figures, fonts and the preview arrive; pictures need no more than to look right.
+	settle = 900 * time.Millisecond
+)
+
+func main() {
+	folder := "docs/screenshots"
+	if len(os.Args) > 1 {
+		folder = os.Args[1]
+	}
+	only := ""
+	if len(os.Args) > 2 {
+		only = os.Args[2]
+	}
+	if err := run(context.Background(), folder, only); err != nil {
+		fmt.Fprintln(os.Stderr, "shots:", err)
+		os.Exit(1)
+	}
+}
+
+func run(ctx context.Context, folder, only string) error {
+	data, err := os.MkdirTemp("", "lantern-shots-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(data) //nolint:errcheck // a temporary folder
+	log := slog.New(slog.DiscardHandler)
+	if err := demo.Create(ctx, data, time.Now(), log); err != nil {
+		return err
+	}
+	instance, err := app.Start(ctx, app.Config{
+		Data: data, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, DemoPassword: demo.Password, Files: web.Files(), Log: log,
+	})
+	if err != nil {
+		return err
+	}
+	defer instance.Close() //nolint:errcheck // the pictures are taken
+	b, closeBrowser, err := browser.Launch()
+	if err != nil {
+		return err
+	}
+	defer closeBrowser()
+	w, h := size()
+	page, err := browser.Page(b, instance.URL, w, h)
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return err
+	}
+	s := &shooter{page: page.Timeout(2 * time.Minute), url: instance.URL, folder: folder, only: only}
+	err = rod.Try(s.all)
+	if err != nil { // show what the page looked like
+		_ = browser.Shoot(page, filepath.Join(folder, "failed.png"))
+	}
+	return err
+}
+
+func size() (int, int) {
+	if w, err := strconv.Atoi(os.Getenv("WIDTH")); err == nil {
+		return w, height
+	}
+	return width, height
+}
+
+type shooter struct {
+	page              *rod.Page
+	url, folder, only string
+}
+
+func (s *shooter) shot(name string) {
+	s.page.MustWaitIdle()
+	time.Sleep(settle)
+	if s.only != "" && s.only != name {
+		return
+	}
+	if err := browser.Shoot(s.page, filepath.Join(s.folder, name+".png")); err != nil {
+		panic(err)
+	}
+}
+
+func (s *shooter) open(path string) { s.page.MustNavigate(s.url + path).MustWaitLoad() }
+
+// click clicks the first element with a selector whose text matches.
+func (s *shooter) click(selector, text string) { s.page.MustElementR(selector, text).MustClick() }
+
+func (s *shooter) all() {
+	s.page.MustElementR("button", "Naya Osei")
+	s.shot("sign-in")
+	s.click("button", "Naya Osei")
+	s.page.MustElementR("h1", "Outgoing")
+	s.shot("outgoing")
+	s.open("/outgoing/1")
+	s.page.MustElementR("h3", "Everybody")
+	s.shot("record")
+	s.open("/people")
+	s.page.MustElement("table.plain")
+	s.shot("people")
+	s.page.MustElement("tbody tr .link").MustClick()
+	s.page.MustElement("aside.drawer h3")
+	s.shot("person")
+	s.open("/groups")
+	s.click("button", "Junior squads")
+	s.page.MustElement("aside tbody tr")
+	s.shot("groups")
+	s.imports()
+	s.write()
+	s.open("/bench")
+	s.page.MustElementR("aside button bdi", ".")
+	s.shot("bench")
+}
+
+func (s *shooter) imports() {
+	s.open("/people/import")
+	s.page.MustElement("input[type=file]").MustSetFiles(newMembers())
+	s.page.MustElementR("h2", "How the columns")
+	s.shot("import")
+}
+
+func (s *shooter) write() {
+	s.open("/write/3")
+	s.page.MustElementR(".reach h3", "gets it")
+	s.shot("write")
+	s.click("button", "Send to")
+	s.page.MustElementR("h2", "Before it leaves")
+	s.shot("final-check")
+	s.page.Keyboard.MustType(input.Escape)
+}
+
+// newMembers is a file as a club office would have it, with a few slips.
+func newMembers() string {
+	path := filepath.Join(os.TempDir(), "new members.csv")
+	rows := "Member no;First name;Surname;Type;Language;Mobile;E-mail;Team;Locker\r\n" +
+		"M0201;Ottilie;Venn;member;English;07700 900 871;ottilie.venn@example.org;Adult members > Learn to row;12\r\n" +
+		"M0202;Szymon;Stręk;member;polski;+44 7700 900872;szymon.strek@example.org;Adult members > Learn to row;13\r\n" +
+		"M0203;Hala;Qasimi;member;ar;0044 7700 900873;;Adult members > Learn to row;\r\n" +
+		"M0204;Rhona;;member;river;07700 900;rhona@@example.org;Adult members > Learn to row;14\r\n" +
+		"M0205;Caio;Jardim;member;pt-BR;;caio.jardim@post.example;Adult members > Tuesday pairs;\r\n" +
+		"M0201;Ottilie;Venn;member;English;;;;12\r\n" +
+		"M0206;;;member;en;07700 900876;;;\r\n" +
+		"M0207;Đức;Trần;member;Vietnamese;(07700) 900-877;duc.tran@example.org;Adult members > Tuesday pairs;15\r\n"
+	if err := os.WriteFile(path, []byte(rows), 0o644); err != nil {
+		panic(err)
+	}
+	return path
+}

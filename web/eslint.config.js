@@ -1,0 +1,15 @@
+import vue from 'eslint-plugin-vue'
+import ts from 'typescript-eslint'
+import prettier from 'eslint-config-prettier'
+
+export default ts.config(
+  { ignores: ['dist', 'node_modules', 'src/api/schema.d.ts'] },
+  ...ts.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  {
+    files: ['**/*.vue'],
+    languageOptions: { parserOptions: { parser: ts.parser } },
+  },
+  { rules: { 'vue/multi-word-component-names': 'off' } },
+  prettier,
+)

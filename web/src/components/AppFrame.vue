@@ -1,0 +1,221 @@
+<script setup lang="ts">
+import { ref, useTemplateRef } from 'vue'
+import { useRouter } from 'vue-router'
+import { useEventListener } from '@vueuse/core'
+import { useQueryClient } from '@tanstack/vue-query'
+import { api, take } from '@/api/client'
+import { useEvents } from '@/composables/events'
+import { usePersonDrawer } from '@/composables/personDrawer'
+import { useSession } from '@/composables/session'
+import FindBox, { type Found } from './FindBox.vue'
+import LampStrip from './LampStrip.vue'
+import LanternMark from './LanternMark.vue'
+import PersonDrawer from './PersonDrawer.vue'
+import ShortcutList from './ShortcutList.vue'
+
+useEvents()
+const router = useRouter()
+const client = useQueryClient()
+const { data: session } = useSession()
+const { show } = usePersonDrawer()
+const find = useTemplateRef('find')
+const shortcuts = ref(false)
+
+const areas = [
+  { to: '/write', name: 'Write', within: ['write'] },
+  { to: '/outgoing', name: 'Outgoing', within: ['outgoing', 'record'] },
+  { to: '/people', name: 'People', within: ['people', 'import'] },
+  { to: '/groups', name: 'Groups', within: ['groups'] },
+]
+
+function go(found: Found) {
+  if (found.kind === 'person') show(found.id)
+  else if (found.kind === 'group') void router.push({ name: 'groups', query: { group: found.id } })
+  else void router.push(`/outgoing/${found.id}`)
+}
+
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  const typing =
+    event.target instanceof HTMLElement && event.target.matches('input, textarea, select, [contenteditable]')
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+    find.value?.focus()
+    event.preventDefault()
+  } else if (event.key === '?' && !typing) {
+    shortcuts.value = true
+  }
+})
+
+async function signOut() {
+  await take(api.DELETE('/session'))
+  client.clear()
+  await router.push({ name: 'sign-in' })
+}
+</script>
+
+<template>
+  <div class="frame">
+    <a class="sr-only skip" href="#page">Skip to the page</a>
+    <header class="band">
+      <LanternMark />
+      <span class="org" :title="session?.organisation">{{ session?.organisation }}</span>
+      <nav aria-label="Areas">
+        <router-link
+          v-for="area in areas"
+          :key="area.to"
+          :to="area.to"
+          :class="{ on: area.within.includes(String($route.name)) }"
+          :aria-current="area.within.includes(String($route.name)) ? 'page' : undefined"
+          >{{ area.name }}</router-link
+        >
+      </nav>
+      <FindBox
+        ref="find"
+        class="anything"
+        :kinds="['person', 'group', 'message']"
+        label="Find anything (Ctrl K)"
+        dark
+        @pick="go"
+      />
+      <v-menu>
+        <template #activator="{ props: menu }">
+          <button class="me" v-bind="menu" :aria-label="`${session?.name}: your menu`">
+            {{ session?.initials }}
+          </button>
+        </template>
+        <div class="menu sheet" role="menu">
+          <div class="who">
+            <b>{{ session?.name }}</b>
+            <div class="quiet small">{{ session?.duty }}</div>
+          </div>
+          <button v-if="session?.bench" role="menuitem" @click="router.push('/bench')">
+            The Bench: demo phones and mailboxes
+          </button>
+          <button role="menuitem" @click="shortcuts = true">Keys</button>
+          <button role="menuitem" @click="signOut">Sign out</button>
+        </div>
+      </v-menu>
+    </header>
+    <main id="page" tabindex="-1">
+      <router-view :key="$route.name === 'write' ? 'write' : String($route.name)" />
+    </main>
+    <LampStrip />
+    <PersonDrawer />
+    <ShortcutList v-model="shortcuts" />
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  height: 100dvh;
+  display: grid;
+  grid-template-rows: 46px minmax(0, 1fr) 40px;
+}
+
+.skip:focus {
+  clip-path: none;
+  width: auto;
+  height: auto;
+  z-index: 100;
+  background: #fff;
+  padding: 8px;
+}
+
+.band {
+  background: var(--deep);
+  color: #dbe8ec;
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  padding: 0 16px;
+}
+
+.org {
+  font-weight: 600;
+  color: #fff;
+  margin: 0 18px 0 8px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  max-width: 300px;
+}
+
+nav {
+  display: flex;
+  gap: 4px;
+}
+
+nav a {
+  color: #c3d8de;
+  padding: 6px 11px;
+  border-radius: 4px;
+  font-weight: 500;
+  text-decoration: none;
+}
+
+nav a:hover {
+  color: #fff;
+}
+
+nav a.on {
+  color: #fff;
+  background: var(--deep2);
+  box-shadow: inset 0 -2px 0 #7fb6c4;
+}
+
+.anything {
+  margin-inline-start: auto;
+  width: 210px;
+}
+
+.me {
+  margin-inline-start: 10px;
+  width: 28px;
+  height: 28px;
+  border: 0;
+  border-radius: 6px;
+  background: #2b6475;
+  color: #fff;
+  font: inherit;
+  font-size: 12px;
+  font-weight: 600;
+  cursor: pointer;
+}
+
+.band :focus-visible {
+  outline-color: #fff;
+}
+
+.menu {
+  padding: 4px;
+  min-width: 240px;
+  color: var(--ink);
+}
+
+.menu .who {
+  padding: 8px 10px;
+  border-bottom: 1px solid var(--hair);
+  margin-bottom: 4px;
+}
+
+.menu button {
+  display: block;
+  width: 100%;
+  border: 0;
+  border-radius: 4px;
+  background: none;
+  font: inherit;
+  text-align: start;
+  padding: 7px 10px;
+  cursor: pointer;
+}
+
+.menu button:hover {
+  background: #e3edf0;
+}
+
+main {
+  min-height: 0;
+  overflow: auto;
+  outline: 0;
+}
+</style>

@@ -1,0 +1,235 @@
+<script setup lang="ts">
+import { computed, ref, useId } from 'vue'
+import { refDebounced } from '@vueuse/core'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { api, take } from '@/api/client'
+import { people } from '@/composables/words'
+
+/** Something that can be found by typing. */
+export interface Found {
+  kind: 'group' | 'role' | 'person' | 'message'
+  id: number
+  role: string
+  name: string
+  note: string
+}
+
+const props = defineProps<{
+  kinds: Found['kind'][]
+  label: string
+  /** Words for a second action on a hit, such as “leave out”. */
+  second?: string
+  dark?: boolean
+}>()
+const emit = defineEmits<{ pick: [found: Found]; second: [found: Found] }>()
+
+const typed = ref('')
+const search = refDebounced(typed, 120)
+const open = ref(false)
+const at = ref(0)
+const box = ref<HTMLInputElement>()
+const list = useId()
+
+const { data } = useQuery({
+  queryKey: ['find', search],
+  queryFn: () => take(api.GET('/find', { params: { query: { search: search.value } } })),
+  enabled: open,
+  placeholderData: keepPreviousData,
+})
+
+const hits = computed<Found[]>(() => {
+  const found = data.value
+  if (!found) return []
+  const all: Found[] = [
+    ...found.groups.map((g) => ({
+      kind: 'group' as const,
+      id: g.id,
+      role: '',
+      name: g.name,
+      note: `group, ${people(g.people)}`,
+    })),
+    ...found.roles.map((r) => ({
+      kind: 'role' as const,
+      id: 0,
+      role: r.role,
+      name: r.role,
+      note: `role, ${people(r.people)}`,
+    })),
+    ...found.people.map((p) => ({
+      kind: 'person' as const,
+      id: p.id,
+      role: '',
+      name: p.name,
+      note: p.detail,
+    })),
+    ...found.messages.map((m) => ({
+      kind: 'message' as const,
+      id: m.id,
+      role: '',
+      name: m.title,
+      note: `message, ${m.state}`,
+    })),
+  ]
+  return all.filter((hit) => props.kinds.includes(hit.kind)).slice(0, 30)
+})
+
+function choose(hit: Found | undefined, second = false) {
+  if (!hit) return
+  if (second) emit('second', hit)
+  else emit('pick', hit)
+  typed.value = ''
+  open.value = false
+}
+
+function key(event: KeyboardEvent) {
+  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+    open.value = true
+    at.value = Math.max(0, Math.min(hits.value.length - 1, at.value + (event.key === 'ArrowDown' ? 1 : -1)))
+    event.preventDefault()
+  } else if (event.key === 'Enter') {
+    choose(hits.value[at.value], event.shiftKey && Boolean(props.second))
+    event.preventDefault()
+  } else if (event.key === 'Escape' && open.value) {
+    open.value = false
+    event.stopPropagation()
+  }
+}
+
+defineExpose({ focus: () => box.value?.focus() })
+</script>
+
+<template>
+  <div class="find" :class="{ dark }">
+    <input
+      ref="box"
+      v-model="typed"
+      type="text"
+      role="combobox"
+      autocomplete="off"
+      spellcheck="false"
+      :aria-label="label"
+      :placeholder="label"
+      :aria-expanded="open"
+      :aria-controls="list"
+      :aria-activedescendant="open && hits.length ? `${list}-${at}` : undefined"
+      @focus="open = true"
+      @click="open = true"
+      @input="((open = true), (at = 0))"
+      @blur="open = false"
+      @keydown="key"
+    />
+    <ul
+      v-show="open && (hits.length || typed)"
+      :id="list"
+      role="listbox"
+      :aria-label="label"
+      @mousedown.prevent
+    >
+      <li
+        v-for="(hit, i) in hits"
+        :id="`${list}-${i}`"
+        :key="`${hit.kind}${hit.id}${hit.role}`"
+        role="option"
+        :aria-selected="i === at"
+        :class="{ at: i === at }"
+        @mouseenter="at = i"
+        @click="choose(hit)"
+      >
+        <bdi class="name">{{ hit.name }}</bdi>
+        <span class="quiet small">{{ hit.note }}</span>
+        <span v-if="second" class="second link small" @click.stop="choose(hit, true)">{{ second }}</span>
+      </li>
+      <li v-if="typed && !hits.length" class="none quiet" role="option" aria-selected="false">
+        Nothing by that name
+      </li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.find {
+  position: relative;
+}
+
+input {
+  width: 100%;
+  box-sizing: border-box;
+  font: inherit;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 1px solid #8fa5ae;
+  border-radius: 6px;
+  padding: 7px 10px;
+}
+
+input::placeholder {
+  color: var(--ink3);
+  opacity: 1;
+}
+
+.dark input {
+  background: var(--night);
+  border-color: #2a5766;
+  color: #fff;
+  padding: 5px 10px;
+  font-size: 12.5px;
+}
+
+.dark input::placeholder {
+  color: #9fbcc5;
+}
+
+ul {
+  position: absolute;
+  z-index: 60;
+  inset: calc(100% + 4px) auto auto 0;
+  min-width: max(100%, 290px);
+  max-height: 380px;
+  overflow-y: auto;
+  margin: 0;
+  padding: 4px;
+  list-style: none;
+  background: var(--sheet);
+  color: var(--ink);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  box-shadow: 0 6px 18px rgb(11 39 48 / 14%);
+}
+
+.dark ul {
+  inset-inline: auto 0;
+}
+
+li {
+  display: flex;
+  align-items: baseline;
+  gap: 8px;
+  padding: 5px 8px;
+  border-radius: 4px;
+  cursor: pointer;
+}
+
+li.at {
+  background: #e3edf0;
+}
+
+.name {
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+
+.second {
+  margin-inline-start: auto;
+  white-space: nowrap;
+  visibility: hidden;
+  color: var(--brick);
+}
+
+li.at .second {
+  visibility: visible;
+}
+
+.none {
+  cursor: default;
+}
+</style>

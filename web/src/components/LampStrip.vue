@@ -1,0 +1,184 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useIntervalFn } from '@vueuse/core'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { api, take } from '@/api/client'
+import { useTimes } from '@/composables/session'
+import { count, people } from '@/composables/words'
+
+const client = useQueryClient()
+const times = useTimes()
+const said = ref('')
+
+const { data: strip } = useQuery({
+  queryKey: ['strip'],
+  queryFn: async () => {
+    const answer = await take(api.GET('/strip'))
+    return { ...answer, ahead: new Date(answer.now).getTime() - Date.now() }
+  },
+  staleTime: 0,
+})
+
+// The countdown runs against the server's clock.
+const now = ref(Date.now())
+useIntervalFn(() => (now.value = Date.now()), 250)
+
+function left(leavesAt?: string): string {
+  const ms = new Date(leavesAt ?? 0).getTime() - now.value - (strip.value?.ahead ?? 0)
+  const seconds = Math.max(0, Math.ceil(ms / 1000))
+  return `${String(Math.floor(seconds / 60)).padStart(2, '0')}:${String(seconds % 60).padStart(2, '0')}`
+}
+
+const live = computed(() => Boolean(strip.value && (strip.value.held.length || strip.value.sending.length)))
+const next = computed(() => strip.value?.next[0])
+
+const stop = useMutation({
+  mutationFn: (id: number) => take(api.POST('/messages/{id}/stop', { params: { path: { id } } })),
+  onSuccess: (answer) => {
+    said.value = answer.draft
+      ? 'Stopped before anything left. It is a draft again.'
+      : `Stopped ${count(answer.stopped, 'delivery', 'deliveries')} that had not left.`
+    setTimeout(() => (said.value = ''), 8000)
+  },
+  onError: (error) => (said.value = error.message),
+  onSettled: () => client.invalidateQueries(),
+})
+</script>
+
+<template>
+  <footer class="strip" aria-label="Held and going out">
+    <span class="lamp" :class="{ live }" aria-hidden="true" />
+    <template v-for="m in strip?.held.slice(0, 2)" :key="m.id">
+      <span class="one">
+        <b class="num">Held {{ left(m.leavesAt) }}</b>
+        <router-link :to="`/outgoing/${m.id}`" class="title"
+          ><bdi>“{{ m.title }}”</bdi></router-link
+        >
+        to {{ people(m.people) }}
+        <button class="stop" :disabled="stop.isPending.value" @click="stop.mutate(m.id)">
+          Stop<span class="sr-only"> “{{ m.title }}”</span>
+        </button>
+      </span>
+    </template>
+    <template v-for="m in strip?.sending.slice(0, 2)" :key="m.id">
+      <span class="one">
+        Sending
+        <router-link :to="`/outgoing/${m.id}`" class="title"
+          ><bdi>“{{ m.title }}”</bdi></router-link
+        >
+        <progress :value="m.total - m.here" :max="m.total" :aria-label="`Sending ${m.title}`" />
+        <span class="num">{{ m.total - m.here }} of {{ m.total }}</span>
+        <button v-if="m.here" class="stop" :disabled="stop.isPending.value" @click="stop.mutate(m.id)">
+          Stop the rest
+        </button>
+      </span>
+    </template>
+    <span v-if="next" class="one next">
+      Next:
+      <router-link :to="`/outgoing/${next.id}`" class="title"
+        ><bdi>{{ next.title }}</bdi></router-link
+      >
+      {{ times.moment(next.leavesAt) }}
+    </span>
+    <span v-if="!live && !next" class="dim">Nothing is held, going out or scheduled</span>
+    <span class="said" role="status">{{ said }}</span>
+  </footer>
+</template>
+
+<style scoped>
+.strip {
+  background: var(--night);
+  color: #cfe0e5;
+  display: flex;
+  align-items: center;
+  gap: 22px;
+  padding: 0 16px;
+  font-size: 12.5px;
+  white-space: nowrap;
+  overflow: hidden;
+}
+
+.lamp {
+  width: 9px;
+  height: 9px;
+  border-radius: 50%;
+  border: 1.5px solid #5d8492;
+  flex: none;
+  margin-inline-end: -12px;
+}
+
+.lamp.live {
+  background: var(--lamp);
+  border-color: var(--lamp);
+  box-shadow: 0 0 8px 2px #ffb21a99;
+}
+
+.one {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-width: 0;
+}
+
+.title {
+  color: #fff;
+  max-width: 260px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  text-decoration: none;
+}
+
+.title:hover {
+  text-decoration: underline;
+}
+
+.stop {
+  border: 1px solid var(--lamp);
+  background: none;
+  color: var(--lamp);
+  border-radius: 4px;
+  padding: 2px 10px;
+  font: inherit;
+  font-weight: 600;
+  cursor: pointer;
+}
+
+.stop:hover {
+  background: #ffb21a22;
+}
+
+.dim {
+  color: #9fbcc5;
+}
+
+.said {
+  margin-inline-start: auto;
+  color: #fff;
+}
+
+progress {
+  appearance: none;
+  width: 110px;
+  height: 6px;
+  border: 0;
+  border-radius: 3px;
+  overflow: hidden;
+  background: #224753;
+}
+
+progress::-webkit-progress-bar {
+  background: #224753;
+}
+
+progress::-webkit-progress-value {
+  background: #7fd1b4;
+}
+
+progress::-moz-progress-bar {
+  background: #7fd1b4;
+}
+
+.strip :focus-visible {
+  outline-color: #fff;
+}
+</style>

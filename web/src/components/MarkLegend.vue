@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import type { Channel, DeliveryState } from '@/api/client'
+import { channelWords } from '@/composables/words'
+import ChannelMark from './ChannelMark.vue'
+
+const channels: Channel[] = ['email', 'text', 'voice']
+const fills: [DeliveryState, string][] = [
+  ['queued', 'waiting'],
+  ['carrier', 'with the carrier'],
+  ['arrived', 'arrived'],
+  ['answered', 'answered'],
+  ['failed', 'failed'],
+  ['stopped', 'stopped'],
+]
+</script>
+
+<template>
+  <div class="legend small quiet" aria-hidden="true">
+    <span>shape is the channel:</span>
+    <span v-for="c in channels" :key="c"
+      ><ChannelMark :channel="c" />{{ channelWords[c].toLowerCase() }}</span
+    >
+    <span class="then">fill is how far it got:</span>
+    <span v-for="[state, words] in fills" :key="state"
+      ><ChannelMark channel="voice" :state="state" />{{ words }}</span
+    >
+  </div>
+</template>
+
+<style scoped>
+.legend {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  margin-top: 8px;
+}
+
+span {
+  display: flex;
+  gap: 5px;
+  align-items: center;
+  white-space: nowrap;
+}
+
+.then {
+  margin-inline-start: 10px;
+}
+</style>

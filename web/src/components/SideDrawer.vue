@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { nextTick, ref, watch } from 'vue'
+import { mdiClose } from '@mdi/js'
+
+/** A drawer from the right; Escape closes it and the focus returns. */
+const open = defineModel<boolean>({ required: true })
+defineProps<{ title: string; note?: string }>()
+
+const panel = ref<HTMLElement>()
+let before: Element | null = null
+
+watch(open, async (now) => {
+  if (!now) {
+    if (before instanceof HTMLElement) before.focus()
+    return
+  }
+  before = document.activeElement
+  await nextTick()
+  panel.value?.focus()
+})
+</script>
+
+<template>
+  <Teleport to="body">
+    <div v-if="open" class="veil" @click.self="open = false">
+      <aside
+        ref="panel"
+        class="drawer"
+        role="dialog"
+        aria-modal="true"
+        :aria-label="title"
+        tabindex="-1"
+        @keydown.esc.stop="open = false"
+      >
+        <header>
+          <div>
+            <h2>
+              <bdi>{{ title }}</bdi>
+            </h2>
+            <span class="quiet small">{{ note }}</span>
+          </div>
+          <v-btn :icon="mdiClose" variant="text" size="small" aria-label="Close" @click="open = false" />
+        </header>
+        <div class="inside"><slot /></div>
+      </aside>
+    </div>
+  </Teleport>
+</template>
+
+<style scoped>
+.veil {
+  position: fixed;
+  inset: 0;
+  z-index: 1500;
+  background: rgb(11 39 48 / 35%);
+  color: var(--ink);
+  font-family: var(--face);
+}
+
+.drawer {
+  position: absolute;
+  inset: 0 0 0 auto;
+  width: min(440px, 92vw);
+  background: var(--sheet);
+  border-left: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+  outline: 0;
+}
+
+header {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  padding: 14px 16px 10px;
+  border-bottom: 1px solid var(--line);
+}
+
+.inside {
+  overflow-y: auto;
+  padding: 12px 16px 20px;
+}
+</style>

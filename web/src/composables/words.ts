@@ -1,0 +1,44 @@
+import type { Channel, DeliveryState } from '@/api/client'
+
+const number = new Intl.NumberFormat('en-GB')
+
+export const thousands = (n: number): string => number.format(n)
+
+/** “1 person”, “2 people”. */
+export const count = (n: number, one: string, many: string): string =>
+  `${thousands(n)} ${n === 1 ? one : many}`
+
+export const people = (n: number): string => count(n, 'person', 'people')
+
+export const channelWords: Record<Channel, string> = { email: 'Email', text: 'Text', voice: 'Voice' }
+
+/** The stages that a mark's fill tells apart. */
+export type Stage = 'waiting' | 'carrier' | 'arrived' | 'answered' | 'failed' | 'stopped'
+
+const stages: Record<DeliveryState, Stage> = {
+  held: 'waiting',
+  queued: 'waiting',
+  retrying: 'waiting',
+  carrier: 'carrier',
+  arrived: 'arrived',
+  opened: 'arrived',
+  answered: 'answered',
+  failed: 'failed',
+  expired: 'failed',
+  stopped: 'stopped',
+}
+
+export const stageOf = (state: DeliveryState): Stage => stages[state]
+
+export const stateWords: Record<DeliveryState, string> = {
+  held: 'on hold',
+  queued: 'about to leave',
+  retrying: 'failed for now',
+  carrier: 'with the carrier',
+  arrived: 'arrived',
+  opened: 'opened',
+  answered: 'answered',
+  failed: 'failed for good',
+  expired: 'too late',
+  stopped: 'stopped',
+}

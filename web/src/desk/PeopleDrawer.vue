@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { api, take, type Draft } from '@/api/client'
+import { usePersonDrawer } from '@/composables/personDrawer'
+import { people } from '@/composables/words'
+import PageTurner from '@/components/PageTurner.vue'
+import SayNote from '@/components/SayNote.vue'
+import SideDrawer from '@/components/SideDrawer.vue'
+
+/** A figure of the plan behind which there are names. */
+export interface Figure {
+  title: string
+  note?: string
+  step?: number
+  reason?: string
+}
+
+const figure = defineModel<Figure | undefined>({ required: true })
+const props = defineProps<{ asked: string }>()
+const pageSize = 200
+const first = ref(0)
+const { show } = usePersonDrawer()
+
+const open = computed({ get: () => Boolean(figure.value), set: (now) => !now && (figure.value = undefined) })
+watch(figure, () => (first.value = 0))
+
+const { data, error } = useQuery({
+  queryKey: computed(() => ['plan-people', props.asked, figure.value, first.value]),
+  queryFn: () =>
+    take(
+      api.POST('/plan/people', {
+        params: {
+          query: {
+            step: figure.value?.step,
+            reason: figure.value?.reason,
+            first: first.value,
+            count: pageSize,
+          },
+        },
+        body: JSON.parse(props.asked) as Draft,
+      }),
+    ),
+  enabled: open,
+  gcTime: 5000,
+})
+</script>
+
+<template>
+  <SideDrawer v-model="open" :title="figure?.title ?? ''" :note="data ? people(data.all) : ''">
+    <SayNote v-if="error" kind="bad">{{ error.message }}</SayNote>
+    <p v-if="figure?.note" class="quiet way">{{ figure.note }}</p>
+    <ul>
+      <li v-for="p in data?.people" :key="p.id">
+        <button class="link" @click="((open = false), show(p.id))">
+          <bdi>{{ p.name }}</bdi>
+        </button>
+        <span class="quiet small">{{ p.detail }}</span>
+      </li>
+    </ul>
+    <PageTurner v-model="first" :size="pageSize" :all="data?.all ?? 0" />
+  </SideDrawer>
+</template>
+
+<style scoped>
+.way {
+  margin-bottom: 8px;
+}
+
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+li {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  gap: 2px 12px;
+  padding: 6px 0;
+  border-bottom: 1px solid var(--hair);
+}
+</style>

@@ -1,0 +1,186 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Draft, Plan } from '@/api/client'
+import { useSession, useTimes } from '@/composables/session'
+import { people, thousands } from '@/composables/words'
+import { fromWall, toWall } from '@/composables/zoned'
+import PaneHead from '@/components/PaneHead.vue'
+import SayNote from '@/components/SayNote.vue'
+import PeopleDrawer, { type Figure } from './PeopleDrawer.vue'
+import PreviewCard from './PreviewCard.vue'
+import StepLadder from './StepLadder.vue'
+
+const props = defineProps<{ plan: Plan; asked: string; stale: boolean }>()
+const draft = defineModel<Draft>('draft', { required: true })
+
+const { data: session } = useSession()
+const times = useTimes()
+const figure = ref<Figure>()
+
+const wall = computed({
+  get: () => (draft.value.sendAt ? toWall(draft.value.sendAt, times.zone.value) : ''),
+  set: (value: string) => {
+    if (value) draft.value.sendAt = fromWall(value, times.zone.value)
+    else delete draft.value.sendAt
+  },
+})
+const atItsTime = ref(false)
+const timed = computed(() => atItsTime.value || Boolean(draft.value.sendAt))
+
+function now() {
+  atItsTime.value = false
+  delete draft.value.sendAt
+}
+
+const others = computed(() => props.plan.languages.filter((l) => !l.reads))
+const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0))
+const otherNames = computed(() => others.value.map((l) => `${l.name} ${l.people}`).join(', '))
+</script>
+
+<template>
+  <section class="reach" aria-label="Reach">
+    <PaneHead title="Reach" :note="stale ? 'working it out…' : 'worked out just now'" />
+    <StepLadder
+      v-model:draft="draft"
+      :plan="plan"
+      :stale="stale"
+      @open="figure = { step: $event, title: `Reached on step ${$event}` }"
+    />
+
+    <div v-if="plan.nobody" class="out sheet">
+      <button
+        class="link bad"
+        @click="
+          figure = {
+            reason: 'any',
+            title: `${people(plan.nobody)} ${plan.nobody === 1 ? 'gets' : 'get'} nothing`,
+          }
+        "
+      >
+        {{ people(plan.nobody) }} {{ plan.nobody === 1 ? 'gets' : 'get' }} nothing
+      </button>
+      <button
+        v-for="r in plan.leftOut"
+        :key="r.reason"
+        class="why"
+        :title="r.wayOut"
+        @click="figure = { reason: r.reason, title: r.sentence, note: r.wayOut }"
+      >
+        <span>{{ r.sentence }}</span><span class="num">{{ thousands(r.people) }}</span>
+      </button>
+    </div>
+    <p v-else-if="plan.recipients" class="quiet small none">Nobody is left out.</p>
+
+    <SayNote v-for="p in plan.problems" :key="p.sentence" kind="mind" class="problem small">{{
+      p.sentence
+    }}</SayNote>
+
+    <div class="facts">
+      <div class="sheet">
+        <small>Leaves</small>
+        <span v-if="!timed"
+          ><b>now</b> <span class="small">after {{ session?.holdSeconds }} s hold</span></span
+        >
+        <input
+          v-else
+          v-model="wall"
+          type="datetime-local"
+          :aria-label="`When it leaves, ${times.zone.value}`"
+        />
+        <button v-if="!timed" class="link small" @click="atItsTime = true">At another time</button>
+        <button v-else class="link small" @click="now">Now instead</button>
+      </div>
+      <div class="sheet">
+        <small>Goes out as</small><b class="num">{{ thousands(plan.deliveries) }}</b
+        >&nbsp;
+        <span class="small">{{ plan.deliveries === 1 ? 'delivery' : 'deliveries' }}</span>
+      </div>
+      <div class="sheet">
+        <small>Cost</small><b class="num">{{ plan.cost }}</b>
+      </div>
+    </div>
+    <p v-if="otherPeople" class="small quiet lang">
+      {{ people(otherPeople) }} {{ otherPeople === 1 ? 'reads' : 'read' }} another language and
+      {{ otherPeople === 1 ? 'gets' : 'get' }} the original: {{ otherNames }}.
+    </p>
+
+    <PreviewCard :asked="asked" :recipients="plan.recipients" />
+    <PeopleDrawer v-model="figure" :asked="asked" />
+  </section>
+</template>
+
+<style scoped>
+.reach {
+  padding: 12px 14px;
+}
+
+.out {
+  padding: 8px 10px;
+  margin-top: 8px;
+  display: grid;
+  gap: 2px;
+  font-size: 12.5px;
+}
+
+.why {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  border: 0;
+  background: none;
+  padding: 1px 0;
+  font: inherit;
+  color: var(--ink);
+  text-align: start;
+  cursor: pointer;
+}
+
+.why:hover span:first-child {
+  text-decoration: underline;
+}
+
+.none,
+.problem,
+.lang {
+  margin-top: 8px;
+}
+
+.facts {
+  display: grid;
+  grid-template-columns: 1.4fr 1fr 0.8fr;
+  gap: 8px;
+  margin-top: 9px;
+}
+
+.facts > div {
+  padding: 6px 9px;
+}
+
+.facts small {
+  display: block;
+  color: var(--ink2);
+  font-size: 11.5px;
+}
+
+.facts b {
+  font-size: 15px;
+}
+
+.facts input {
+  font: inherit;
+  font-size: 12px;
+  width: 100%;
+  box-sizing: border-box;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  padding: 2px 4px;
+}
+
+.facts .link {
+  display: block;
+}
+
+.see {
+  margin-top: 9px;
+}
+</style>

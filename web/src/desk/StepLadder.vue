@@ -1,0 +1,193 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Channel, Draft, Plan } from '@/api/client'
+import { channelWords, thousands } from '@/composables/words'
+import ChannelMark from '@/components/ChannelMark.vue'
+
+const props = defineProps<{ plan: Plan; stale: boolean }>()
+const draft = defineModel<Draft>('draft', { required: true })
+const emit = defineEmits<{ open: [step: number] }>()
+
+const channels: Channel[] = ['email', 'text', 'voice']
+const editing = ref(false)
+const steps = computed(() => (draft.value.steps ?? props.plan.steps.map((s) => s.channels)) as Channel[][])
+
+/** The step of a channel, from 1; 0 is off. */
+const stepOf = (c: Channel) => steps.value.findIndex((s) => s.includes(c)) + 1
+
+/** Puts a channel on a step; steps left empty close up. */
+function put(channel: Channel, step: number) {
+  const places = channels.map((c) => ({ c, at: c === channel ? step : stepOf(c) })).filter((p) => p.at > 0)
+  const ranks = [...new Set(places.map((p) => p.at))].sort((a, b) => a - b)
+  draft.value.steps = ranks.map((rank) => places.filter((p) => p.at === rank).map((p) => p.c))
+}
+
+const bars = computed(() => {
+  const all = Math.max(1, props.plan.recipients)
+  let from = 0
+  return props.plan.steps.map((s) => {
+    const bar = { left: `${(from / all) * 100}%`, width: `${(s.people / all) * 100}%` }
+    from += s.people
+    return bar
+  })
+})
+</script>
+
+<template>
+  <div class="ladder">
+    <div v-for="(s, i) in plan.steps" :key="i" class="rung" :class="{ stale }">
+      <span class="n">{{ i + 1 }}</span>
+      <span class="ch"
+        ><span v-for="c in s.channels" :key="c" class="row one"
+          ><ChannelMark :channel="c as Channel" />{{ channelWords[c as Channel] }}</span
+        ></span
+      >
+      <span class="bar" aria-hidden="true"><s :style="bars[i]" /></span>
+      <button
+        class="link num"
+        :disabled="!s.people"
+        :aria-label="`${s.people} people on step ${i + 1}: see who`"
+        @click="emit('open', i + 1)"
+      >
+        {{ thousands(s.people) }}
+      </button>
+    </div>
+    <p v-if="!plan.steps.length" class="bad">Every channel is switched off.</p>
+    <div class="change small">
+      <button class="link" :aria-expanded="editing" @click="editing = !editing">
+        {{ editing ? 'Done with steps' : 'Change steps' }}
+      </button>
+      <span v-if="!plan.defaultSteps" class="quiet"
+        >differs from the default for {{ draft.urgency }} ·
+        <button class="link" @click="delete draft.steps">use the default</button></span
+      >
+      <span v-else class="quiet">the default for {{ draft.urgency }} messages</span>
+    </div>
+    <div v-if="editing" class="edit sheet">
+      <div
+        v-for="c in channels"
+        :key="c"
+        class="line"
+        role="radiogroup"
+        :aria-label="`Step of ${channelWords[c]}`"
+      >
+        <span class="row name"><ChannelMark :channel="c" />{{ channelWords[c] }}</span>
+        <button v-for="n in 3" :key="n" role="radio" :aria-checked="stepOf(c) === n" @click="put(c, n)">
+          {{ n }}
+        </button>
+        <button role="radio" :aria-checked="stepOf(c) === 0" @click="put(c, 0)">off</button>
+      </div>
+      <p class="quiet small">
+        Step 1 is tried first. A person is reached on the first step for which they have an address; channels
+        on the same step are used together.
+      </p>
+      <label class="small"
+        ><input v-model="draft.firstOnly" type="checkbox" /> Only the first address of each channel</label
+      >
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.rung {
+  display: grid;
+  grid-template-columns: 20px 118px 1fr 46px;
+  align-items: center;
+  gap: 8px;
+  padding: 6px 0;
+  border-bottom: 1px dotted #c3cfd4;
+}
+
+.n {
+  width: 20px;
+  height: 20px;
+  box-sizing: border-box;
+  border-radius: 50%;
+  border: 1.5px solid var(--ink);
+  display: grid;
+  place-items: center;
+  font-size: 11.5px;
+  font-weight: 650;
+}
+
+.ch {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 10px;
+  font-weight: 600;
+}
+
+.one {
+  gap: 5px;
+}
+
+.bar {
+  height: 14px;
+  background: #dfe7ea;
+  border-radius: 3px;
+  position: relative;
+  overflow: hidden;
+}
+
+.bar s {
+  position: absolute;
+  inset: 0 auto 0 0;
+  background: var(--deep2);
+}
+
+.num {
+  font-weight: 650;
+  text-align: end;
+}
+
+.stale .num {
+  opacity: 0.7;
+}
+
+.change {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  margin-top: 6px;
+}
+
+.edit {
+  margin-top: 6px;
+  padding: 8px 10px;
+  display: flex;
+  flex-direction: column;
+  gap: 5px;
+}
+
+.line {
+  display: flex;
+  gap: 4px;
+}
+
+.name {
+  width: 96px;
+}
+
+.line button {
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--sheet);
+  font: inherit;
+  min-width: 34px;
+  padding: 2px 8px;
+  cursor: pointer;
+}
+
+.line button[aria-checked='true'] {
+  background: var(--deep2);
+  border-color: var(--deep2);
+  color: #fff;
+  font-weight: 600;
+}
+
+label {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+</style>

@@ -1,0 +1,223 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Draft, Part, Plan } from '@/api/client'
+import { partKey } from '@/composables/draft'
+import { people, thousands } from '@/composables/words'
+import FindBox, { type Found } from '@/components/FindBox.vue'
+import PaneHead from '@/components/PaneHead.vue'
+import { mdiClose } from '@mdi/js'
+
+const props = defineProps<{ plan?: Plan; names: Map<string, string>; stale: boolean }>()
+const draft = defineModel<Draft>('draft', { required: true })
+
+const parts = computed(() => draft.value.audience.parts)
+// Figures belong to the parts they were worked out for.
+const worked = computed(() => (props.plan?.parts.length === parts.value.length ? props.plan.parts : []))
+
+function add(found: Found, leaveOut: boolean) {
+  const part: Part =
+    found.kind === 'group'
+      ? { kind: 'group', group: found.id }
+      : found.kind === 'role'
+        ? { kind: 'role', role: found.role }
+        : { kind: 'person', person: found.id }
+  if (leaveOut) part.leaveOut = true
+  const same = parts.value.findIndex((p) => partKey(p) === partKey(part))
+  if (same >= 0) parts.value.splice(same, 1)
+  props.names.set(partKey(part), found.kind === 'role' ? `Everyone with the role ${found.name}` : found.name)
+  parts.value.push(part)
+}
+
+const guardians = computed(() => draft.value.audience.receivers !== 'themselves')
+const themselves = computed(() => draft.value.audience.receivers !== 'guardians')
+
+/** At least one of the two receives. */
+function receive(g: boolean, t: boolean) {
+  draft.value.audience.receivers = g && t ? 'both' : g ? 'guardians' : 'themselves'
+}
+</script>
+
+<template>
+  <section class="who" aria-label="Who">
+    <PaneHead
+      title="Who"
+      :note="parts.length ? `${parts.length} ${parts.length === 1 ? 'part' : 'parts'}` : 'nobody yet'"
+    />
+    <FindBox
+      :kinds="['group', 'role', 'person']"
+      label="Add a group, role or name"
+      second="leave out"
+      @pick="add($event, false)"
+      @second="add($event, true)"
+    />
+    <ul>
+      <li v-for="(p, i) in parts" :key="partKey(p)" class="part sheet" :class="{ out: p.leaveOut }">
+        <div class="top">
+          <b>
+            <template v-if="p.leaveOut">leave out: </template
+            ><bdi>{{ worked[i]?.label ?? names.get(partKey(p)) }}</bdi>
+          </b>
+          <em class="num" :class="{ stale }">{{
+            worked[i]
+              ? (p.leaveOut && worked[i].recipients ? '−' : '') + thousands(worked[i].recipients)
+              : '…'
+          }}</em>
+        </div>
+        <div class="small quiet">
+          <span v-if="worked[i]?.missing" class="bad">no longer on the roster</span>
+          <span v-else
+            >{{ worked[i]?.detail
+            }}<template v-if="worked[i] && worked[i].people !== worked[i].recipients">
+              · {{ people(worked[i].people) }} in it</template
+            ></span
+          >
+        </div>
+        <div class="acts">
+          <button class="link small" @click="p.leaveOut = p.leaveOut ? undefined : true">
+            {{ p.leaveOut ? 'Include instead' : 'Leave out instead' }}
+          </button>
+          <button
+            class="link small"
+            :aria-label="`Take away ${names.get(partKey(p)) ?? 'this part'}`"
+            @click="parts.splice(i, 1)"
+          >
+            <v-icon :icon="mdiClose" size="13" />Take away
+          </button>
+        </div>
+      </li>
+    </ul>
+    <p v-if="!parts.length" class="quiet small hint">
+      Nobody is chosen until you choose. Type a name above, or press the down arrow to see every group and
+      role.
+    </p>
+    <fieldset>
+      <legend>Who receives for a dependent</legend>
+      <label
+        ><input
+          type="checkbox"
+          :checked="guardians"
+          :disabled="guardians && !themselves"
+          @change="receive(!guardians, themselves)"
+        />
+        Guardians</label
+      >
+      <label
+        ><input
+          type="checkbox"
+          :checked="themselves"
+          :disabled="themselves && !guardians"
+          @change="receive(guardians, !themselves)"
+        />
+        The dependent</label
+      >
+    </fieldset>
+    <div v-if="parts.length" class="total" :class="{ stale }">
+      <b class="num">{{ thousands(plan?.named ?? 0) }}</b> {{ plan?.named === 1 ? 'person' : 'people' }} after
+      these parts
+      <div v-if="plan?.namedTwice" class="quiet small">
+        {{ thousands(plan.namedTwice) }}
+        {{
+          plan.namedTwice === 1
+            ? 'was named more than once and counts'
+            : 'were named more than once and count'
+        }}
+        once
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.who {
+  padding: 12px 14px;
+}
+
+ul {
+  list-style: none;
+  margin: 8px 0 0;
+  padding: 0;
+}
+
+.part {
+  padding: 7px 9px;
+  margin-bottom: 6px;
+}
+
+.part.out {
+  border-left: 3px solid var(--brick);
+}
+
+.top {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+}
+
+.top b {
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+
+em {
+  font-style: normal;
+  font-weight: 600;
+}
+
+.stale {
+  color: var(--ink3);
+}
+
+.acts {
+  display: flex;
+  gap: 14px;
+  margin-top: 3px;
+}
+
+.acts .link {
+  font-weight: 500;
+  display: inline-flex;
+  align-items: center;
+  gap: 2px;
+}
+
+.hint {
+  margin-top: 8px;
+}
+
+fieldset {
+  border: 0;
+  margin: 12px 0 0;
+  padding: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+}
+
+legend {
+  font-size: 12px;
+  font-weight: 600;
+  color: var(--ink2);
+  padding: 0;
+  margin-bottom: 4px;
+}
+
+label {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+}
+
+input {
+  accent-color: var(--deep2);
+}
+
+.total {
+  border-top: 2px solid var(--ink);
+  margin-top: 12px;
+  padding-top: 8px;
+}
+
+.total b {
+  font-size: 22px;
+}
+</style>

@@ -1,0 +1,82 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { queryClient } from './query'
+import { sessionQuery } from '@/composables/session'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/outgoing' },
+    {
+      path: '/sign-in',
+      name: 'sign-in',
+      component: () => import('@/views/SignIn.vue'),
+      meta: { open: true, title: 'Sign in' },
+    },
+    { path: '/write', redirect: '/write/new' },
+    {
+      path: '/write/:id',
+      name: 'write',
+      component: () => import('@/views/Write.vue'),
+      props: true,
+      meta: { title: 'Write' },
+    },
+    {
+      path: '/outgoing',
+      name: 'outgoing',
+      component: () => import('@/views/Outgoing.vue'),
+      meta: { title: 'Outgoing' },
+    },
+    {
+      path: '/outgoing/:id(\\d+)',
+      name: 'record',
+      component: () => import('@/views/Record.vue'),
+      props: true,
+      meta: { title: 'Record' },
+    },
+    {
+      path: '/people',
+      name: 'people',
+      component: () => import('@/views/People.vue'),
+      meta: { title: 'People' },
+    },
+    {
+      path: '/people/import/:id(\\d+)?',
+      name: 'import',
+      component: () => import('@/views/Import.vue'),
+      props: true,
+      meta: { title: 'Load a roster file' },
+    },
+    {
+      path: '/groups',
+      name: 'groups',
+      component: () => import('@/views/Groups.vue'),
+      meta: { title: 'Groups' },
+    },
+    {
+      path: '/bench',
+      name: 'bench',
+      component: () => import('@/views/Bench.vue'),
+      meta: { title: 'The Bench' },
+    },
+    {
+      path: '/:rest(.*)*',
+      name: 'nowhere',
+      component: () => import('@/views/Nowhere.vue'),
+      meta: { title: 'Nothing here' },
+    },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  if (to.meta.open) return true
+  try {
+    await queryClient.ensureQueryData(sessionQuery)
+    return true
+  } catch {
+    return { name: 'sign-in', query: to.fullPath === '/outgoing' ? {} : { next: to.fullPath } }
+  }
+})
+
+router.afterEach((to) => {
+  document.title = `${to.meta.title ?? 'Upper Lantern'} · Upper Lantern`
+})

@@ -1,0 +1,254 @@
+<script setup lang="ts">
+import { computed, ref, watchEffect } from 'vue'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { api, take, type Channel } from '@/api/client'
+import { useTimes } from '@/composables/session'
+import { count } from '@/composables/words'
+import ChannelMark from '@/components/ChannelMark.vue'
+import EmptyNote from '@/components/EmptyNote.vue'
+import FindBox from '@/components/FindBox.vue'
+import PageHead from '@/components/PageHead.vue'
+import PaneHead from '@/components/PaneHead.vue'
+import SayNote from '@/components/SayNote.vue'
+
+const times = useTimes()
+const client = useQueryClient()
+const chosen = ref(0)
+
+const { data: carriers, error } = useQuery({
+  queryKey: ['carriers'],
+  queryFn: () => take(api.GET('/bench/carriers')),
+})
+const { data: messages } = useQuery({ queryKey: ['messages'], queryFn: () => take(api.GET('/messages')) })
+const newest = computed(() =>
+  messages.value?.find((m) => m.state === 'sending' || m.state === 'sent' || m.state === 'stopped'),
+)
+const { data: record } = useQuery({
+  queryKey: ['record', computed(() => newest.value?.id ?? 0)],
+  queryFn: () => take(api.GET('/messages/{id}/record', { params: { path: { id: newest.value?.id ?? 0 } } })),
+  enabled: computed(() => Boolean(newest.value)),
+})
+// Some of each step, so that phones as well as mailboxes are at hand.
+const recent = computed(() => {
+  const known = (record.value?.recipients ?? []).filter((r) => r.person)
+  const steps = [...new Set(known.map((r) => r.step))]
+  return steps.sort().flatMap((step) => known.filter((r) => r.step === step).slice(0, 14))
+})
+watchEffect(() => {
+  const first = recent.value.find((r) => r.deliveries.some((d) => d.channel !== 'email')) ?? recent.value[0]
+  if (!chosen.value && first) chosen.value = first.person
+})
+
+const { data: person } = useQuery({
+  queryKey: ['person', chosen],
+  queryFn: () => take(api.GET('/people/{id}', { params: { path: { id: chosen.value } } })),
+  enabled: computed(() => chosen.value > 0),
+})
+const { data: received } = useQuery({
+  queryKey: ['received', chosen],
+  queryFn: () => take(api.GET('/bench/people/{id}', { params: { path: { id: chosen.value } } })),
+  enabled: computed(() => chosen.value > 0),
+  refetchInterval: 2000,
+})
+const mails = computed(() => received.value?.filter((i) => i.channel === 'email') ?? [])
+const phone = computed(() => received.value?.filter((i) => i.channel !== 'email') ?? [])
+
+const names: Record<Channel, string> = { email: 'Mail server', text: 'Text gateway', voice: 'Voice gateway' }
+const flip = useMutation({
+  mutationFn: (body: { channel: Channel; down: boolean }) => take(api.PUT('/bench/carriers', { body })),
+  onSuccess: (list) => client.setQueryData(['carriers'], list),
+})
+</script>
+
+<template>
+  <div class="page">
+    <PageHead title="The Bench" note="Phones and mailboxes of the demo: what really arrived">
+      <div v-for="c in carriers" :key="c.channel" class="carrier" :class="{ down: c.down }">
+        <ChannelMark :channel="c.channel" />
+        <span>{{ names[c.channel] }}: {{ c.down ? 'down' : 'up' }}</span>
+        <button class="link small" @click="flip.mutate({ channel: c.channel, down: !c.down })">
+          {{ c.down ? 'Bring up' : 'Take down' }}<span class="sr-only"> the {{ names[c.channel] }}</span>
+        </button>
+      </div>
+    </PageHead>
+    <EmptyNote v-if="error" title="There is no bench here">{{ error.message }}</EmptyNote>
+    <div v-else class="panes">
+      <aside>
+        <PaneHead title="Whose" />
+        <FindBox :kinds="['person']" label="Name" @pick="chosen = $event.id" />
+        <h3 v-if="recent.length">Written to lately</h3>
+        <ul>
+          <li v-for="r in recent" :key="r.id">
+            <button :aria-pressed="r.person === chosen" @click="chosen = r.person">
+              <ChannelMark v-for="(d, i) in r.deliveries" :key="i" :channel="d.channel" :state="d.state" />
+              <bdi>{{ r.name }}</bdi>
+            </button>
+          </li>
+        </ul>
+      </aside>
+      <section v-if="person" class="phone">
+        <PaneHead
+          :title="`${person.name}’s phone`"
+          :note="count(phone.length, 'text or call', 'texts and calls')"
+        />
+        <p class="quiet small">
+          {{
+            person.addresses
+              .filter((a) => a.channel !== 'email')
+              .map((a) => a.shown)
+              .filter((v, i, l) => l.indexOf(v) === i)
+              .join(', ') || 'no number on file'
+          }}
+        </p>
+        <div class="glass">
+          <p v-if="!phone.length" class="quiet none">Nothing has arrived on this phone.</p>
+          <article v-for="i in phone" :key="i.key" class="sheet">
+            <header class="small quiet row">
+              <ChannelMark :channel="i.channel" />
+              <span>{{ i.channel === 'voice' ? 'Call, read aloud' : 'Text' }} from {{ i.from }}</span>
+              <span class="push">{{ times.moment(i.at) }}</span>
+            </header>
+            <p dir="auto" class="said">{{ i.body }}</p>
+            <footer v-if="i.parts.length > 1" class="small quiet">
+              carried in {{ i.parts.length }} parts
+            </footer>
+          </article>
+        </div>
+      </section>
+      <section v-if="person" class="mailbox">
+        <PaneHead :title="`${person.name}’s mailbox`" :note="count(mails.length, 'email', 'emails')" />
+        <p class="quiet small">
+          {{
+            person.addresses
+              .filter((a) => a.channel === 'email')
+              .map((a) => a.value)
+              .join(', ') || 'no mail address on file'
+          }}
+        </p>
+        <SayNote v-if="flip.error.value" kind="bad">{{ flip.error.value.message }}</SayNote>
+        <p v-if="!mails.length" class="quiet none">Nothing has arrived in this mailbox.</p>
+        <article v-for="i in mails" :key="i.key + i.address" class="sheet mail">
+          <header>
+            <h3 dir="auto">{{ i.subject || 'No subject' }}</h3>
+            <div class="small quiet row">
+              <span>{{ i.from }}</span>
+              <span class="push">{{ times.moment(i.at) }}</span>
+            </div>
+            <div class="small quiet">to {{ i.address }}</div>
+          </header>
+          <p dir="auto" class="said">{{ i.body }}</p>
+        </article>
+      </section>
+      <EmptyNote v-else title="Choose somebody"
+        >Send a message first, or look for a name on the left.</EmptyNote
+      >
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.page {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+
+.carrier {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+
+.carrier.down {
+  color: var(--brick);
+}
+
+.panes {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: 240px minmax(280px, 360px) minmax(0, 1fr);
+}
+
+aside,
+section {
+  overflow: auto;
+  padding: 12px 14px;
+}
+
+aside {
+  background: var(--pane);
+  border-right: 1px solid var(--line);
+}
+
+aside h3 {
+  margin: 14px 0 4px;
+}
+
+aside ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+aside button {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  width: 100%;
+  border: 0;
+  border-radius: 4px;
+  background: none;
+  font: inherit;
+  text-align: start;
+  padding: 5px 8px;
+  cursor: pointer;
+}
+
+aside button:hover,
+aside button[aria-pressed='true'] {
+  background: #dfe9ec;
+}
+
+aside button[aria-pressed='true'] {
+  font-weight: 600;
+}
+
+.glass {
+  margin-top: 8px;
+  background: var(--deep);
+  border-radius: 14px;
+  padding: 16px 12px;
+  min-height: 340px;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+
+.glass .none {
+  color: #bcd2d9;
+}
+
+article {
+  padding: 9px 12px;
+}
+
+.mail {
+  margin-top: 8px;
+}
+
+.mail header {
+  border-bottom: 1px solid var(--hair);
+  padding-bottom: 6px;
+  margin-bottom: 8px;
+}
+
+.said {
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+
+.none {
+  padding: 10px 0;
+}
+</style>

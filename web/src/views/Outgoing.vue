@@ -1,0 +1,164 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { api, take, type Schemas } from '@/api/client'
+import { useTimes } from '@/composables/session'
+import { count, people, thousands } from '@/composables/words'
+import EmptyNote from '@/components/EmptyNote.vue'
+import PageHead from '@/components/PageHead.vue'
+import PaneHead from '@/components/PaneHead.vue'
+import ReachBar from '@/components/ReachBar.vue'
+import SayNote from '@/components/SayNote.vue'
+
+type Message = Schemas['MessageView']
+
+const times = useTimes()
+const client = useQueryClient()
+const { data, error } = useQuery({ queryKey: ['messages'], queryFn: () => take(api.GET('/messages')) })
+
+const drafts = computed(() => (data.value ?? []).filter((m) => m.state === 'draft'))
+const live = computed(() =>
+  (data.value ?? []).filter((m) => m.state === 'held' || m.state === 'sending').reverse(),
+)
+const ended = computed(() => (data.value ?? []).filter((m) => m.state === 'sent' || m.state === 'stopped'))
+
+const remove = useMutation({
+  mutationFn: (id: number) => take(api.DELETE('/messages/{id}', { params: { path: { id } } })),
+  onSettled: () => client.invalidateQueries({ queryKey: ['messages'] }),
+})
+
+function standing(m: Message): string {
+  if (m.state === 'held')
+    return m.scheduled ? `leaves ${times.moment(m.leavesAt)}` : 'on hold, leaves in a moment'
+  if (m.state === 'sending') return `${count(m.figures.here, 'delivery has', 'deliveries have')} not left`
+  return ''
+}
+</script>
+
+<template>
+  <div class="page">
+    <PageHead title="Outgoing" :note="data ? count(data.length, 'message', 'messages') : ''">
+      <v-btn color="primary" variant="flat" to="/write/new">Write a message</v-btn>
+    </PageHead>
+    <div class="body">
+      <SayNote v-if="error" kind="bad">{{ error.message }}</SayNote>
+      <EmptyNote v-if="data && !data.length" title="Nothing has been written yet">
+        Messages stand here from the first draft to the last report: who was reached, who was not, and why.
+        <template #action
+          ><v-btn color="primary" variant="flat" to="/write/new">Write a message</v-btn></template
+        >
+      </EmptyNote>
+
+      <section v-if="live.length">
+        <PaneHead title="Held and going out" />
+        <table class="plain sheet">
+          <tbody>
+            <tr v-for="m in live" :key="m.id" class="go" @click="$router.push(`/outgoing/${m.id}`)">
+              <td class="title">
+                <router-link :to="`/outgoing/${m.id}`" @click.stop
+                  ><bdi>{{ m.title }}</bdi></router-link
+                >
+                <div class="quiet small">{{ m.urgency }} · {{ m.sender }}</div>
+              </td>
+              <td>{{ standing(m) }}</td>
+              <td class="bar"><ReachBar :figures="m.figures" /></td>
+              <td class="num">{{ people(m.figures.recipients) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+
+      <section v-if="drafts.length">
+        <PaneHead title="Drafts" />
+        <table class="plain sheet">
+          <tbody>
+            <tr v-for="m in drafts" :key="m.id" class="go" @click="$router.push(`/write/${m.id}`)">
+              <td class="title">
+                <router-link :to="`/write/${m.id}`" @click.stop
+                  ><bdi>{{ m.title }}</bdi></router-link
+                >
+                <div class="quiet small">{{ m.urgency }} · {{ m.author }}</div>
+              </td>
+              <td>kept {{ times.moment(m.updatedAt) }}</td>
+              <td class="num">
+                <button
+                  class="link"
+                  :aria-label="`Delete the draft ${m.title}`"
+                  @click.stop="remove.mutate(m.id)"
+                >
+                  Delete
+                </button>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+
+      <section v-if="ended.length">
+        <PaneHead title="Gone out" />
+        <table class="plain sheet">
+          <thead>
+            <tr>
+              <th>Message</th>
+              <th>Sent</th>
+              <th>How far it got</th>
+              <th class="num">Recipients</th>
+              <th class="num">Reached</th>
+              <th class="num">Waiting</th>
+              <th class="num">Not reached</th>
+              <th class="num">Stopped</th>
+              <th class="num">Got nothing</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="m in ended" :key="m.id" class="go" @click="$router.push(`/outgoing/${m.id}`)">
+              <td class="title">
+                <router-link :to="`/outgoing/${m.id}`" @click.stop
+                  ><bdi>{{ m.title }}</bdi></router-link
+                >
+                <div class="quiet small">{{ m.urgency }} · {{ m.sender }}</div>
+              </td>
+              <td>{{ times.moment(m.leavesAt) }}</td>
+              <td class="bar"><ReachBar :figures="m.figures" /></td>
+              <td class="num">{{ thousands(m.figures.recipients) }}</td>
+              <td class="num">{{ thousands(m.figures.reached) }}</td>
+              <td class="num">{{ thousands(m.figures.waiting) }}</td>
+              <td class="num" :class="{ bad: m.figures.notReached }">
+                {{ thousands(m.figures.notReached) }}
+              </td>
+              <td class="num">{{ thousands(m.figures.stopped) }}</td>
+              <td class="num">{{ thousands(m.figures.leftOut) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.body {
+  padding: 14px 16px 24px;
+  display: flex;
+  flex-direction: column;
+  gap: 20px;
+}
+
+.title {
+  width: 30%;
+}
+
+.title + td {
+  width: 180px;
+}
+
+.title a {
+  font-weight: 600;
+  text-decoration: none;
+}
+
+.bar {
+  width: 180px;
+  vertical-align: middle;
+}
+</style>

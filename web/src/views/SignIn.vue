@@ -1,0 +1,188 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { api, take } from '@/api/client'
+import { sessionQuery } from '@/composables/session'
+import LanternMark from '@/components/LanternMark.vue'
+import SayNote from '@/components/SayNote.vue'
+
+const route = useRoute()
+const router = useRouter()
+const client = useQueryClient()
+const login = ref('')
+const password = ref('')
+
+const { data: welcome, error: silent } = useQuery({
+  queryKey: ['welcome'],
+  queryFn: () => take(api.GET('/sign-in')),
+})
+
+const signIn = useMutation({
+  mutationFn: (body: { login: string; password: string }) => take(api.POST('/sign-in', { body })),
+  onSuccess: async (session) => {
+    client.clear()
+    client.setQueryData(sessionQuery.queryKey, session)
+    const next = String(route.query.next ?? '/outgoing')
+    await router.push(next.startsWith('/') && !next.startsWith('//') ? next : '/outgoing')
+  },
+})
+
+function offer(account: { login: string; password: string }) {
+  login.value = account.login
+  password.value = account.password
+  signIn.mutate({ login: account.login, password: account.password })
+}
+</script>
+
+<template>
+  <main class="gate">
+    <section class="door">
+      <div class="mark"><LanternMark /><b>Upper Lantern</b></div>
+      <p class="org">{{ welcome?.organisation }}</p>
+      <p class="promise">
+        One message to many people, each by the channel that reaches them, and not one too many.
+      </p>
+      <svg class="water" viewBox="0 0 400 90" preserveAspectRatio="none" aria-hidden="true">
+        <path d="M0 40q50-22 100 0t100 0 100 0 100 0v50H0z" fill="#174a59" />
+        <path d="M0 60q50-16 100 0t100 0 100 0 100 0v30H0z" fill="#1f5c6d" />
+      </svg>
+    </section>
+    <section class="form">
+      <form @submit.prevent="signIn.mutate({ login, password })">
+        <h1>Sign in</h1>
+        <label for="login">Mail address</label>
+        <v-text-field id="login" v-model="login" type="email" autocomplete="username" autofocus />
+        <label for="password">Password</label>
+        <v-text-field id="password" v-model="password" type="password" autocomplete="current-password" />
+        <SayNote v-if="signIn.error.value" kind="bad">{{ signIn.error.value.message }}</SayNote>
+        <SayNote v-else-if="silent" kind="bad">{{ silent.message }}</SayNote>
+        <v-btn
+          type="submit"
+          color="primary"
+          variant="flat"
+          :disabled="!login || !password || signIn.isPending.value"
+          >Sign in</v-btn
+        >
+      </form>
+      <div v-if="welcome?.demo.length" class="demo">
+        <h2>This is the demo: come in as</h2>
+        <button
+          v-for="a in welcome.demo"
+          :key="a.login"
+          class="sheet"
+          :disabled="signIn.isPending.value"
+          @click="offer(a)"
+        >
+          <b>{{ a.name }}</b>
+          <span class="quiet">{{ a.duty }}</span>
+        </button>
+        <p class="quiet small">
+          Nobody is really written to: mail, texts and calls end at phones and mailboxes inside the program.
+        </p>
+      </div>
+    </section>
+  </main>
+</template>
+
+<style scoped>
+.gate {
+  min-height: 100dvh;
+  display: grid;
+  grid-template-columns: minmax(300px, 5fr) 6fr;
+  background: var(--sheet);
+}
+
+.door {
+  position: relative;
+  overflow: hidden;
+  background: var(--deep);
+  color: #dbe8ec;
+  padding: 12vh 8% 0;
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+}
+
+.mark {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  font-size: 20px;
+  color: #fff;
+}
+
+.mark :deep(svg) {
+  width: 30px;
+  height: 36px;
+}
+
+.org {
+  font-size: 16px;
+  color: #fff;
+  font-weight: 600;
+}
+
+.promise {
+  max-width: 34ch;
+  font-size: 15px;
+  color: #bcd2d9;
+}
+
+.water {
+  position: absolute;
+  inset: auto 0 0;
+  width: 100%;
+  height: 24vh;
+}
+
+.form {
+  padding: 12vh 8% 24px;
+  display: flex;
+  flex-direction: column;
+  gap: 36px;
+}
+
+form {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  max-width: 340px;
+}
+
+form h1 {
+  margin-bottom: 8px;
+}
+
+label {
+  font-weight: 600;
+  margin-top: 6px;
+}
+
+form .v-btn {
+  margin-top: 12px;
+  align-self: flex-start;
+}
+
+.demo {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  max-width: 340px;
+}
+
+.demo button {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  padding: 9px 12px;
+  font: inherit;
+  cursor: pointer;
+  text-align: start;
+}
+
+.demo button:hover {
+  border-color: var(--deep2);
+  background: var(--pane);
+}
+</style>

@@ -1,0 +1,214 @@
+<script setup lang="ts">
+import { computed, ref, toRef, watch } from 'vue'
+import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
+import { useEventListener, useIntervalFn } from '@vueuse/core'
+import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { api, take } from '@/api/client'
+import { keptWords, useDraft } from '@/composables/draft'
+import { usePlan } from '@/composables/plan'
+import { useSession } from '@/composables/session'
+import { people } from '@/composables/words'
+import EmptyNote from '@/components/EmptyNote.vue'
+import PageHead from '@/components/PageHead.vue'
+import SayNote from '@/components/SayNote.vue'
+import FinalCheck from '@/desk/FinalCheck.vue'
+import ReachPane from '@/desk/ReachPane.vue'
+import WhatPane from '@/desk/WhatPane.vue'
+import WhoPane from '@/desk/WhoPane.vue'
+
+const props = defineProps<{ id: string }>()
+const route = useRoute()
+const router = useRouter()
+const client = useQueryClient()
+const { data: session } = useSession()
+
+const desk = useDraft((id) => void router.replace({ name: 'write', params: { id }, query: {} }))
+const { draft, names } = desk
+const { plan, error: planError, stale, asked } = usePlan(draft)
+const loadError = ref('')
+const checking = ref(false)
+
+watch(
+  () => props.id,
+  async (id) => {
+    const number = Number(id) || 0
+    if (number && number === desk.id.value) return
+    loadError.value = ''
+    try {
+      await desk.load(number)
+      const group = Number(route.query.group ?? 0)
+      if (!number && group) draft.audience.parts.push({ kind: 'group', group })
+      if (desk.state.value !== 'draft') await router.replace(`/outgoing/${number}`)
+    } catch (error) {
+      loadError.value = (error as Error).message
+    }
+  },
+  { immediate: true },
+)
+
+const now = ref(Date.now())
+useIntervalFn(() => (now.value = Date.now()), 1000)
+const kept = keptWords(desk.keptAt, now, desk.dirty)
+
+const title = computed(() => draft.subject.trim() || 'New message')
+const urgencies = ['routine', 'timely', 'emergency'] as const
+const ready = computed(() => Boolean(plan.value?.sendable) && !stale.value && !desk.conflict.value)
+
+async function check() {
+  if (!ready.value) return
+  await desk.flush()
+  send.reset()
+  checking.value = true
+}
+
+const send = useMutation({
+  mutationFn: async () => {
+    await desk.flush()
+    return take(
+      api.POST('/messages/{id}/send', {
+        params: { path: { id: desk.id.value } },
+        body: { revision: desk.revision.value },
+      }),
+    )
+  },
+  onSuccess: async (message) => {
+    checking.value = false
+    await client.invalidateQueries()
+    await router.push(`/outgoing/${message.id}`)
+  },
+})
+
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  if (event.ctrlKey && event.key === 'Enter') void check()
+})
+
+onBeforeRouteLeave(() => desk.flush().then(() => true))
+const revisionNote = toRef(desk.problem)
+</script>
+
+<template>
+  <EmptyNote v-if="loadError" title="This draft cannot be opened">
+    {{ loadError }}
+    <template #action><v-btn to="/write/new">Begin a new message</v-btn></template>
+  </EmptyNote>
+  <div v-else class="page">
+    <PageHead :title="title">
+      <template #beside>
+        <div class="urgency" role="radiogroup" aria-label="Urgency">
+          <button
+            v-for="u in urgencies"
+            :key="u"
+            role="radio"
+            :aria-checked="draft.urgency === u"
+            :class="{ on: draft.urgency === u, [u]: true }"
+            @click="draft.urgency = u"
+          >
+            {{ u }}
+          </button>
+        </div>
+        <span class="quiet small kept" role="status">{{ kept }}</span>
+      </template>
+      <v-btn v-if="desk.id.value" to="/write/new">New message</v-btn>
+      <v-btn color="lamp" variant="flat" :disabled="!ready" @click="check">{{
+        plan?.recipients ? `Send to ${people(plan.recipients)}…` : 'Send…'
+      }}</v-btn>
+    </PageHead>
+    <SayNote v-if="desk.conflict.value" kind="bad" class="strip">
+      {{ revisionNote }} What you typed here stays on the screen.
+      <button class="link" @click="desk.load(desk.id.value)">Load the newer one</button>
+    </SayNote>
+    <SayNote v-else-if="revisionNote" kind="bad" class="strip"
+      >Not kept yet: {{ revisionNote }} It is tried again by itself.</SayNote
+    >
+    <SayNote v-else-if="planError" kind="bad" class="strip">{{ planError.message }}</SayNote>
+    <div class="panes">
+      <WhoPane :draft="draft" :plan="plan" :names="names" :stale="stale" class="pane" />
+      <WhatPane :draft="draft" :plan="plan" :fields="session?.fields ?? []" :stale="stale" class="pane mid" />
+      <ReachPane v-if="plan" :draft="draft" :plan="plan" :asked="asked" :stale="stale" class="pane last" />
+      <div v-else class="pane last" />
+    </div>
+    <FinalCheck
+      v-if="plan"
+      v-model="checking"
+      :plan="plan"
+      :title="title"
+      :sending="send.isPending.value"
+      :problem="send.error.value?.message ?? ''"
+      @send="send.mutate()"
+    />
+  </div>
+</template>
+
+<style scoped>
+.page {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+
+.urgency {
+  display: flex;
+  flex: none;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  overflow: hidden;
+}
+
+.urgency button {
+  border: 0;
+  background: var(--sheet);
+  color: var(--ink2);
+  font: inherit;
+  font-size: 12.5px;
+  padding: 5px 11px;
+  cursor: pointer;
+  text-transform: capitalize;
+}
+
+.urgency .on {
+  background: var(--ink);
+  color: #fff;
+}
+
+.urgency .on.emergency {
+  background: var(--brick);
+}
+
+.kept {
+  white-space: nowrap;
+}
+
+.strip {
+  margin: 8px 16px;
+}
+
+.panes {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: 256px minmax(0, 1fr) 392px;
+}
+
+.pane {
+  overflow-y: auto;
+  min-height: 0;
+}
+
+.mid {
+  border-inline: 1px solid var(--line);
+}
+
+.last {
+  background: var(--pane);
+}
+
+@media (max-width: 1100px) {
+  .panes {
+    grid-template-columns: 220px minmax(0, 1fr) 330px;
+  }
+
+  .kept {
+    display: none;
+  }
+}
+</style>
