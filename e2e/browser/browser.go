@@ -55,6 +55,10 @@ func Page(b *rod.Browser, url string, width, height int) (*rod.Page, error) {
 	if err := p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}); err != nil {
 		return nil, err
 	}
+	// A page that asks whether to leave is left.
+	go p.EachEvent(func(*proto.PageJavascriptDialogOpening) {
+		_ = proto.PageHandleJavaScriptDialog{Accept: true}.Call(p)
+	})()
 	return p, p.Timeout(Patience).Navigate(url)
 }
 

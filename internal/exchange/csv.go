@@ -116,7 +116,8 @@ func parseReason(err *csv.ParseError) string {
 	return err.Err.Error()
 }
 
-// delimiter is whichever of comma, semicolon and tab the first line has most of.
+// delimiter is whichever of tab, semicolon and comma the first line has most
+// of; a tab or a semicolon is rarely part of a heading, a comma may be.
 func delimiter(file []byte) rune {
 	first, _, _ := bytes.Cut(file, []byte("\n"))
 	counts := map[rune]int{}
@@ -129,10 +130,10 @@ func delimiter(file []byte) rune {
 			counts[r]++
 		}
 	}
-	best := ','
-	for _, r := range ";\t" {
-		if counts[r] > counts[best] {
-			best = r
+	best, most := ',', 0
+	for _, r := range "\t;," {
+		if counts[r] > most {
+			best, most = r, counts[r]
 		}
 	}
 	return best

@@ -161,15 +161,30 @@ func (b *builder) row(row Row) {
 			return
 		}
 	}
+	noted := len(b.proposal.Noted)
 	got := b.interpret(row)
+	if !b.acceptable(row, got) {
+		b.proposal.Noted = b.proposal.Noted[:noted] // they were about a row that loads
+		return
+	}
+	b.enter(row, got)
+}
+
+// acceptable refuses a row that names nobody, or somebody a second time.
+func (b *builder) acceptable(row Row, got reading) bool {
 	if got.person.Name() == "" {
 		b.refuse(row.Line, "", "", "there is no name")
-		return
+		return false
 	}
 	if earlier, twice := b.inFile.find(&got.person); twice {
 		b.refuse(row.Line, "", got.person.Name(), fmt.Sprintf("the same person as on line %d", b.proposal.Entries[earlier].Line))
-		return
+		return false
 	}
+	return true
+}
+
+// enter makes the entry of a row, brought together with who it is already.
+func (b *builder) enter(row Row, got reading) {
 	entry := Entry{Line: row.Line, Person: got.person}
 	if entry.Person.Status == "" {
 		entry.Person.Status = roster.Active

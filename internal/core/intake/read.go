@@ -132,7 +132,8 @@ func addRole(p *roster.Person, role roster.Role) {
 func (b *builder) number(p *roster.Person, line int, heading string, c Column, typed string) {
 	e164, err := phone.Parse(typed, b.region)
 	if err != nil {
-		b.note(line, heading, typed, "cannot be read as a telephone number; the person loads without it")
+		_, why, _ := strings.Cut(err.Error(), phone.ErrUnreadable.Error())
+		b.note(line, heading, typed, phone.ErrUnreadable.Error()+why+"; the person loads without it")
 		return
 	}
 	if c == Mobile {

@@ -15,23 +15,38 @@ var ErrUnreadable = errors.New("cannot be read as a telephone number")
 
 // Parse reads a number typed in national or international form. Region is
 // the ISO 3166 country whose national form is assumed. The result is E.164,
-// such as +447700900417. A number is judged by its length: ranges set aside
-// for fiction, or assigned since, count as well.
+// such as +447700900417.
+//
+// A number in no assigned range still counts when it is as long as the mobile
+// or fixed numbers of its country: ranges are set aside for fiction, and new
+// ones are assigned before anybody's tables know.
 func Parse(typed, region string) (string, error) {
 	n, err := phonenumbers.Parse(typed, region)
 	if err != nil {
 		return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
 	}
-	switch phonenumbers.IsPossibleNumberWithReason(n) {
-	case phonenumbers.IS_POSSIBLE:
+	if phonenumbers.IsValidNumber(n) {
 		return phonenumbers.Format(n, phonenumbers.E164), nil
-	case phonenumbers.TOO_SHORT, phonenumbers.IS_POSSIBLE_LOCAL_ONLY:
-		return "", fmt.Errorf("%q %w: it is too short", typed, ErrUnreadable)
-	case phonenumbers.TOO_LONG:
-		return "", fmt.Errorf("%q %w: it is too long", typed, ErrUnreadable)
-	default:
-		return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
 	}
+	usual := 0
+	digits := len(phonenumbers.GetNationalSignificantNumber(n))
+	for _, t := range []phonenumbers.PhoneNumberType{phonenumbers.FIXED_LINE, phonenumbers.MOBILE} {
+		example := phonenumbers.GetExampleNumberForType(phonenumbers.GetRegionCodeForCountryCode(int(n.GetCountryCode())), t)
+		if example == nil {
+			continue
+		}
+		usual = len(phonenumbers.GetNationalSignificantNumber(example))
+		if digits == usual {
+			return phonenumbers.Format(n, phonenumbers.E164), nil
+		}
+	}
+	switch {
+	case digits < usual:
+		return "", fmt.Errorf("%q %w: it is too short", typed, ErrUnreadable)
+	case usual > 0:
+		return "", fmt.Errorf("%q %w: it is too long", typed, ErrUnreadable)
+	}
+	return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
 }
 
 // Display writes an E.164 number in groups, such as +44 7700 900417. What is

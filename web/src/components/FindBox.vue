@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, useId } from 'vue'
+import { computed, ref, useId, watch } from 'vue'
 import { refDebounced } from '@vueuse/core'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
@@ -30,7 +30,7 @@ const at = ref(0)
 const box = ref<HTMLInputElement>()
 const list = useId()
 
-const { data } = useQuery({
+const { data, isPlaceholderData } = useQuery({
   queryKey: ['find', search],
   queryFn: () => take(api.GET('/find', { params: { query: { search: search.value } } })),
   enabled: open,
@@ -70,10 +70,22 @@ const hits = computed<Found[]>(() => {
       note: `message, ${m.state}`,
     })),
   ]
-  return all.filter((hit) => props.kinds.includes(hit.kind)).slice(0, 30)
+  // While the answer to what was typed is on its way, the last one is narrowed down.
+  const wanted = typed.value.trim().toLowerCase()
+  return all
+    .filter((hit) => props.kinds.includes(hit.kind) && hit.name.toLowerCase().includes(wanted))
+    .slice(0, 30)
+})
+const settled = computed(() => search.value === typed.value && data.value && !isPlaceholderData.value)
+
+// Enter before the answer has come waits for it, so that it never takes another hit.
+const waiting = ref<'pick' | 'second'>()
+watch(settled, (now) => {
+  if (now && waiting.value) choose(hits.value[at.value], waiting.value === 'second')
 })
 
 function choose(hit: Found | undefined, second = false) {
+  waiting.value = undefined
   if (!hit) return
   if (second) emit('second', hit)
   else emit('pick', hit)
@@ -87,7 +99,9 @@ function key(event: KeyboardEvent) {
     at.value = Math.max(0, Math.min(hits.value.length - 1, at.value + (event.key === 'ArrowDown' ? 1 : -1)))
     event.preventDefault()
   } else if (event.key === 'Enter') {
-    choose(hits.value[at.value], event.shiftKey && Boolean(props.second))
+    const second = event.shiftKey && Boolean(props.second)
+    if (settled.value) choose(hits.value[at.value], second)
+    else if (typed.value) waiting.value = second ? 'second' : 'pick'
     event.preventDefault()
   } else if (event.key === 'Escape' && open.value) {
     open.value = false
@@ -114,12 +128,12 @@ defineExpose({ focus: () => box.value?.focus() })
       :aria-activedescendant="open && hits.length ? `${list}-${at}` : undefined"
       @focus="open = true"
       @click="open = true"
-      @input="((open = true), (at = 0))"
+      @input="((open = true), (at = 0), (waiting = undefined))"
       @blur="open = false"
       @keydown="key"
     />
     <ul
-      v-show="open && (hits.length || typed)"
+      v-if="open && (hits.length || typed)"
       :id="list"
       role="listbox"
       :aria-label="label"
@@ -183,7 +197,8 @@ ul {
   position: absolute;
   z-index: 60;
   inset: calc(100% + 4px) auto auto 0;
-  min-width: max(100%, 290px);
+  width: 100%;
+  box-sizing: border-box;
   max-height: 380px;
   overflow-y: auto;
   margin: 0;
@@ -198,12 +213,14 @@ ul {
 
 .dark ul {
   inset-inline: auto 0;
+  width: 330px;
 }
 
 li {
   display: flex;
+  flex-wrap: wrap;
   align-items: baseline;
-  gap: 8px;
+  gap: 0 8px;
   padding: 5px 8px;
   border-radius: 4px;
   cursor: pointer;

@@ -35,6 +35,7 @@ export function useDraft(made: (id: number) => void) {
   const dirty = ref(false)
   let timer: ReturnType<typeof setTimeout> | undefined
   let keeping: Promise<void> | undefined
+  let leaving = false // the page is going; requests must outlive it
   let quiet = false // while the page itself fills the draft
 
   function fill(from: Draft) {
@@ -66,7 +67,7 @@ export function useDraft(made: (id: number) => void) {
     dirty.value = false
     try {
       if (!id.value) {
-        const answer = await take(api.POST('/messages', { body: {} }))
+        const answer = await take(api.POST('/messages', { body: {}, keepalive: leaving }))
         id.value = answer.id
         revision.value = answer.revision
         made(answer.id)
@@ -75,6 +76,7 @@ export function useDraft(made: (id: number) => void) {
         api.PUT('/messages/{id}', {
           params: { path: { id: id.value } },
           body: { revision: revision.value, draft },
+          keepalive: leaving,
         }),
       )
       revision.value = answer.revision
@@ -114,10 +116,9 @@ export function useDraft(made: (id: number) => void) {
   )
 
   useEventListener(window, 'beforeunload', (event: BeforeUnloadEvent) => {
-    if (dirty.value) {
-      void flush()
-      event.preventDefault()
-    }
+    leaving = true
+    void flush().finally(() => (leaving = false))
+    if (problem.value) event.preventDefault() // what cannot be kept would be lost
   })
   onScopeDispose(() => void flush())
 

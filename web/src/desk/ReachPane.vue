@@ -32,6 +32,9 @@ function now() {
   delete draft.value.sendAt
 }
 
+// Before anything is written nobody is left out, they just wait for content.
+const written = computed(() => !props.plan.problems.some((p) => p.code === 'no-content'))
+
 const others = computed(() => props.plan.languages.filter((l) => !l.reads))
 const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0))
 const otherNames = computed(() => others.value.map((l) => `${l.name} ${l.people}`).join(', '))
@@ -47,7 +50,7 @@ const otherNames = computed(() => others.value.map((l) => `${l.name} ${l.people}
       @open="figure = { step: $event, title: `Reached on step ${$event}` }"
     />
 
-    <div v-if="plan.nobody" class="out sheet">
+    <div v-if="plan.nobody && written" class="out sheet">
       <button
         class="link bad"
         @click="

@@ -1,0 +1,63 @@
+package e2e_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/testkit"
+)
+
+// axe finds nothing serious on any main view (WCAG 2.2 AA), at the usual
+// width and at 1024 pixels, where nothing is cut off at the side either.
+func TestEveryMainViewIsAccessible(t *testing.T) {
+	axe, err := os.ReadFile(filepath.Join(testkit.Root(), "web", "node_modules", "axe-core", "axe.min.js"))
+	require.NoError(t, err)
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock – 8:30")
+	v.sees("button", "Send to 4 people…")
+	v.sees(".kept", "Draft kept")
+	draft := v.path()
+	v.clicks("button", "Send to 4 people…")
+	v.clicks(".check button", "Send to 4 people")
+	v.sees(".count", `4\s*recipients`)
+	record := v.path()
+
+	for _, view := range []struct{ name, path, ready string }{
+		{"outgoing", "/outgoing", "h2"},
+		{"record", record, ".marks svg"},
+		{"people", "/people", "tbody td"},
+		{"groups", "/groups?group=1", "aside tbody td"},
+		{"import", "/people/import", "input[type=file]"},
+		{"write", "/write/new", ".reach .see"},
+		{"bench", "/bench", "aside"},
+		{"nowhere", "/nowhere-at-all", ".empty"},
+	} {
+		t.Run(view.name, func(t *testing.T) {
+			for _, width := range []int{1280, 1024} {
+				v.page.MustSetViewport(width, 768, 1, false)
+				v.goes(view.path)
+				v.element(view.ready)
+				v.page.MustWaitStable()
+				found := v.page.MustEval(`async (source) => {
+					if (!window.axe) { (0, eval)(source) }
+					const result = await window.axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"] })
+					return result.violations
+						.filter((v) => v.impact === "serious" || v.impact === "critical")
+						.map((v) => v.id + ": " + v.nodes.map((n) => n.html.slice(0, 120)).join(" | "))
+				}`, string(axe)).Arr()
+				var said []string
+				for _, f := range found {
+					said = append(said, f.String())
+				}
+				assert.Empty(t, said, "at %d pixels", width)
+				assert.True(t, v.page.MustEval(`() => document.documentElement.scrollWidth <= window.innerWidth`).Bool(), "it fits %d pixels", width)
+			}
+		})
+	}
+	assert.NotEqual(t, draft, record)
+}

@@ -1,0 +1,209 @@
+package e2e_test
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/e2e/browser"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/testkit"
+)
+
+func TestSigningInAndOut(t *testing.T) {
+	v := begin(t, "", 0)
+	v.goes("/people")
+	v.sees("h1", "Sign in")
+	v.type_("#login", testkit.Login)
+	v.type_("#password", "not this")
+	v.clicks("button", "^Sign in$")
+	v.sees("[role=alert]", "The login or the password is wrong")
+	assert.Equal(t, testkit.Login, v.value("#login"), "what was typed stays")
+	v.element("#password").MustSelectAllText().MustInput(testkit.Password)
+	v.page.Keyboard.MustType(input.Enter)
+	v.sees("h1", "^People$")
+	v.sees("h2", "Nobody is on the roster yet")
+	v.element("button.me").MustClick()
+	v.clicks("[role=menuitem]", "Sign out")
+	v.sees("h1", "Sign in")
+}
+
+func TestLoadingARosterFile(t *testing.T) {
+	v := signedIn(t, "", 0)
+	v.goes("/people/import")
+	file := filepath.Join(t.TempDir(), "club.csv")
+	content := "Nr;Vorname;Surname;Type;Mobile;E-mail;Team\n" +
+		"1;Rania;Haddad;member;07700 900417;rania@example.org;Rowers > Fours\n" +
+		"2;Bo;;member;ask Hugo;;\n3;;;member;;;\n"
+	require.NoError(t, os.WriteFile(file, []byte(content), 0o600))
+	v.element("input[type=file]").MustSetFiles(file)
+	v.sees("h2", "How the columns were understood")
+	v.sees(".figures", "1 added")
+	v.sees("td", "there is no name")
+	v.sees("th", "Vorname").MustElement("select").MustSelect("given name")
+	v.sees(".figures", "2 added")
+	v.sees("td", "cannot be read as a telephone number")
+	v.sees("button", "Load 2 people").MustClick()
+	v.sees("h2", "2 added. 2 new groups. 1 row was not loaded")
+	v.clicks("a.v-btn", "See people")
+	v.sees("td", "Rania Haddad")
+	v.sees("td", "44 7700 900417")
+
+	v.goes("/people/import")
+	v.element("input[type=file]").MustSetFiles(file)
+	v.sees("th", "Vorname").MustElement("select").MustSelect("given name")
+	v.sees("[role=status]", "Loading it would change nothing")
+
+	v.goes("/people/import")
+	broken := filepath.Join(t.TempDir(), "photo.csv")
+	require.NoError(t, os.WriteFile(broken, []byte("\x89PNG\x00\x01"), 0o600))
+	v.element("input[type=file]").MustSetFiles(broken)
+	v.sees("[role=alert]", "This is not a CSV file")
+}
+
+func TestWritingShowsTheConsequencesAndLosesNothing(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.goes("/write/new")
+	v.sees(".say", "Nobody is chosen yet")
+	v.sees("button", "^Send…$")
+
+	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock – 8:30")
+	v.sees(".who .total", "6 people after these parts")
+	v.sees("button", "Send to 4 people…")
+	v.sees(".rung:nth-child(1)", "Email")
+	v.sees(".rung:nth-child(3)", "Voice")
+	v.sees(".out", "2 people get nothing")
+	v.sees(".out", "asked not to get such messages")
+	v.sees(".see", "As .* gets it")
+
+	v.sees(".tip", "need.* the long alphabet")
+	v.clicks(".tip button", "Swap")
+	v.sees(".meter", "short alphabet")
+	assert.Equal(t, "Dear {{first name}}, meet at Harrow Lock - 8:30", v.value(text))
+	assert.Contains(t, v.value(email), "–", "the email keeps its dash")
+
+	v.clicks(".out button.link", "get nothing")
+	v.sees("aside.drawer li", "Di Venn")
+	v.page.Keyboard.MustType(input.Escape)
+	v.until(`!document.querySelector("aside.drawer")`)
+
+	v.clicks("button", "Change steps")
+	v.clicks(`[aria-label="Step of Text"] button`, "^1$")
+	v.sees(".rung:nth-child(1)", "Text")
+	v.sees(".change", "differs from the default")
+
+	v.sees(".kept", "Draft kept")
+	written := v.path()
+	v.clicks("nav a", "People")
+	v.sees("h1", "^People$")
+	v.goes(written)
+	v.until(`document.querySelector('textarea[aria-label="Email"]').value.includes("Harrow Lock")`)
+	assert.Equal(t, "Outing moved", v.value(`input[aria-label="Subject"]`))
+	v.sees(".part", "Junior squads")
+	v.sees(".change", "differs from the default")
+}
+
+func TestAnUnknownFieldKeepsAMessageFromBeingSent(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.writes("Outing", "Your {{shoe size}}")
+	v.sees(".say", "There is no field “shoe size”")
+	require.True(t, v.sees(".actions button", "Send").MustProperty("disabled").Bool())
+}
+
+func TestStoppingDuringTheHold(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.writes("Boathouse keys", "Bring them back, please.")
+	v.clicks("button", "Send to 4 people…")
+	v.sees(".check li", "4 people get this message: 2 by email, 1 by text, 1 by call")
+	v.clicks(".check button", "Send to 4 people")
+	v.sees(".strip", `Held[\s\S]*Boathouse keys[\s\S]*to 4 people`)
+	v.clicks("nav a", "People")
+	v.sees("h1", "^People$")
+	v.clicks(".strip button", "Stop")
+	v.sees(".strip", "Stopped before anything left")
+	v.clicks("nav a", "Outgoing")
+	v.sees("section", "Drafts[\\s\\S]*Boathouse keys")
+	all, err := v.instance.Box.All(context.Background())
+	require.NoError(t, err)
+	assert.Empty(t, all)
+}
+
+func TestSendingWatchingAndTheBench(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 0)
+	v.instance.Box.SetDown(roster.Text, true)
+	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock.")
+	v.clicks("button", "Send to 4 people…")
+	v.clicks(".check button", "Send to 4 people")
+	v.sees(".count", `4\s*recipients`)
+	v.sees(".count", `3\s*reached`)
+	v.sees(".todo", "gateway is down for now")
+	v.sees("td", "tried 1 time")
+	v.instance.Box.SetDown(roster.Text, false)
+	v.sees(".count", `4\s*reached`) // by itself: events tell the page
+	v.until(`document.querySelectorAll(".marks svg").length === 4`)
+	v.sees("td", "picked up and heard")
+
+	v.clicks(".only button", "^not reached$")
+	v.sees(".none", "Nobody here")
+	v.clicks("button", "See who, and why")
+	v.sees("aside.drawer li", "Tuan Vo")
+
+	v.goes("/bench")
+	v.picks("Name", "Rania Haddad")
+	v.sees("section.mailbox", "Dear Rania, meet at Harrow Lock")
+	v.picks("Name", "Lena Achterberg")
+	v.sees("section.phone", "Call, read aloud[\\s\\S]*Dear Lena")
+}
+
+func TestTheKeyboardIsEnough(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.goes("/write/new")
+	v.element(`input[aria-label="` + who + `"]`).MustFocus()
+	v.page.MustInsertText("coach")
+	v.sees("li[role=option]", "Coaches")
+	v.page.Keyboard.MustType(input.Enter)
+	v.sees(".part", "Coaches")
+	v.page.MustInsertText("Di Venn")
+	v.sees("li[role=option]", "Di Venn")
+	v.page.KeyActions().Press(input.ShiftLeft).Type(input.Enter).MustDo()
+	v.sees(".part.out", "leave out: Di Venn")
+	v.element(email).MustFocus()
+	v.page.MustInsertText("Keys, please")
+	v.sees("button", "Send to 1 person…")
+	v.page.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
+	v.sees("h2", "Before it leaves")
+	v.page.Keyboard.MustType(input.Escape)
+	v.until(`!document.querySelector(".check")`)
+	v.page.KeyActions().Press(input.ControlLeft).Type(input.KeyK).MustDo()
+	v.page.MustInsertText("Rania")
+	v.sees("li[role=option]", "Rania Haddad")
+	v.page.Keyboard.MustType(input.Enter)
+	v.sees("aside.drawer", "rania@example.org")
+}
+
+func TestTwoWindowsDoNotOverwriteEachOther(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.goes("/write/new")
+	v.type_(email, "First")
+	v.until(`/\/write\/\d+/.test(location.pathname)`)
+	v.sees(".kept", "Draft kept")
+
+	other := v.page.Browser().MustPage(v.instance.URL + v.path())
+	defer other.MustClose()
+	patient := other.Timeout(browser.Patience)
+	patient.MustElement(email).MustInput(" and second")
+	patient.MustElementR(".kept", "Draft kept just now")
+	patient.MustWait(`() => document.querySelector('textarea[aria-label="Email"]').value.includes("second")`)
+
+	v.type_(email, " and third")
+	v.sees("[role=alert]", "changed in another window")
+	assert.Contains(t, v.value(email), "third", "what was typed stays on the screen")
+	v.clicks("[role=alert] button", "Load the newer one")
+	v.until(`document.querySelector('textarea[aria-label="Email"]').value.includes("second")`)
+}

@@ -1,0 +1,149 @@
+package e2e_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/e2e/browser"
+	"upperlantern/internal/app"
+	"upperlantern/internal/store"
+	"upperlantern/internal/testkit"
+	"upperlantern/web"
+)
+
+var chromium *rod.Browser
+
+func TestMain(m *testing.M) {
+	b, closeBrowser, err := browser.Launch()
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	chromium = b
+	code := m.Run()
+	closeBrowser()
+	os.Exit(code)
+}
+
+// longestVisit ends a test whose page hangs.
+const longestVisit = 90 * time.Second
+
+// visit is somebody at the real page.
+type visit struct {
+	t        *testing.T
+	instance *app.Instance
+	page     *rod.Page
+}
+
+// begin starts the program on a small roster and opens its first page.
+func begin(t *testing.T, roster string, hold time.Duration) *visit {
+	t.Helper()
+	folder := testkit.Folder(t, roster, func(o *store.Organisation) { o.Hold = hold })
+	instance := testkit.Start(t, folder, func(c *app.Config) { c.Files = web.Files() })
+	page, err := browser.Page(chromium, instance.URL, 1280, 800)
+	require.NoError(t, err)
+	whole := page
+	page = page.Timeout(longestVisit)
+	t.Cleanup(func() {
+		if t.Failed() { // what the page looked like
+			path := filepath.Join(os.TempDir(), strings.ReplaceAll(t.Name(), "/", "-")+".png")
+			t.Logf("see %s: %v", path, browser.Shoot(whole, path))
+		}
+		_ = whole.Timeout(browser.Patience).Close()
+	})
+	return &visit{t, instance, page}
+}
+
+// signedIn begins and signs in as the test account.
+func signedIn(t *testing.T, roster string, hold time.Duration) *visit {
+	v := begin(t, roster, hold)
+	v.type_("#login", testkit.Login)
+	v.type_("#password", testkit.Password)
+	v.page.Keyboard.MustType(input.Enter)
+	v.sees("h1", "Outgoing")
+	return v
+}
+
+func (v *visit) patient() *rod.Page { return v.page.Timeout(browser.Patience) }
+
+// must stops the test with the place where the page differed.
+func (v *visit) must(err error, what string) {
+	v.t.Helper()
+	require.NoError(v.t, err, what)
+}
+
+func (v *visit) element(selector string) *rod.Element {
+	v.t.Helper()
+	e, err := v.patient().Element(selector)
+	v.must(err, "looking for "+selector)
+	return e.CancelTimeout()
+}
+
+// sees waits for an element whose text matches a regular expression.
+func (v *visit) sees(selector, text string) *rod.Element {
+	v.t.Helper()
+	e, err := v.patient().ElementR(selector, text)
+	v.must(err, fmt.Sprintf("looking for %q in %s", text, selector))
+	return e.CancelTimeout()
+}
+
+func (v *visit) clicks(selector, text string) {
+	v.t.Helper()
+	v.must(v.sees(selector, text).Timeout(browser.Patience).Click("left", 1), "clicking "+text)
+}
+
+func (v *visit) type_(selector, text string) {
+	v.t.Helper()
+	v.must(v.element(selector).Input(text), "typing into "+selector)
+}
+
+// picks types a name into a box that finds things and takes the first hit.
+func (v *visit) picks(label, name string) {
+	v.t.Helper()
+	v.type_(fmt.Sprintf(`input[aria-label="%s"]`, label), name)
+	v.clicks("li[role=option]", name)
+}
+
+func (v *visit) goes(path string) {
+	v.t.Helper()
+	v.must(v.patient().Navigate(v.instance.URL+path), "going to "+path)
+}
+
+// until waits for a condition in the page, a JavaScript expression.
+func (v *visit) until(expression string) {
+	v.t.Helper()
+	v.must(v.patient().Wait(rod.Eval("() => { try { return Boolean("+expression+") } catch { return false } }")), "waiting for "+expression)
+}
+
+func (v *visit) value(selector string) string {
+	v.t.Helper()
+	return v.element(selector).MustProperty("value").String()
+}
+
+func (v *visit) path() string {
+	return strings.TrimPrefix(v.page.MustInfo().URL, v.instance.URL)
+}
+
+const (
+	who   = "Add a group, role or name"
+	email = `textarea[aria-label="Email"]`
+	text  = `textarea[aria-label="Text"]`
+)
+
+// writes begins a message to the junior squads and the coaches.
+func (v *visit) writes(subject, body string) {
+	v.t.Helper()
+	v.goes("/write/new")
+	v.picks(who, "Junior squads")
+	v.picks(who, "Coaches")
+	v.type_(`input[aria-label="Subject"]`, subject)
+	v.type_(email, body)
+}

@@ -1,0 +1,72 @@
+package field_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"upperlantern/internal/core/field"
+)
+
+func fill(values map[field.Name]string) func(field.Name) string {
+	return func(n field.Name) string { return values[n] }
+}
+
+func TestFill(t *testing.T) {
+	values := fill(map[field.Name]string{field.FirstName: "Rania", field.Dependents: "Sami and Lina"})
+	for _, c := range []struct{ name, text, want, missing string }{
+		{"plain", "No fields at all", "No fields at all", ""},
+		{"a field", "Dear {{first name}},", "Dear Rania,", ""},
+		{"spaces and case do not matter", "Dear {{  First   Name }}", "Dear Rania", ""},
+		{"two fields", "{{first name}}: {{dependents}}", "Rania: Sami and Lina", ""},
+		{"nothing to fill it", "Dear {{last name}}", "Dear ", "last name"},
+		{"other words", "Dear {{last name, else friend}}", "Dear friend", ""},
+		{"other words are not needed", "Dear {{first name, else friend}}", "Dear Rania", ""},
+		{"empty other words", "Dear{{last name, else }}.", "Dear.", ""},
+		{"a brace that opens nothing", "Bring {{ one drink", "Bring {{ one drink", ""},
+		{"a brace that closes nothing", "So }} it is", "So }} it is", ""},
+		{"a brace before a field", "{{ {{first name}}", "{{ Rania", ""},
+		{"single braces", "{first name}", "{first name}", ""},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			got, missing := field.Parse(c.text).Fill(values)
+			assert.Equal(t, c.want, got)
+			assert.Equal(t, c.missing, string(missing))
+		})
+	}
+}
+
+func TestUnknown(t *testing.T) {
+	assert.Equal(t, []string{"shoe size", ""}, field.Parse("{{shoe size}} {{first name}} {{Shoe size}} {{}}").Unknown())
+	assert.Empty(t, field.Parse("{{dependents, else your rower}}").Unknown())
+}
+
+func FuzzParse(f *testing.F) {
+	for _, s := range []string{"", "{{}}", "{{first name, else }}", "a{{b}}c{{", "{{{{}}}}", "}}{{"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		parsed := field.Parse(text)
+		parsed.Unknown()
+		parsed.Fill(func(field.Name) string { return "x" })
+	})
+}
+
+func TestList(t *testing.T) {
+	for _, c := range []struct {
+		name, language string
+		names          []string
+		want           string
+	}{
+		{"nobody", "en", nil, ""},
+		{"one", "en", []string{"Sami"}, "Sami"},
+		{"two", "en", []string{"Sami", "Lina"}, "Sami and Lina"},
+		{"three", "en-GB", []string{"Sami", "Lina", "Omar"}, "Sami, Lina and Omar"},
+		{"Polish", "pl", []string{"Zofia", "Jakub"}, "Zofia i Jakub"},
+		{"Chinese", "zh-Hans", []string{"伟", "静", "雨"}, "伟、静和雨"},
+		{"Arabic", "ar", []string{"سامي", "لينا"}, "سامي ولينا"},
+		{"a language without a pattern", "is", []string{"A", "B"}, "A, B"},
+	} {
+		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, field.List(c.names, c.language)) })
+	}
+}

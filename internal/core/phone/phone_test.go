@@ -1,0 +1,39 @@
+package phone_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/core/phone"
+)
+
+func TestParseReadsAllThatPeopleType(t *testing.T) {
+	for _, typed := range []string{
+		"07700 900417", "07700900417", "+44 7700 900417", "0044 7700 900 417", "(07700) 900-417", "+44 (0)7700 900417", "７７00 900417",
+	} {
+		t.Run(typed, func(t *testing.T) {
+			got, err := phone.Parse(typed, "GB")
+			require.NoError(t, err)
+			assert.Equal(t, "+447700900417", got)
+		})
+	}
+}
+
+func TestParseRefusesWhatIsNoNumber(t *testing.T) {
+	for typed, reason := range map[string]string{
+		"ask Hugo": "cannot be read", "07700 900": "too short", "0770090041712345": "too long", "": "cannot be read",
+	} {
+		t.Run(typed, func(t *testing.T) {
+			_, err := phone.Parse(typed, "GB")
+			require.ErrorIs(t, err, phone.ErrUnreadable)
+			require.ErrorContains(t, err, reason)
+		})
+	}
+}
+
+func TestDisplay(t *testing.T) {
+	assert.Equal(t, "+44 7700 900417", phone.Display("+447700900417"))
+	assert.Equal(t, "rania@example.org", phone.Display("rania@example.org"))
+}

@@ -1,0 +1,177 @@
+// Package testkit starts the real program with a small roster for tests, and
+// speaks to it as a browser would.
+package testkit
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"path/filepath"
+	"runtime"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/app"
+	"upperlantern/internal/demo"
+	"upperlantern/internal/httpapi"
+	"upperlantern/internal/store"
+)
+
+// Patience is how long a condition is waited for.
+const Patience = 20 * time.Second
+
+// Password is that of the test account.
+const Password = "a password for tests"
+
+// Login is that of the test account.
+const Login = "office@quillmere.example"
+
+// Roster is a small file: three guardians, two juniors, a coach, and somebody
+// whom nothing reaches.
+const Roster = `Id,Name,Role,Language,Mobile,Landline,Email,Groups,Guardians,Opted out of
+G1,Rania Haddad,guardian,ar,07700 900417,,rania@example.org,,,
+G2,Piotr Zielony,guardian,pl,07700 900418,,,,,
+G3,Lena Achterberg,guardian,en,,07700 900188,,,,
+G4,Tuan Vo,guardian,vi,,,tuan@vo.example,,,routine
+J1,Sami Haddad,junior,ar,,,,Junior squads > U14,G1,
+J2,Kinga Zielony,junior,pl,,,,Junior squads > U12,G2;G3;G4,
+C1,Naya Osei,coach,en,07700 900999,,naya@example.org;naya@quillmere.example,Coaches,,
+M1,Di Venn,member,en,,,,Coaches,,
+`
+
+// Folder makes a data folder with an organisation without a hold, the test
+// account and a roster.
+func Folder(t testing.TB, csv string, change func(*store.Organisation)) string {
+	t.Helper()
+	folder := t.TempDir()
+	s, err := store.Open(folder)
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	o := demo.Organisation()
+	o.Hold = 0
+	if change != nil {
+		change(&o)
+	}
+	ctx := context.Background()
+	require.NoError(t, s.PutOrganisation(ctx, o))
+	hash, err := httpapi.HashPassword(Password)
+	require.NoError(t, err)
+	_, err = s.PutAccount(ctx, store.Account{Login: Login, Name: "Hugo Farrowby", Duty: "Club office", PasswordHash: hash})
+	require.NoError(t, err)
+	if csv != "" {
+		files := fstest.MapFS{"roster.csv": {Data: []byte(csv)}}
+		require.NoError(t, demo.Load(ctx, s, []string{"roster.csv"}, files, time.Now()))
+	}
+	return folder
+}
+
+// Start runs the program on a folder, with stand-ins that report at once.
+func Start(t testing.TB, folder string, change func(*app.Config)) *app.Instance {
+	t.Helper()
+	c := app.Config{
+		Data: folder, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, Log: slog.New(slog.DiscardHandler),
+		Files: fstest.MapFS{"index.html": {Data: []byte("<!doctype html><title>Upper Lantern</title>")}, "assets/a.js": {Data: []byte("1")}},
+		Delay: func() time.Duration { return 0 },
+	}
+	if change != nil {
+		change(&c)
+	}
+	i, err := app.Start(context.Background(), c)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, i.Close()) })
+	return i
+}
+
+// Client speaks to a running program.
+type Client struct {
+	t    testing.TB
+	URL  string
+	HTTP *http.Client
+}
+
+// Stranger is a client that has not signed in.
+func Stranger(t testing.TB, url string) *Client {
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	return &Client{t: t, URL: url, HTTP: &http.Client{Jar: jar, Timeout: time.Minute}}
+}
+
+// SignedIn is a client of the test account.
+func SignedIn(t testing.TB, url string) *Client {
+	c := Stranger(t, url)
+	c.Want(http.StatusOK, http.MethodPost, "/api/sign-in", map[string]string{"login": Login, "password": Password}, nil)
+	return c
+}
+
+// Do sends a request. A body that is bytes is sent as it is, others as JSON.
+func (c *Client) Do(method, path string, body any) (int, []byte) {
+	c.t.Helper()
+	var reader io.Reader
+	kind := "application/json"
+	switch b := body.(type) {
+	case nil:
+	case []byte:
+		reader, kind = bytes.NewReader(b), "text/csv"
+	case string:
+		reader = bytes.NewReader([]byte(b))
+	default:
+		text, err := json.Marshal(b)
+		require.NoError(c.t, err)
+		reader = bytes.NewReader(text)
+	}
+	req, err := http.NewRequest(method, c.URL+path, reader)
+	require.NoError(c.t, err)
+	req.Header.Set("Content-Type", kind)
+	resp, err := c.HTTP.Do(req)
+	require.NoError(c.t, err)
+	defer resp.Body.Close() //nolint:errcheck // it is read to the end
+	content, err := io.ReadAll(resp.Body)
+	require.NoError(c.t, err)
+	return resp.StatusCode, content
+}
+
+// Want sends a request, requires its status and decodes the answer into out.
+func (c *Client) Want(status int, method, path string, body, out any) {
+	c.t.Helper()
+	got, content := c.Do(method, path, body)
+	require.Equal(c.t, status, got, "%s %s: %s", method, path, content)
+	if out != nil {
+		require.NoError(c.t, json.Unmarshal(content, out), "%s", content)
+	}
+}
+
+// Problem sends a request and returns the words of the problem it is answered with.
+func (c *Client) Problem(status int, method, path string, body any) string {
+	c.t.Helper()
+	var problem struct{ Detail string }
+	c.Want(status, method, path, body, &problem)
+	require.NotEmpty(c.t, problem.Detail)
+	return problem.Detail
+}
+
+// Eventually waits until a condition holds.
+func Eventually(t testing.TB, what string, holds func() bool) {
+	t.Helper()
+	require.Eventually(t, holds, Patience, 10*time.Millisecond, what)
+}
+
+// Root is the folder of the module.
+func Root() string {
+	_, file, _, _ := runtime.Caller(0)
+	return filepath.Join(filepath.Dir(file), "..", "..")
+}
+
+// Write writes a file into a test's own folder and returns its path.
+func Write(t testing.TB, name string, content []byte) string {
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, content, 0o600))
+	return path
+}
