@@ -201,6 +201,7 @@ func TestTwoWindowsDoNotOverwriteEachOther(t *testing.T) {
 	patient.MustElementR(".kept", "Draft kept just now")
 	patient.MustWait(`() => document.querySelector('textarea[aria-label="Email"]').value.includes("second")`)
 
+	v.page.MustActivate() // a page in the background draws nothing
 	v.type_(email, " and third")
 	v.sees("[role=alert]", "changed in another window")
 	assert.Contains(t, v.value(email), "third", "what was typed stays on the screen")

@@ -11,6 +11,7 @@ export default defineConfig({
   server: { proxy: { '/api': 'http://127.0.0.1:8080' } },
   test: {
     environment: 'happy-dom',
+    environmentOptions: { happyDOM: { url: 'http://lantern.test/' } },
     include: ['src/**/*.test.ts'],
     server: { deps: { inline: ['vuetify'] } },
   },

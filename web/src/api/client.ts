@@ -18,7 +18,7 @@ export class ApiError extends Error {
   }
 }
 
-export const api = createClient<paths>({ baseUrl: '/api' })
+export const api = createClient<paths>({ baseUrl: '/api', fetch: (request) => fetch(request) })
 
 interface Answer<T> {
   data?: T
