@@ -29,6 +29,9 @@ const (
 	ownSize  = 640
 )
 
+// sharing is the family of five that shares one mailbox.
+const sharing = 4
+
 // Set is the files of a demo roster, by name, in the order of loading.
 type Set struct {
 	Names []string
@@ -181,7 +184,11 @@ func (g *generator) families(count, juniors int) []byte {
 		shared := g.mailbox("", family)
 		guardians := g.guardians(f, t, family, shared)
 		rows = append(rows, guardians...)
-		for n := (juniors-child)/(count-f) + g.random.IntN(2); n > 0 && child < juniors; n-- {
+		children := (juniors-child)/(count-f) + g.random.IntN(2)
+		if f == sharing {
+			children = 3
+		}
+		for ; children > 0 && child < juniors; children-- {
 			child++
 			rows = append(rows, g.junior(f, child, t, family, shared, guardians))
 		}
@@ -205,7 +212,7 @@ func (g *generator) guardians(f int, t tongue, family, shared string) [][]string
 		given := g.given(t, name)
 		row := []string{fmt.Sprintf("G%03d%c", f+1, 'a'+n), given, name, "guardian", t.tag, "", "", "", "", "", "", "", "", "", pick(g, []string{"returned", "outstanding"})}
 		g.reach(row, given, name)
-		if f == 4 { // one mailbox for a family of five
+		if f == sharing {
 			row[5], row[7] = "", shared
 		}
 		if g.chance(3) {
@@ -257,7 +264,7 @@ func (g *generator) junior(f, child int, t tongue, family, shared string, guardi
 	if (child-1)%len(squads) == len(squads)-1 && g.chance(60) { // the oldest have phones
 		row[5] = g.mobile()
 	}
-	if f == 4 {
+	if f == sharing {
 		row[7] = shared
 	}
 	if g.chance(2) {

@@ -1,0 +1,134 @@
+package demo_test
+
+import (
+	"bytes"
+	"context"
+	"log/slog"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	files "upperlantern/demo"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/demo"
+	"upperlantern/internal/exchange"
+	"upperlantern/internal/store"
+)
+
+func TestTheShippedFilesAreThoseOfTheGenerator(t *testing.T) {
+	set := demo.Generate(0)
+	assert.Equal(t, files.Names, set.Names)
+	for _, name := range set.Names {
+		shipped, err := files.Files.ReadFile(name)
+		require.NoError(t, err)
+		assert.True(t, bytes.Equal(shipped, set.Files[name]), "%s is stale: make generate", name)
+	}
+}
+
+func TestEveryNumberAndMailboxIsMadeUp(t *testing.T) {
+	set := demo.Generate(0)
+	for name, content := range set.Files {
+		table, err := exchange.ReadCSV(content)
+		require.NoError(t, err)
+		for _, row := range table.Rows {
+			for i, cell := range row.Cells {
+				heading := strings.ToLower(table.Header[i])
+				if strings.Contains(heading, "mail") && cell != "" {
+					for _, mailbox := range strings.Split(cell, ";") {
+						mailbox = strings.TrimSpace(mailbox)
+						assert.True(t, strings.HasSuffix(mailbox, "@example.org") || strings.HasSuffix(mailbox, ".example"), "%s: %s", name, mailbox)
+					}
+				}
+				if heading == "mobile" && cell != "" {
+					digits := strings.Map(func(r rune) rune {
+						if r >= '0' && r <= '9' {
+							return r
+						}
+						return -1
+					}, cell)
+					assert.Contains(t, digits, "7700900", "%s: %s", name, cell)
+				}
+			}
+		}
+	}
+}
+
+func TestGenerateAnySize(t *testing.T) {
+	people := 0
+	for _, content := range demo.Generate(5000).Files {
+		table, err := exchange.ReadCSV(content)
+		require.NoError(t, err)
+		people += len(table.Rows)
+	}
+	assert.InDelta(t, 5000, people, 500)
+}
+
+// The demo has something on every page, and its roster the faults of a real one.
+func TestCreate(t *testing.T) {
+	ctx, folder := context.Background(), t.TempDir()
+	require.NoError(t, demo.Create(ctx, folder, time.Now(), slog.New(slog.DiscardHandler)))
+	s, err := store.Open(folder)
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+
+	r, err := s.Roster(ctx)
+	require.NoError(t, err)
+	assert.InDelta(t, 620, r.Len(), 40)
+	counts := map[string]int{}
+	values := map[string]int{}
+	for i := range r.Len() {
+		p := r.At(i)
+		if len(p.Addresses) == 0 && !p.Has(roster.Dependent) {
+			counts["nothing on file"]++
+		}
+		if strings.ContainsAny(p.Name(), "ąćęłńóśźż") {
+			counts["diacritics"]++
+		}
+		if strings.ContainsAny(p.Name(), "ابتجحدرسعكلمني") {
+			counts["right to left"]++
+		}
+		for _, tie := range r.Guardians(i) {
+			if tie.Barred {
+				counts["barred"]++
+			}
+		}
+		if p.Has(roster.Dependent) && len(r.Guardians(i)) == 0 {
+			counts["no guardian"]++
+		}
+		for _, a := range p.Addresses {
+			values[string(a.Channel)+a.Value]++
+			if a.DeclinesRoutine {
+				counts["opted out"]++
+			}
+			if a.Health == roster.Dead {
+				counts["dead"]++
+			}
+		}
+	}
+	for _, n := range values {
+		if n >= 5 {
+			counts["shared by a family"]++
+		}
+	}
+	for _, fault := range []string{"nothing on file", "diacritics", "right to left", "barred", "no guardian", "opted out", "dead", "shared by a family"} {
+		assert.Positive(t, counts[fault], fault)
+	}
+
+	messages, err := s.Messages(ctx)
+	require.NoError(t, err)
+	states := map[store.MessageState]int{}
+	for _, m := range messages {
+		states[m.State]++
+		f, err := s.Figures(ctx, m.ID)
+		require.NoError(t, err)
+		assert.Equal(t, f.Recipients, f.Reached+f.Waiting+f.NotReached+f.Stopped)
+		if m.State == store.Sent {
+			assert.Zero(t, f.Waiting)
+			assert.Positive(t, f.NotReached)
+		}
+	}
+	assert.Equal(t, map[store.MessageState]int{store.Sent: 1, store.Held: 1, store.Draft: 1}, states)
+}

@@ -1,0 +1,234 @@
+package dispatch_test
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/precedence"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/desk"
+	"upperlantern/internal/dispatch"
+	"upperlantern/internal/store"
+	"upperlantern/internal/testkit"
+)
+
+// recorder is a carrier that answers as it is told and remembers what it got.
+type recorder struct {
+	mu     sync.Mutex
+	items  []carrier.Item
+	answer func(nth int) error
+	atOnce int
+	most   int
+}
+
+func (r *recorder) Hand(_ context.Context, item carrier.Item) error {
+	r.mu.Lock()
+	r.items = append(r.items, item)
+	nth := len(r.items)
+	r.atOnce++
+	r.most = max(r.most, r.atOnce)
+	r.mu.Unlock()
+	defer func() {
+		r.mu.Lock()
+		r.atOnce--
+		r.mu.Unlock()
+	}()
+	if r.answer == nil {
+		return nil
+	}
+	return r.answer(nth)
+}
+
+func (r *recorder) got() []carrier.Item {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return append([]carrier.Item(nil), r.items...)
+}
+
+type bench struct {
+	store  *store.Store
+	desk   *desk.Desk
+	texts  *recorder
+	mails  *recorder
+	d      *dispatch.Dispatcher
+	cancel context.CancelFunc
+}
+
+// start runs a dispatcher with recording carriers on the test roster.
+func start(t *testing.T, perSecond float64) *bench {
+	s, err := store.Open(testkit.Folder(t, testkit.Roster, nil))
+	require.NoError(t, err)
+	b := &bench{store: s, texts: &recorder{}, mails: &recorder{}}
+	b.d = dispatch.New(s, dispatch.Options{
+		Carriers:  map[roster.Channel]dispatch.Carrier{roster.Email: b.mails, roster.Text: b.texts},
+		PerSecond: map[roster.Channel]float64{roster.Text: perSecond},
+		Now:       time.Now, Changed: func(int64) {}, Log: slog.New(slog.DiscardHandler),
+	})
+	b.desk = &desk.Desk{Store: s, Now: time.Now, Held: func(int64) { b.d.Wake() }}
+	ctx, cancel := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	go func() {
+		assert.NoError(t, b.d.Run(ctx))
+		close(done)
+	}()
+	t.Cleanup(func() {
+		cancel()
+		<-done
+		require.NoError(t, s.Close())
+	})
+	return b
+}
+
+// send sends the guardians a message by the channels of one step.
+func (b *bench) send(t *testing.T, channels ...roster.Channel) int64 {
+	ctx := context.Background()
+	m, err := b.store.AddDraft(ctx, 1, message.Draft{
+		Urgency: roster.Routine, Subject: "Outing", Email: "Dear {{first name}}", Steps: precedence.Steps{channels},
+		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
+	}, time.Now())
+	require.NoError(t, err)
+	_, err = b.desk.Send(ctx, m.ID, m.Revision, store.Account{ID: 1, Name: "Hugo"})
+	require.NoError(t, err)
+	return m.ID
+}
+
+func (b *bench) states(t *testing.T, id int64) map[delivery.State]int {
+	list, err := b.store.Deliveries(context.Background(), id)
+	require.NoError(t, err)
+	states := map[delivery.State]int{}
+	for _, d := range list {
+		states[d.State]++
+	}
+	return states
+}
+
+func TestHandsOverWhatIsDueWithTheOrganisationsIdentity(t *testing.T) {
+	b := start(t, 0)
+	id := b.send(t, roster.Email, roster.Text)
+	testkit.Eventually(t, "everything is with a carrier", func() bool { return b.states(t, id)[delivery.Carrier] == 3 })
+	mail := b.mails.got()[0]
+	assert.Equal(t, "office@quillmere.example", mail.From)
+	assert.Equal(t, "Quillmere Rowing Club", mail.FromName)
+	assert.Equal(t, "Outing", mail.Subject)
+	text := b.texts.got()[0]
+	assert.Equal(t, "+447700900100", text.From)
+	assert.NotEmpty(t, text.Key)
+	m, err := b.store.Message(context.Background(), id)
+	require.NoError(t, err)
+	assert.Equal(t, store.Sent, m.State)
+}
+
+func TestTellsRefusalsApart(t *testing.T) {
+	b := start(t, 0)
+	b.texts.answer = func(nth int) error {
+		switch nth {
+		case 1:
+			return &carrier.Refusal{Detail: "no such number", Permanent: true, Gone: true}
+		default:
+			return errors.New("the text gateway does not answer")
+		}
+	}
+	id := b.send(t, roster.Text)
+	testkit.Eventually(t, "one failed and one is tried again", func() bool {
+		s := b.states(t, id)
+		return s[delivery.Failed] == 1 && s[delivery.Retrying] == 1
+	})
+	list, err := b.store.Deliveries(context.Background(), id)
+	require.NoError(t, err)
+	for _, d := range list {
+		if d.State == delivery.Retrying {
+			assert.Equal(t, "the text gateway does not answer", d.Detail)
+			assert.Equal(t, 1, d.Attempts)
+		}
+	}
+}
+
+func TestOneChannelDoesNotWaitForAnother(t *testing.T) {
+	b := start(t, 0)
+	release := make(chan struct{})
+	b.texts.answer = func(int) error {
+		<-release
+		return nil
+	}
+	id := b.send(t, roster.Email, roster.Text)
+	testkit.Eventually(t, "the email left although the texts hang", func() bool { return b.states(t, id)[delivery.Carrier] == 1 })
+	close(release)
+	testkit.Eventually(t, "the texts follow", func() bool { return b.states(t, id)[delivery.Carrier] == 3 })
+}
+
+func TestACarriersLimitHolds(t *testing.T) {
+	b := start(t, 4)
+	began := time.Now()
+	first, second, third := b.send(t, roster.Text), b.send(t, roster.Text), b.send(t, roster.Text)
+	for _, id := range []int64{first, second, third} {
+		testkit.Eventually(t, "it left", func() bool { return b.states(t, id)[delivery.Carrier] == 2 })
+	}
+	// Four at once are allowed, and the other two a quarter of a second apart.
+	assert.GreaterOrEqual(t, time.Since(began), 450*time.Millisecond)
+}
+
+func TestAnInterruptedHandoverIsMadeAgainUnderItsKey(t *testing.T) {
+	s, err := store.Open(testkit.Folder(t, testkit.Roster, nil))
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	hanging := make(chan struct{}, 10)
+	run := func(c dispatch.Carrier) (stop func()) {
+		d := dispatch.New(s, dispatch.Options{
+			Carriers: map[roster.Channel]dispatch.Carrier{roster.Text: c}, Now: time.Now, Changed: func(int64) {}, Log: slog.New(slog.DiscardHandler),
+		})
+		ctx, cancel := context.WithCancel(context.Background())
+		done := make(chan struct{})
+		go func() {
+			assert.NoError(t, d.Run(ctx))
+			close(done)
+		}()
+		return func() { cancel(); <-done }
+	}
+	b := &bench{store: s, desk: &desk.Desk{Store: s, Now: time.Now, Held: func(int64) {}}}
+	id := b.send(t, roster.Text)
+
+	first := &hanger{hanging: hanging}
+	stop := run(first)
+	<-hanging
+	<-hanging
+	stop()
+	assert.Zero(t, b.states(t, id)[delivery.Carrier])
+
+	second := &recorder{}
+	defer run(second)()
+	testkit.Eventually(t, "both left", func() bool { return b.states(t, id)[delivery.Carrier] == 2 })
+	keys := func(items []carrier.Item) map[string]bool {
+		set := map[string]bool{}
+		for _, i := range items {
+			set[i.Key] = true
+		}
+		return set
+	}
+	assert.Equal(t, keys(first.got()), keys(second.got()))
+}
+
+// hanger takes a delivery and never answers, until the program stops.
+type hanger struct {
+	recorder
+	hanging chan struct{}
+}
+
+func (h *hanger) Hand(ctx context.Context, item carrier.Item) error {
+	if err := h.recorder.Hand(ctx, item); err != nil {
+		return err
+	}
+	h.hanging <- struct{}{}
+	<-ctx.Done()
+	return ctx.Err()
+}

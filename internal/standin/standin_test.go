@@ -1,0 +1,177 @@
+package standin_test
+
+import (
+	"context"
+	"log/slog"
+	"net"
+	"net/http/httptest"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/standin"
+	"upperlantern/internal/testkit"
+)
+
+var ctx = context.Background()
+
+// rig is our carriers, the stand-ins behind them, and where reports end.
+type rig struct {
+	box         *standin.Box
+	mail        *carrier.Mail
+	text, voice *carrier.Gateway
+
+	mu      sync.Mutex
+	reports []delivery.Report
+}
+
+func (r *rig) take(_ context.Context, report delivery.Report) error {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.reports = append(r.reports, report)
+	return nil
+}
+
+func (r *rig) said() map[string]string {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	said := map[string]string{}
+	for _, report := range r.reports {
+		said[report.DeliveryKey] = string(report.State) + ": " + report.Detail
+	}
+	return said
+}
+
+func listen(t *testing.T) net.Listener {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	return l
+}
+
+func newRig(t *testing.T) *rig {
+	r := &rig{}
+	returns, mails := listen(t), listen(t)
+	returnServer := carrier.NewReturnMail(r.take, time.Now)
+	go returnServer.Serve(returns) //nolint:errcheck // it ends with the test
+	box, err := standin.Open(t.TempDir(), standin.Options{
+		ReturnMail: returns.Addr().String(), Token: "token", Secret: "secret", Now: time.Now, Log: slog.New(slog.DiscardHandler),
+		Delay: func() time.Duration { return 0 },
+	})
+	require.NoError(t, err)
+	r.box = box
+	mailServer := box.MailServer()
+	go mailServer.Serve(mails) //nolint:errcheck // it ends with the test
+	gateway := httptest.NewServer(box.Gateway())
+	reports := httptest.NewServer(carrier.Reports("secret", r.take, context.Canceled, time.Now))
+	r.mail, err = carrier.NewMail("smtp://"+mails.Addr().String(), "returns.example")
+	require.NoError(t, err)
+	r.text = carrier.NewGateway("text gateway", gateway.URL+"/texts", "token", reports.URL)
+	r.voice = carrier.NewGateway("voice gateway", gateway.URL+"/calls", "token", reports.URL)
+	running, stop := context.WithCancel(ctx)
+	done := make(chan struct{})
+	go func() {
+		box.Run(running)
+		close(done)
+	}()
+	t.Cleanup(func() {
+		stop()
+		<-done
+		gateway.Close()
+		reports.Close()
+		require.NoError(t, mailServer.Close())
+		require.NoError(t, returnServer.Close())
+		require.NoError(t, box.Close())
+	})
+	return r
+}
+
+func item(key, to, body string) carrier.Item {
+	return carrier.Item{Key: key, To: to, From: "office@quillmere.example", FromName: "Łódka & Café", Subject: "Śluza – 水位", Body: body, Language: "en"}
+}
+
+func TestEverythingComesBackByTheRealProtocols(t *testing.T) {
+	r := newRig(t)
+	require.NoError(t, r.box.SetFault(ctx, "full@example.org", standin.Full))
+	require.NoError(t, r.box.SetFault(ctx, "+447700900009", standin.Gone))
+	require.NoError(t, r.box.SetFault(ctx, "+447700900008", standin.NoAnswer))
+	require.NoError(t, r.mail.Hand(ctx, item("M1", "ana@example.org", "Line one\n.\nLine two with ł")))
+	require.NoError(t, r.mail.Hand(ctx, item("M2", "full@example.org", "x")))
+	require.NoError(t, r.text.Hand(ctx, item("T1", "+447700900001", "x")))
+	require.NoError(t, r.text.Hand(ctx, item("T2", "+447700900009", "x")))
+	require.NoError(t, r.voice.Hand(ctx, item("V1", "+447700900001", "x")))
+	require.NoError(t, r.voice.Hand(ctx, item("V2", "+447700900008", "x")))
+	testkit.Eventually(t, "six reports", func() bool { return len(r.said()) == 6 })
+	assert.Equal(t, map[string]string{
+		"M1": "arrived: in the mailbox", "M2": "failed: mailbox full", "T1": "arrived: on the phone", "T2": "failed: no such number",
+		"V1": "opened: picked up and heard", "V2": "failed: nobody picked up",
+	}, r.said())
+
+	got, err := r.box.Received(ctx, []string{"ana@example.org", "full@example.org", "+447700900009"})
+	require.NoError(t, err)
+	require.Len(t, got, 1, "what failed was not received")
+	assert.Equal(t, "Śluza – 水位", got[0].Subject)
+	assert.Contains(t, got[0].From, "Łódka & Café")
+	assert.Equal(t, "Line one\n.\nLine two with ł", got[0].Body)
+}
+
+func TestMailToNobodyIsRefusedAtOnce(t *testing.T) {
+	r := newRig(t)
+	require.NoError(t, r.box.SetFault(ctx, "gone@example.org", standin.Gone))
+	err := r.mail.Hand(ctx, item("M1", "gone@example.org", "x"))
+	var refusal *carrier.Refusal
+	require.ErrorAs(t, err, &refusal)
+	assert.Equal(t, carrier.Refusal{Detail: "no such mailbox", Permanent: true, Gone: true}, *refusal)
+
+	require.NoError(t, r.box.SetFault(ctx, "gone@example.org", ""))
+	require.NoError(t, r.mail.Hand(ctx, item("M2", "gone@example.org", "x")))
+}
+
+func TestDownIsForNow(t *testing.T) {
+	r := newRig(t)
+	hands := map[roster.Channel]func() error{
+		roster.Email: func() error { return r.mail.Hand(ctx, item("M1", "ana@example.org", "x")) },
+		roster.Text:  func() error { return r.text.Hand(ctx, item("T1", "+447700900001", "x")) },
+		roster.Voice: func() error { return r.voice.Hand(ctx, item("V1", "+447700900001", "x")) },
+	}
+	for channel, hand := range hands {
+		t.Run(string(channel), func(t *testing.T) {
+			r.box.SetDown(channel, true)
+			err := hand()
+			require.Error(t, err)
+			var refusal *carrier.Refusal
+			if assert.ErrorAs(t, err, &refusal) {
+				assert.False(t, refusal.Permanent)
+			}
+			r.box.SetDown(channel, false)
+			require.NoError(t, hand())
+		})
+	}
+}
+
+func TestTheSameKeyIsTakenOnce(t *testing.T) {
+	r := newRig(t)
+	for range 3 {
+		require.NoError(t, r.mail.Hand(ctx, item("M1", "ana@example.org", "x")))
+		require.NoError(t, r.text.Hand(ctx, item("T1", "+447700900001", "x")))
+	}
+	all, err := r.box.All(ctx)
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	assert.Equal(t, 3, all[0].Times)
+	assert.Equal(t, 3, all[1].Times)
+}
+
+func TestGatewayRefusesWhatItCannotSend(t *testing.T) {
+	r := newRig(t)
+	for _, bad := range []carrier.Item{item("T1", "07700 900001", "x"), item("T2", "+447700900001", "")} {
+		var refusal *carrier.Refusal
+		require.ErrorAs(t, r.text.Hand(ctx, bad), &refusal)
+		assert.True(t, refusal.Permanent)
+	}
+}

@@ -1,0 +1,305 @@
+package store_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/intake"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/record"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+	"upperlantern/internal/testkit"
+)
+
+var (
+	ctx = context.Background()
+	now = time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
+)
+
+func open(t *testing.T, csv string) *store.Store {
+	s, err := store.Open(testkit.Folder(t, csv, nil))
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	return s
+}
+
+func draft(parts ...audience.Part) message.Draft {
+	return message.Draft{Urgency: roster.Routine, Email: "Hello {{first name}}", Audience: audience.Audience{Parts: parts}}
+}
+
+var everybody = draft(audience.Part{Kind: audience.ByRole, Role: roster.Guardian}, audience.Part{Kind: audience.ByRole, Role: roster.Staff})
+
+// held puts a message on hold and returns it with its plan.
+func held(t *testing.T, s *store.Store, d message.Draft, leaves time.Time) (store.Message, *plan.Plan) {
+	m, err := s.AddDraft(ctx, 1, d, now)
+	require.NoError(t, err)
+	r, err := s.Roster(ctx)
+	require.NoError(t, err)
+	p := plan.Make(r, d, plan.Settings{Language: "en"})
+	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, 1, r, p, now, leaves))
+	m, err = s.Message(ctx, m.ID)
+	require.NoError(t, err)
+	return m, p
+}
+
+func TestOpenRefusesAFolderThatIsAFile(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "file")
+	require.NoError(t, os.WriteFile(path, nil, 0o600))
+	_, err := store.Open(filepath.Join(path, "data"))
+	require.ErrorContains(t, err, "cannot be made")
+}
+
+func TestOpenAgainKeepsEverything(t *testing.T) {
+	folder := testkit.Folder(t, testkit.Roster, nil)
+	for range 2 {
+		s, err := store.Open(folder)
+		require.NoError(t, err)
+		r, err := s.Roster(ctx)
+		require.NoError(t, err)
+		assert.Equal(t, 8, r.Len())
+		require.NoError(t, s.Close())
+	}
+}
+
+func TestRosterIsWhatWasLoaded(t *testing.T) {
+	s := open(t, testkit.Roster)
+	r, err := s.Roster(ctx)
+	require.NoError(t, err)
+	var names []string
+	for i := range r.Len() {
+		names = append(names, r.At(i).Name())
+	}
+	assert.Equal(t, []string{
+		"Lena Achterberg", "Rania Haddad", "Sami Haddad", "Naya Osei", "Di Venn", "Tuan Vo", "Kinga Zielony", "Piotr Zielony",
+	}, names, "by family name")
+	assert.Len(t, r.Guardians(6), 3)
+	tuan := r.At(5)
+	assert.True(t, tuan.Addresses[0].DeclinesRoutine)
+	again, err := s.Roster(ctx)
+	require.NoError(t, err)
+	assert.Same(t, r, again, "a snapshot is made anew only when something changed")
+}
+
+func TestLoadIsAllOrNothing(t *testing.T) {
+	s := open(t, "")
+	p := &intake.Proposal{Added: 2, Entries: []intake.Entry{
+		{Line: 2, Person: roster.Person{ExternalID: "A", GivenName: "Bo", Status: roster.Active}},
+		{Line: 3, Person: roster.Person{ExternalID: "A", GivenName: "Cy", Status: roster.Active}},
+	}}
+	require.ErrorContains(t, s.Load(ctx, p, func(int) {}), "line 3")
+	_, _, all, err := s.People(ctx, "", 0, 10)
+	require.NoError(t, err)
+	assert.Zero(t, all)
+}
+
+func TestPeopleSearch(t *testing.T) {
+	s := open(t, testkit.Roster)
+	for _, c := range []struct {
+		search   string
+		matching int
+		first    string
+	}{
+		{"", 8, "Lena Achterberg"}, {"haddad", 2, "Rania Haddad"}, {"900417", 1, "Rania Haddad"}, {"TUAN@", 1, "Tuan Vo"}, {"C1", 1, "Naya Osei"},
+		{"%", 0, ""}, {"' OR 1=1 --", 0, ""},
+	} {
+		t.Run(c.search, func(t *testing.T) {
+			page, matching, all, err := s.People(ctx, c.search, 0, 5)
+			require.NoError(t, err)
+			assert.Equal(t, c.matching, matching)
+			assert.Equal(t, 8, all)
+			if c.first != "" {
+				assert.Equal(t, c.first, page[0].Person.Name())
+			}
+		})
+	}
+	page, _, _, err := s.People(ctx, "", 6, 5)
+	require.NoError(t, err)
+	assert.Len(t, page, 2)
+	assert.Equal(t, []string{"U12"}, page[0].Groups)
+}
+
+func TestPersonShowsTiesFromBothSides(t *testing.T) {
+	s := open(t, testkit.Roster)
+	r, err := s.Roster(ctx)
+	require.NoError(t, err)
+	guardian, err := s.Person(ctx, r.At(1).ID)
+	require.NoError(t, err)
+	require.Len(t, guardian.Ties, 1)
+	assert.Equal(t, "Sami Haddad", guardian.Ties[0].Name)
+	assert.False(t, guardian.Ties[0].Guardian)
+	dependent, err := s.Person(ctx, guardian.Ties[0].Other)
+	require.NoError(t, err)
+	assert.True(t, dependent.Ties[0].Guardian)
+	_, err = s.Person(ctx, 999)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestSaveDraftNeverOverwritesANewerOne(t *testing.T) {
+	s := open(t, "")
+	m, err := s.AddDraft(ctx, 1, draft(), now)
+	require.NoError(t, err)
+	next, err := s.SaveDraft(ctx, m.ID, m.Revision, draft(), now)
+	require.NoError(t, err)
+	assert.Equal(t, m.Revision+1, next)
+	_, err = s.SaveDraft(ctx, m.ID, m.Revision, draft(), now)
+	require.ErrorIs(t, err, store.ErrConflict)
+	_, err = s.SaveDraft(ctx, 999, 1, draft(), now)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	require.NoError(t, s.DeleteDraft(ctx, m.ID))
+	require.ErrorIs(t, s.DeleteDraft(ctx, m.ID), store.ErrConflict)
+}
+
+func TestHoldKeepsThePlanAsItWasChecked(t *testing.T) {
+	s := open(t, testkit.Roster)
+	m, p := held(t, s, everybody, now.Add(time.Minute))
+	assert.Equal(t, store.Held, m.State)
+	assert.Equal(t, "Hugo Farrowby", m.Sender)
+	kept, err := s.Deliveries(ctx, m.ID)
+	require.NoError(t, err)
+	require.Len(t, kept, len(p.Deliveries))
+	keys := map[string]bool{}
+	for i, d := range kept {
+		assert.Equal(t, p.Deliveries[i].To, d.Address)
+		assert.Equal(t, p.Deliveries[i].Body, d.Body)
+		assert.Equal(t, delivery.Held, d.State)
+		keys[d.Key] = true
+	}
+	assert.Len(t, keys, len(kept), "every delivery has a key of its own")
+	f, err := s.Figures(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Equal(t, record.Figures{Recipients: len(p.Recipients), Waiting: len(p.Recipients), LeftOut: len(p.LeftOut), Deliveries: len(kept), Here: len(kept)}, f)
+
+	r, err := s.Roster(ctx)
+	require.NoError(t, err)
+	require.ErrorIs(t, s.Hold(ctx, m.ID, m.Revision, 1, r, p, now, now), store.ErrConflict, "it cannot be sent twice")
+}
+
+func TestReleaseClaimAndFinish(t *testing.T) {
+	s := open(t, testkit.Roster)
+	m, _ := held(t, s, everybody, now.Add(time.Minute))
+	released, err := s.Release(ctx, now)
+	require.NoError(t, err)
+	assert.Empty(t, released, "the hold is not over")
+	due, err := s.NextDue(ctx, roster.Email)
+	require.NoError(t, err)
+	assert.Equal(t, now.Add(time.Minute), due)
+
+	later := now.Add(time.Minute)
+	released, err = s.Release(ctx, later)
+	require.NoError(t, err)
+	assert.Equal(t, []int64{m.ID}, released)
+	claimed, err := s.Claim(ctx, roster.Email, later, 2)
+	require.NoError(t, err)
+	require.Len(t, claimed, 2)
+	rest, err := s.Claim(ctx, roster.Email, later, 10)
+	require.NoError(t, err)
+	for _, d := range rest {
+		assert.NotContains(t, []int64{claimed[0].ID, claimed[1].ID}, d.ID, "nothing is claimed twice")
+	}
+
+	stopped, isDraft, err := s.Stop(ctx, m.ID, "Hugo", later)
+	require.NoError(t, err)
+	assert.False(t, isDraft)
+	assert.Equal(t, 2, stopped, "the text and the call; what is claimed is leaving")
+
+	require.NoError(t, s.Finish(ctx, []store.Handover{
+		{Delivery: claimed[0], State: delivery.Carrier, Due: later, Detail: "with the carrier"},
+		{Delivery: claimed[1], State: delivery.Retrying, Due: later.Add(5 * time.Second), Detail: "down"},
+	}, later))
+	again, err := s.Claim(ctx, roster.Email, later.Add(4*time.Second), 10)
+	require.NoError(t, err)
+	assert.Empty(t, again, "not before it is due")
+	again, err = s.Claim(ctx, roster.Email, later.Add(5*time.Second), 10)
+	require.NoError(t, err)
+	require.Len(t, again, 1)
+	assert.Equal(t, claimed[1].Key, again[0].Key, "the key stays")
+	assert.Equal(t, 1, again[0].Attempts)
+}
+
+func TestRecoverHandsOutAgainWhatWasClaimed(t *testing.T) {
+	s := open(t, testkit.Roster)
+	held(t, s, everybody, now)
+	_, err := s.Release(ctx, now)
+	require.NoError(t, err)
+	first, err := s.Claim(ctx, roster.Email, now, 10)
+	require.NoError(t, err)
+	require.NoError(t, s.Recover(ctx))
+	second, err := s.Claim(ctx, roster.Email, now, 10)
+	require.NoError(t, err)
+	assert.Equal(t, first, second)
+}
+
+func TestReportThatOvertakesTheHandover(t *testing.T) {
+	s := open(t, testkit.Roster)
+	m, _ := held(t, s, everybody, now)
+	_, err := s.Release(ctx, now)
+	require.NoError(t, err)
+	claimed, err := s.Claim(ctx, roster.Email, now, 1)
+	require.NoError(t, err)
+	id, err := s.TakeReport(ctx, delivery.Report{DeliveryKey: claimed[0].Key, Key: "r1", State: delivery.Arrived, Detail: "in the mailbox", OccurredAt: now}, now)
+	require.NoError(t, err)
+	assert.Equal(t, m.ID, id)
+	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Carrier, Due: now, Detail: "with the carrier"}}, now))
+	kept, err := s.Deliveries(ctx, m.ID)
+	require.NoError(t, err)
+	for _, d := range kept {
+		if d.ID == claimed[0].ID {
+			assert.Equal(t, delivery.Arrived, d.State)
+			assert.Equal(t, "in the mailbox", d.Detail)
+		}
+	}
+	_, err = s.TakeReport(ctx, delivery.Report{DeliveryKey: "NOBODY", Key: "r1", State: delivery.Arrived}, now)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestADeadAddressIsLearntWhereverItStands(t *testing.T) {
+	s := open(t, "Id,Name,Email\n1,Ana,shared@example.org\n2,Bo,shared@example.org\n")
+	m, _ := held(t, s, draft(audience.Part{Kind: audience.ByPerson, Person: 1}), now)
+	_, err := s.Release(ctx, now)
+	require.NoError(t, err)
+	claimed, err := s.Claim(ctx, roster.Email, now, 1)
+	require.NoError(t, err)
+	before, err := s.Roster(ctx)
+	require.NoError(t, err)
+	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Failed, Due: now, Detail: "no such mailbox", Gone: true}}, now))
+	after, err := s.Roster(ctx)
+	require.NoError(t, err)
+	assert.NotSame(t, before, after)
+	for i := range after.Len() {
+		assert.Equal(t, roster.Dead, after.At(i).Addresses[0].Health)
+	}
+	m, err = s.Message(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Sent, m.State, "nothing is left to do")
+}
+
+func TestReadersDoNotWaitForWriters(t *testing.T) {
+	s := open(t, testkit.Roster)
+	var all sync.WaitGroup
+	for n := range 8 {
+		all.Go(func() {
+			if n%2 == 0 {
+				_, err := s.AddDraft(ctx, 1, message.Draft{Urgency: roster.Routine, Subject: fmt.Sprint(n)}, now)
+				assert.NoError(t, err)
+			}
+			_, err := s.Messages(ctx)
+			assert.NoError(t, err)
+		})
+	}
+	all.Wait()
+	list, err := s.Messages(ctx)
+	require.NoError(t, err)
+	assert.Len(t, list, 4)
+}
