@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"math/rand/v2"
 	"strings"
 	"time"
 
@@ -133,7 +134,7 @@ func messages(ctx context.Context, folder string, now time.Time, log *slog.Logge
 	past := func() time.Time { return lastEvening(now).Add(time.Since(began)) }
 	instance, err := app.Start(ctx, app.Config{
 		Data: folder, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, Log: log, Now: past,
-		Delay: func() time.Duration { return 0 },
+		Delay: func() time.Duration { return rand.N(2500 * time.Millisecond) },
 	})
 	if err != nil {
 		return err

@@ -23,14 +23,14 @@ var tongues = []tongue{
 		[]string{"رانيا", "سامي", "لينا", "كريم", "مريم", "ياسين"},
 		[]string{"حداد", "سلمان", "النجار", "الخطيب"}},
 	{"vi", 5,
-		[]string{"Tuấn", "Hương", "Thảo", "Đức", "Linh", "Phúc"},
+		[]string{"Tuấn", "Hương", "Thảo", "Đức", "Linh", "Phúc", "Ngọc", "Minh"},
 		[]string{"Võ", "Nguyễn", "Trần", "Đặng"}},
-	{"pt-PT", 3, []string{"Inês", "Duarte", "Beatriz", "Gonçalo"}, []string{"Ribeira", "Falcão", "Amoreira"}},
-	{"pt-BR", 3, []string{"Caio", "Luana", "Thiago", "Jussara"}, []string{"Conceição", "Jardim", "Araguaia"}},
-	{"uk", 4, []string{"Олена", "Тарас", "Марія", "Андрій", "Соломія"}, []string{"Верба", "Калина", "Річковий"}},
-	{"es", 3, []string{"Begoña", "Íñigo", "Ximena", "Raúl"}, []string{"Peñalba", "Ríos", "Cañada"}},
-	{"zh-Hans", 3, []string{"Xiaoyu", "Wei", "Jing", "Zihan"}, []string{"Lin", "Zhou", "Shen"}},
-	{"so", 2, []string{"Hodan", "Abdi", "Sagal", "Warsame"}, []string{"Xirsi", "Cabdille"}},
+	{"pt-PT", 3, []string{"Inês", "Duarte", "Beatriz", "Gonçalo", "Leonor", "Tomás", "Matilde"}, []string{"Ribeira", "Falcão", "Amoreira", "Salgueiro", "Moinho"}},
+	{"pt-BR", 3, []string{"Caio", "Luana", "Thiago", "Jussara", "Iara", "Davi"}, []string{"Conceição", "Jardim", "Araguaia", "Pequi", "Sertão"}},
+	{"uk", 4, []string{"Олена", "Тарас", "Марія", "Андрій", "Соломія", "Богдан", "Ярина"}, []string{"Верба", "Калина", "Річковий", "Явір", "Мельник"}},
+	{"es", 3, []string{"Begoña", "Íñigo", "Ximena", "Raúl", "Nerea", "Lázaro"}, []string{"Peñalba", "Ríos", "Cañada", "Molinero", "Vado"}},
+	{"zh-Hans", 3, []string{"Xiaoyu", "Wei", "Jing", "Zihan", "Yichen", "Rui"}, []string{"Lin", "Zhou", "Shen", "He"}},
+	{"so", 2, []string{"Hodan", "Abdi", "Sagal", "Warsame", "Ayaan", "Liban"}, []string{"Xirsi", "Cabdille", "Webi"}},
 }
 
 var (

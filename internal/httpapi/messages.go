@@ -247,6 +247,9 @@ type stepUsed struct {
 
 type recordView struct {
 	Message    MessageView      `json:"message"`
+	Subject    string           `json:"subject"`
+	Email      string           `json:"email" doc:"As it was written, with its fields"`
+	Text       string           `json:"text"`
 	Recipients []recipientView  `json:"recipients" doc:"By step, then by name"`
 	LeftOut    []leftOutView    `json:"leftOut"`
 	Languages  []languageView   `json:"languages"`
@@ -271,6 +274,7 @@ func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], 
 		return nil, s.problem(ctx, err)
 	}
 	v := recordView{
+		Subject: m.Draft.Subject, Email: m.Draft.Email, Text: m.Draft.TextBody(),
 		Recipients: []recipientView{}, LeftOut: []leftOutView{}, Steps: []stepUsed{}, Languages: []languageView{},
 		Failures: rec.Failures(),
 	}

@@ -983,6 +983,8 @@ export interface components {
         RecordView: {
             /** @description When each recipient was first reached */
             arrivals: string[];
+            /** @description As it was written, with its fields */
+            email: string;
             /** @description What failed, and why, most first */
             failures: components["schemas"]["Failure"][];
             languages: components["schemas"]["LanguageView"][];
@@ -995,6 +997,8 @@ export interface components {
             /** @description The cost of what has left */
             spent: string;
             steps: components["schemas"]["StepUsed"][];
+            subject: string;
+            text: string;
         };
         "Save-draftRequest": {
             draft: components["schemas"]["Draft"];

@@ -51,7 +51,7 @@ const stop = useMutation({
     <template v-for="m in strip?.held.slice(0, 2)" :key="m.id">
       <span class="one">
         <b class="num">Held {{ left(m.leavesAt) }}</b>
-        <router-link :to="`/outgoing/${m.id}`" class="title"
+        <router-link :to="`/outgoing/${m.id}`" class="title" dir="auto"
           ><bdi>“{{ m.title }}”</bdi></router-link
         >
         to {{ people(m.people) }}
@@ -63,7 +63,7 @@ const stop = useMutation({
     <template v-for="m in strip?.sending.slice(0, 2)" :key="m.id">
       <span class="one">
         Sending
-        <router-link :to="`/outgoing/${m.id}`" class="title"
+        <router-link :to="`/outgoing/${m.id}`" class="title" dir="auto"
           ><bdi>“{{ m.title }}”</bdi></router-link
         >
         <progress :value="m.total - m.here" :max="m.total" :aria-label="`Sending ${m.title}`" />
@@ -75,7 +75,7 @@ const stop = useMutation({
     </template>
     <span v-if="next" class="one next">
       Next:
-      <router-link :to="`/outgoing/${next.id}`" class="title"
+      <router-link :to="`/outgoing/${next.id}`" class="title" dir="auto"
         ><bdi>{{ next.title }}</bdi></router-link
       >
       {{ times.moment(next.leavesAt) }}

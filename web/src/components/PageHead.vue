@@ -4,9 +4,7 @@ defineProps<{ title: string; note?: string }>()
 
 <template>
   <header class="head">
-    <h1 :title="title">
-      <bdi>{{ title }}</bdi>
-    </h1>
+    <h1 dir="auto" :title="title">{{ title }}</h1>
     <slot name="beside" />
     <span v-if="note" class="quiet small note">{{ note }}</span>
     <div class="actions"><slot /></div>

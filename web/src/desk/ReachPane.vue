@@ -37,7 +37,7 @@ const written = computed(() => !props.plan.problems.some((p) => p.code === 'no-c
 
 const others = computed(() => props.plan.languages.filter((l) => !l.reads))
 const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0))
-const otherNames = computed(() => others.value.map((l) => `${l.name} ${l.people}`).join(', '))
+const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands(l.people)}`).join(', '))
 </script>
 
 <template>

@@ -62,12 +62,19 @@ async function insert(where: typeof email, name: string, write: (value: string) 
         <span class="quiet small push" :class="{ stale }">{{ goesTo('email') }}</span>
       </header>
       <div class="in">
-        <v-text-field v-model="draft.subject" placeholder="Subject" aria-label="Subject" maxlength="300" />
+        <v-text-field
+          v-model="draft.subject"
+          placeholder="Subject"
+          aria-label="Subject"
+          dir="auto"
+          maxlength="300"
+        />
         <v-textarea
           ref="email"
           v-model="draft.email"
           placeholder="Write the message here. Text and voice follow it until you edit them."
           aria-label="Email"
+          dir="auto"
           auto-grow
           rows="7"
           max-rows="16"
@@ -102,6 +109,7 @@ async function insert(where: typeof email, name: string, write: (value: string) 
           v-model="textShown"
           placeholder="A short text"
           aria-label="Text"
+          dir="auto"
           auto-grow
           rows="2"
           max-rows="8"

@@ -74,7 +74,7 @@ function receive(g: boolean, t: boolean) {
         </div>
         <div class="acts">
           <button class="link small" @click="p.leaveOut = p.leaveOut ? undefined : true">
-            {{ p.leaveOut ? 'Include instead' : 'Leave out instead' }}
+            {{ p.leaveOut ? 'Include' : 'Leave out' }}
           </button>
           <button
             class="link small"

@@ -229,7 +229,7 @@ const stopWords = computed(() => {
                 <span class="row"
                   ><span class="quiet">{{ s.step }}</span
                   ><ChannelMark v-for="c in s.channels" :key="c" :channel="c as 'email'" />{{
-                    s.channels.join(' and ')
+                    s.channels.join(', ')
                   }}</span
                 >
               </td>
@@ -247,6 +247,15 @@ const stopWords = computed(() => {
             </tr>
           </tbody>
         </table>
+        <PaneHead class="gap" title="What it said" />
+        <div class="sheet wrote">
+          <b v-if="data.subject" dir="auto">{{ data.subject }}</b>
+          <p dir="auto" class="said">{{ data.email || data.text }}</p>
+          <template v-if="data.email && data.text !== data.email.trim()">
+            <span class="quiet small">as a text and read aloud</span>
+            <p dir="auto" class="said">{{ data.text }}</p>
+          </template>
+        </div>
       </aside>
     </div>
     <SideDrawer v-model="leftOut" :title="`${people(figures.leftOut)} got nothing`" :note="message.title">
@@ -404,6 +413,16 @@ aside {
 
 .todo b::first-letter {
   text-transform: uppercase;
+}
+
+.wrote {
+  padding: 8px 10px;
+}
+
+.wrote p {
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  margin: 2px 0 8px;
 }
 
 .out {
