@@ -49,14 +49,18 @@ func (im *Importer) Add(ctx context.Context, account int64, name string, file []
 	return im.Store.AddImport(ctx, account, i, im.Now())
 }
 
-// Understand says what loading an import would do. An import that was loaded
-// has neither table nor proposal.
+// Understand says what loading an import would do. One that is being loaded,
+// or was, has neither table nor proposal.
 func (im *Importer) Understand(ctx context.Context, id int64) (Understood, error) {
 	i, err := im.Store.Import(ctx, id)
-	if err != nil || i.State == store.ImportLoaded {
+	if err != nil || i.State != store.ImportProposed {
 		return Understood{Import: i}, err
 	}
-	u := Understood{Import: i}
+	return im.understand(ctx, i)
+}
+
+func (im *Importer) understand(ctx context.Context, i store.Import) (u Understood, err error) {
+	u.Import = i
 	if u.Table, err = exchange.ReadCSV(i.File); err != nil {
 		return u, err
 	}
@@ -109,7 +113,11 @@ func (im *Importer) Finish(ctx context.Context, id int64) (result string, err er
 		}
 		err = errors.Join(err, im.Store.EndImport(context.WithoutCancel(ctx), id, state, result))
 	}()
-	u, err := im.Understand(ctx, id)
+	i, err := im.Store.Import(ctx, id)
+	if err != nil {
+		return "", err
+	}
+	u, err := im.understand(ctx, i)
 	if err == nil {
 		err = u.Problem
 	}

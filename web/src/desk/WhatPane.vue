@@ -71,6 +71,7 @@ async function insert(where: typeof email, name: string, write: (value: string) 
         />
         <v-textarea
           ref="email"
+          class="main"
           v-model="draft.email"
           placeholder="Write the message here. Text and voice follow it until you edit them."
           aria-label="Email"
@@ -138,9 +139,12 @@ async function insert(where: typeof email, name: string, write: (value: string) 
         <div v-if="forcing.length" class="tip small">
           <span>
             <template v-for="(f, i) in forcing.slice(0, 6)" :key="f.character"
-              ><template v-if="i">, </template>“<b>{{ f.character }}</b
-              >”<template v-if="f.times > 1"> ×{{ f.times }}</template></template
-            >
+              ><template v-if="i">, </template
+              ><bdi
+                >“<b>{{ f.character }}</b
+                >”</bdi
+              ><template v-if="f.times > 1"> ×{{ f.times }}</template></template
+            ><template v-if="forcing.length > 6"> and {{ forcing.length - 6 }} more</template>
             {{ forcing.length === 1 && forcing[0]?.times === 1 ? 'needs' : 'need' }} the long alphabet, which
             holds less than half as much.
             <template v-if="meter?.saves"
@@ -230,6 +234,10 @@ h2 {
 
 .field:hover {
   background: #d0e0e5;
+}
+
+.main :deep(textarea) {
+  min-height: 150px;
 }
 
 .following :deep(textarea) {
