@@ -57,12 +57,11 @@ func (r *recorder) got() []carrier.Item {
 }
 
 type bench struct {
-	store  *store.Store
-	desk   *desk.Desk
-	texts  *recorder
-	mails  *recorder
-	d      *dispatch.Dispatcher
-	cancel context.CancelFunc
+	store *store.Store
+	desk  *desk.Desk
+	texts *recorder
+	mails *recorder
+	d     *dispatch.Dispatcher
 }
 
 // start runs a dispatcher with recording carriers on the test roster.

@@ -7,11 +7,11 @@ import (
 	"context"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http"
 	"strings"
 	"time"
 
-	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
@@ -70,7 +70,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	s.sessions.Cookie.SameSite = http.SameSiteStrictMode
 	s.sessions.Cookie.Secure = o.Secure
 	if o.Store != nil {
-		s.sessions.Store = sqlite3store.NewWithCleanupInterval(o.Store.Sessions(), 0)
+		s.sessions.Store = newSessionStore(o.Store.Sessions())
 	}
 
 	r := chi.NewRouter()
@@ -152,8 +152,14 @@ func (s *server) file(w http.ResponseWriter, r *http.Request) {
 	http.ServeFileFS(w, r, s.Files, name)
 }
 
+// callersHost is who speaks to us, from the connection: headers can be made up.
+func callersHost(r *http.Request) (string, error) {
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	return host, err
+}
+
 func (s *server) limitSignIns() func(http.Handler) http.Handler {
-	limit := httprate.Limit(signInsPerMinute, time.Minute, httprate.WithKeyFuncs(httprate.KeyByIP),
+	limit := httprate.LimitBy(signInsPerMinute, time.Minute, callersHost,
 		httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
 			writeProblem(w, http.StatusTooManyRequests, "Too many tries to sign in. Wait a minute and try again.")
 		}))

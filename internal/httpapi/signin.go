@@ -2,12 +2,14 @@ package httpapi
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"net/http"
 	"strings"
 	"sync"
 
 	"github.com/alexedwards/argon2id"
+	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/field"
@@ -17,6 +19,20 @@ import (
 const signInPath = "/api/sign-in"
 
 type accountKey struct{}
+
+// sessionStore reads sessions without waiting for whoever writes, so that
+// pages answer while a large file is loaded.
+type sessionStore struct {
+	*sqlite3store.SQLite3Store // writes
+	reads                      *sqlite3store.SQLite3Store
+}
+
+func newSessionStore(reader, writer *sql.DB) sessionStore {
+	return sessionStore{sqlite3store.NewWithCleanupInterval(writer, 0), sqlite3store.NewWithCleanupInterval(reader, 0)}
+}
+
+// Find returns the data of a session; see scs.Store.
+func (s sessionStore) Find(token string) ([]byte, bool, error) { return s.reads.Find(token) }
 
 // HashPassword makes an argon2id hash (RFC 9106) with a salt of its own.
 func HashPassword(password string) (string, error) {

@@ -6,12 +6,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"time"
 
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/roster"
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/store"
 )
@@ -25,6 +27,8 @@ type Importer struct {
 
 	mu       sync.Mutex
 	progress map[int64]Progress
+	last     Understood // the newest answer, for as long as it holds
+	lastOn   *roster.Roster
 }
 
 // Progress is how much of a file is loaded.
@@ -59,16 +63,33 @@ func (im *Importer) Understand(ctx context.Context, id int64) (Understood, error
 	return im.understand(ctx, i)
 }
 
-func (im *Importer) understand(ctx context.Context, i store.Import) (u Understood, err error) {
+func (im *Importer) understand(ctx context.Context, i store.Import) (Understood, error) {
+	r, err := im.Store.Roster(ctx)
+	if err != nil {
+		return Understood{Import: i}, err
+	}
+	im.mu.Lock()
+	last, holds := im.last, im.lastOn == r && im.last.Import.ID == i.ID && slices.Equal(im.last.Import.Mapping, i.Mapping)
+	im.mu.Unlock()
+	if holds {
+		last.Import = i
+		return last, nil
+	}
+	u, err := im.propose(ctx, i, r)
+	if err == nil {
+		im.mu.Lock()
+		im.last, im.lastOn = u, r
+		im.mu.Unlock()
+	}
+	return u, err
+}
+
+func (im *Importer) propose(ctx context.Context, i store.Import, r *roster.Roster) (u Understood, err error) {
 	u.Import = i
 	if u.Table, err = exchange.ReadCSV(i.File); err != nil {
 		return u, err
 	}
 	organisation, err := im.Store.Organisation(ctx)
-	if err != nil {
-		return u, err
-	}
-	r, err := im.Store.Roster(ctx)
 	if err != nil {
 		return u, err
 	}
@@ -130,6 +151,9 @@ func (im *Importer) Finish(ctx context.Context, id int64) (result string, err er
 		return "", err
 	}
 	state = store.ImportLoaded
+	im.mu.Lock()
+	im.last, im.lastOn = Understood{}, nil // it may be large
+	im.mu.Unlock()
 	return Outcome(u.Proposal), nil
 }
 

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -39,13 +40,14 @@ func deliveryOf(row query.Delivery) Delivery {
 }
 
 // Recover forgets what was under way when the process ended: claims, so that
-// those deliveries are handed over again under their old key, and imports.
+// those deliveries are handed over again under their old key, imports, and
+// sessions that have run out.
 func (s *Store) Recover(ctx context.Context) error {
 	return s.write(ctx, func(q *query.Queries) error {
 		if err := q.ReleaseClaims(ctx); err != nil {
 			return err
 		}
-		return q.AbandonImports(ctx)
+		return errors.Join(q.AbandonImports(ctx), q.DropOldSessions(ctx))
 	})
 }
 

@@ -40,8 +40,9 @@ var (
 
 // Store is safe for use by many goroutines.
 type Store struct {
-	writer *sql.DB
-	reader *sql.DB
+	writer   *sql.DB
+	reader   *sql.DB
+	prepared *query.Queries // for the writer's transactions
 
 	mu       sync.Mutex
 	snapshot *roster.Roster
@@ -66,7 +67,11 @@ func Open(folder string) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(err, writer.Close())
 	}
-	return &Store{writer: writer, reader: reader}, nil
+	prepared, err := query.Prepare(context.Background(), writer)
+	if err != nil {
+		return nil, errors.Join(err, reader.Close(), writer.Close())
+	}
+	return &Store{writer: writer, reader: reader, prepared: prepared}, nil
 }
 
 func open(path string, connections int) (*sql.DB, error) {
@@ -94,10 +99,13 @@ func migrate(db *sql.DB) error {
 }
 
 // Close ends all connections.
-func (s *Store) Close() error { return errors.Join(s.reader.Close(), s.writer.Close()) }
+func (s *Store) Close() error {
+	return errors.Join(s.prepared.Close(), s.reader.Close(), s.writer.Close())
+}
 
-// Sessions is the database for the session manager, whose table is “sessions”.
-func (s *Store) Sessions() *sql.DB { return s.writer }
+// Sessions are the databases for the session manager, whose table is
+// “sessions”: one to read, which never waits, and one to write.
+func (s *Store) Sessions() (reader, writer *sql.DB) { return s.reader, s.writer }
 
 // Ping reports whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.reader.PingContext(ctx) }
@@ -110,7 +118,7 @@ func (s *Store) write(ctx context.Context, do func(*query.Queries) error) error 
 	if err != nil {
 		return fmt.Errorf("beginning: %w", err)
 	}
-	if err := do(query.New(tx)); err != nil {
+	if err := do(s.prepared.WithTx(tx)); err != nil {
 		return errors.Join(err, ignoreDone(tx.Rollback()))
 	}
 	if err := tx.Commit(); err != nil {

@@ -5,7 +5,9 @@ package phone
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
+	"sync"
 
 	"github.com/nyaruka/phonenumbers"
 )
@@ -25,28 +27,37 @@ func Parse(typed, region string) (string, error) {
 	if err != nil {
 		return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
 	}
-	if phonenumbers.IsValidNumber(n) {
+	digits := len(phonenumbers.GetNationalSignificantNumber(n))
+	usual := usualDigits(int(n.GetCountryCode()))
+	if slices.Contains(usual, digits) || phonenumbers.IsValidNumber(n) {
 		return phonenumbers.Format(n, phonenumbers.E164), nil
 	}
-	usual := 0
-	digits := len(phonenumbers.GetNationalSignificantNumber(n))
-	for _, t := range []phonenumbers.PhoneNumberType{phonenumbers.FIXED_LINE, phonenumbers.MOBILE} {
-		example := phonenumbers.GetExampleNumberForType(phonenumbers.GetRegionCodeForCountryCode(int(n.GetCountryCode())), t)
-		if example == nil {
-			continue
-		}
-		usual = len(phonenumbers.GetNationalSignificantNumber(example))
-		if digits == usual {
-			return phonenumbers.Format(n, phonenumbers.E164), nil
-		}
-	}
 	switch {
-	case digits < usual:
+	case len(usual) == 0:
+		return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
+	case digits < slices.Min(usual):
 		return "", fmt.Errorf("%q %w: it is too short", typed, ErrUnreadable)
-	case usual > 0:
-		return "", fmt.Errorf("%q %w: it is too long", typed, ErrUnreadable)
 	}
-	return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
+	return "", fmt.Errorf("%q %w: it is too long", typed, ErrUnreadable)
+}
+
+var digitsByCode sync.Map // of []int by country calling code; a pure function's memory
+
+// usualDigits are the lengths of a country's fixed and mobile numbers, without
+// the calling code.
+func usualDigits(code int) []int {
+	if known, ok := digitsByCode.Load(code); ok {
+		return known.([]int)
+	}
+	var usual []int
+	region := phonenumbers.GetRegionCodeForCountryCode(code)
+	for _, t := range []phonenumbers.PhoneNumberType{phonenumbers.FIXED_LINE, phonenumbers.MOBILE} {
+		if example := phonenumbers.GetExampleNumberForType(region, t); example != nil {
+			usual = append(usual, len(phonenumbers.GetNationalSignificantNumber(example)))
+		}
+	}
+	digitsByCode.Store(code, usual)
+	return usual
 }
 
 // Display writes an E.164 number in groups, such as +44 7700 900417. What is

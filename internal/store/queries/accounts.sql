@@ -28,5 +28,8 @@ SELECT * FROM accounts WHERE login = ? AND active = 1;
 -- name: Account :one
 SELECT * FROM accounts WHERE id = ? AND active = 1;
 
+-- name: DropOldSessions :exec
+DELETE FROM sessions WHERE expiry < julianday('now');
+
 -- name: Accounts :many
 SELECT * FROM accounts ORDER BY id;

@@ -14,7 +14,7 @@ SELECT id, login, name, duty, password_hash, active FROM accounts WHERE id = ? A
 `
 
 func (q *Queries) Account(ctx context.Context, id int64) (Account, error) {
-	row := q.db.QueryRowContext(ctx, account, id)
+	row := q.queryRow(ctx, q.accountStmt, account, id)
 	var i Account
 	err := row.Scan(
 		&i.ID,
@@ -32,7 +32,7 @@ SELECT id, login, name, duty, password_hash, active FROM accounts WHERE login = 
 `
 
 func (q *Queries) AccountByLogin(ctx context.Context, login string) (Account, error) {
-	row := q.db.QueryRowContext(ctx, accountByLogin, login)
+	row := q.queryRow(ctx, q.accountByLoginStmt, accountByLogin, login)
 	var i Account
 	err := row.Scan(
 		&i.ID,
@@ -50,7 +50,7 @@ SELECT id, login, name, duty, password_hash, active FROM accounts ORDER BY id
 `
 
 func (q *Queries) Accounts(ctx context.Context) ([]Account, error) {
-	rows, err := q.db.QueryContext(ctx, accounts)
+	rows, err := q.query(ctx, q.accountsStmt, accounts)
 	if err != nil {
 		return nil, err
 	}
@@ -84,7 +84,16 @@ UPDATE organisation SET revision = revision + 1 WHERE id = 1
 `
 
 func (q *Queries) BumpRevision(ctx context.Context) error {
-	_, err := q.db.ExecContext(ctx, bumpRevision)
+	_, err := q.exec(ctx, q.bumpRevisionStmt, bumpRevision)
+	return err
+}
+
+const dropOldSessions = `-- name: DropOldSessions :exec
+DELETE FROM sessions WHERE expiry < julianday('now')
+`
+
+func (q *Queries) DropOldSessions(ctx context.Context) error {
+	_, err := q.exec(ctx, q.dropOldSessionsStmt, dropOldSessions)
 	return err
 }
 
@@ -93,7 +102,7 @@ SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, ste
 `
 
 func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
-	row := q.db.QueryRowContext(ctx, organisation)
+	row := q.queryRow(ctx, q.organisationStmt, organisation)
 	var i Organisation
 	err := row.Scan(
 		&i.ID,
@@ -129,7 +138,7 @@ type PutAccountParams struct {
 }
 
 func (q *Queries) PutAccount(ctx context.Context, arg PutAccountParams) (int64, error) {
-	row := q.db.QueryRowContext(ctx, putAccount,
+	row := q.queryRow(ctx, q.putAccountStmt, putAccount,
 		arg.Login,
 		arg.Name,
 		arg.Duty,
@@ -168,7 +177,7 @@ type PutOrganisationParams struct {
 }
 
 func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams) error {
-	_, err := q.db.ExecContext(ctx, putOrganisation,
+	_, err := q.exec(ctx, q.putOrganisationStmt, putOrganisation,
 		arg.Name,
 		arg.Language,
 		arg.TimeZone,
@@ -191,7 +200,7 @@ SELECT revision FROM organisation WHERE id = 1
 `
 
 func (q *Queries) Revision(ctx context.Context) (int64, error) {
-	row := q.db.QueryRowContext(ctx, revision)
+	row := q.queryRow(ctx, q.revisionStmt, revision)
 	var revision int64
 	err := row.Scan(&revision)
 	return revision, err

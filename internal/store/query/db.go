@@ -7,6 +7,7 @@ package query
 import (
 	"context"
 	"database/sql"
+	"fmt"
 )
 
 type DBTX interface {
@@ -20,12 +21,788 @@ func New(db DBTX) *Queries {
 	return &Queries{db: db}
 }
 
+func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
+	q := Queries{db: db}
+	var err error
+	if q.abandonImportsStmt, err = db.PrepareContext(ctx, abandonImports); err != nil {
+		return nil, fmt.Errorf("error preparing query AbandonImports: %w", err)
+	}
+	if q.accountStmt, err = db.PrepareContext(ctx, account); err != nil {
+		return nil, fmt.Errorf("error preparing query Account: %w", err)
+	}
+	if q.accountByLoginStmt, err = db.PrepareContext(ctx, accountByLogin); err != nil {
+		return nil, fmt.Errorf("error preparing query AccountByLogin: %w", err)
+	}
+	if q.accountsStmt, err = db.PrepareContext(ctx, accounts); err != nil {
+		return nil, fmt.Errorf("error preparing query Accounts: %w", err)
+	}
+	if q.addDeliveryStmt, err = db.PrepareContext(ctx, addDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query AddDelivery: %w", err)
+	}
+	if q.addDeliveryRecipientStmt, err = db.PrepareContext(ctx, addDeliveryRecipient); err != nil {
+		return nil, fmt.Errorf("error preparing query AddDeliveryRecipient: %w", err)
+	}
+	if q.addGroupStmt, err = db.PrepareContext(ctx, addGroup); err != nil {
+		return nil, fmt.Errorf("error preparing query AddGroup: %w", err)
+	}
+	if q.addImportStmt, err = db.PrepareContext(ctx, addImport); err != nil {
+		return nil, fmt.Errorf("error preparing query AddImport: %w", err)
+	}
+	if q.addLeftOutStmt, err = db.PrepareContext(ctx, addLeftOut); err != nil {
+		return nil, fmt.Errorf("error preparing query AddLeftOut: %w", err)
+	}
+	if q.addMemberStmt, err = db.PrepareContext(ctx, addMember); err != nil {
+		return nil, fmt.Errorf("error preparing query AddMember: %w", err)
+	}
+	if q.addMessageStmt, err = db.PrepareContext(ctx, addMessage); err != nil {
+		return nil, fmt.Errorf("error preparing query AddMessage: %w", err)
+	}
+	if q.addNestingStmt, err = db.PrepareContext(ctx, addNesting); err != nil {
+		return nil, fmt.Errorf("error preparing query AddNesting: %w", err)
+	}
+	if q.addPersonStmt, err = db.PrepareContext(ctx, addPerson); err != nil {
+		return nil, fmt.Errorf("error preparing query AddPerson: %w", err)
+	}
+	if q.addRecipientStmt, err = db.PrepareContext(ctx, addRecipient); err != nil {
+		return nil, fmt.Errorf("error preparing query AddRecipient: %w", err)
+	}
+	if q.addReportStmt, err = db.PrepareContext(ctx, addReport); err != nil {
+		return nil, fmt.Errorf("error preparing query AddReport: %w", err)
+	}
+	if q.addRoleStmt, err = db.PrepareContext(ctx, addRole); err != nil {
+		return nil, fmt.Errorf("error preparing query AddRole: %w", err)
+	}
+	if q.allAddressesStmt, err = db.PrepareContext(ctx, allAddresses); err != nil {
+		return nil, fmt.Errorf("error preparing query AllAddresses: %w", err)
+	}
+	if q.allGroupsStmt, err = db.PrepareContext(ctx, allGroups); err != nil {
+		return nil, fmt.Errorf("error preparing query AllGroups: %w", err)
+	}
+	if q.allMembersStmt, err = db.PrepareContext(ctx, allMembers); err != nil {
+		return nil, fmt.Errorf("error preparing query AllMembers: %w", err)
+	}
+	if q.allNestingsStmt, err = db.PrepareContext(ctx, allNestings); err != nil {
+		return nil, fmt.Errorf("error preparing query AllNestings: %w", err)
+	}
+	if q.allPeopleStmt, err = db.PrepareContext(ctx, allPeople); err != nil {
+		return nil, fmt.Errorf("error preparing query AllPeople: %w", err)
+	}
+	if q.allRolesStmt, err = db.PrepareContext(ctx, allRoles); err != nil {
+		return nil, fmt.Errorf("error preparing query AllRoles: %w", err)
+	}
+	if q.allTiesStmt, err = db.PrepareContext(ctx, allTies); err != nil {
+		return nil, fmt.Errorf("error preparing query AllTies: %w", err)
+	}
+	if q.bumpRevisionStmt, err = db.PrepareContext(ctx, bumpRevision); err != nil {
+		return nil, fmt.Errorf("error preparing query BumpRevision: %w", err)
+	}
+	if q.claimDeliveryStmt, err = db.PrepareContext(ctx, claimDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query ClaimDelivery: %w", err)
+	}
+	if q.countAllPeopleStmt, err = db.PrepareContext(ctx, countAllPeople); err != nil {
+		return nil, fmt.Errorf("error preparing query CountAllPeople: %w", err)
+	}
+	if q.countLeftOutStmt, err = db.PrepareContext(ctx, countLeftOut); err != nil {
+		return nil, fmt.Errorf("error preparing query CountLeftOut: %w", err)
+	}
+	if q.countPeopleStmt, err = db.PrepareContext(ctx, countPeople); err != nil {
+		return nil, fmt.Errorf("error preparing query CountPeople: %w", err)
+	}
+	if q.deleteDraftStmt, err = db.PrepareContext(ctx, deleteDraft); err != nil {
+		return nil, fmt.Errorf("error preparing query DeleteDraft: %w", err)
+	}
+	if q.deliveryByIDStmt, err = db.PrepareContext(ctx, deliveryByID); err != nil {
+		return nil, fmt.Errorf("error preparing query DeliveryByID: %w", err)
+	}
+	if q.deliveryByKeyStmt, err = db.PrepareContext(ctx, deliveryByKey); err != nil {
+		return nil, fmt.Errorf("error preparing query DeliveryByKey: %w", err)
+	}
+	if q.dropDeliveriesStmt, err = db.PrepareContext(ctx, dropDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query DropDeliveries: %w", err)
+	}
+	if q.dropLeftOutStmt, err = db.PrepareContext(ctx, dropLeftOut); err != nil {
+		return nil, fmt.Errorf("error preparing query DropLeftOut: %w", err)
+	}
+	if q.dropOldSessionsStmt, err = db.PrepareContext(ctx, dropOldSessions); err != nil {
+		return nil, fmt.Errorf("error preparing query DropOldSessions: %w", err)
+	}
+	if q.dropRecipientsStmt, err = db.PrepareContext(ctx, dropRecipients); err != nil {
+		return nil, fmt.Errorf("error preparing query DropRecipients: %w", err)
+	}
+	if q.dueDeliveriesStmt, err = db.PrepareContext(ctx, dueDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query DueDeliveries: %w", err)
+	}
+	if q.endImportStmt, err = db.PrepareContext(ctx, endImport); err != nil {
+		return nil, fmt.Errorf("error preparing query EndImport: %w", err)
+	}
+	if q.endMessagesStmt, err = db.PrepareContext(ctx, endMessages); err != nil {
+		return nil, fmt.Errorf("error preparing query EndMessages: %w", err)
+	}
+	if q.holdMessageStmt, err = db.PrepareContext(ctx, holdMessage); err != nil {
+		return nil, fmt.Errorf("error preparing query HoldMessage: %w", err)
+	}
+	if q.importByIDStmt, err = db.PrepareContext(ctx, importByID); err != nil {
+		return nil, fmt.Errorf("error preparing query ImportByID: %w", err)
+	}
+	if q.isDeadStmt, err = db.PrepareContext(ctx, isDead); err != nil {
+		return nil, fmt.Errorf("error preparing query IsDead: %w", err)
+	}
+	if q.messageStmt, err = db.PrepareContext(ctx, message); err != nil {
+		return nil, fmt.Errorf("error preparing query Message: %w", err)
+	}
+	if q.messageDeliveriesStmt, err = db.PrepareContext(ctx, messageDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query MessageDeliveries: %w", err)
+	}
+	if q.messageLeftOutStmt, err = db.PrepareContext(ctx, messageLeftOut); err != nil {
+		return nil, fmt.Errorf("error preparing query MessageLeftOut: %w", err)
+	}
+	if q.messageRecipientsStmt, err = db.PrepareContext(ctx, messageRecipients); err != nil {
+		return nil, fmt.Errorf("error preparing query MessageRecipients: %w", err)
+	}
+	if q.messagesStmt, err = db.PrepareContext(ctx, messages); err != nil {
+		return nil, fmt.Errorf("error preparing query Messages: %w", err)
+	}
+	if q.messagesDueStmt, err = db.PrepareContext(ctx, messagesDue); err != nil {
+		return nil, fmt.Errorf("error preparing query MessagesDue: %w", err)
+	}
+	if q.moveDeliveryStmt, err = db.PrepareContext(ctx, moveDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query MoveDelivery: %w", err)
+	}
+	if q.nextDueStmt, err = db.PrepareContext(ctx, nextDue); err != nil {
+		return nil, fmt.Errorf("error preparing query NextDue: %w", err)
+	}
+	if q.organisationStmt, err = db.PrepareContext(ctx, organisation); err != nil {
+		return nil, fmt.Errorf("error preparing query Organisation: %w", err)
+	}
+	if q.personAddressesStmt, err = db.PrepareContext(ctx, personAddresses); err != nil {
+		return nil, fmt.Errorf("error preparing query PersonAddresses: %w", err)
+	}
+	if q.personByIDStmt, err = db.PrepareContext(ctx, personByID); err != nil {
+		return nil, fmt.Errorf("error preparing query PersonByID: %w", err)
+	}
+	if q.personGroupsStmt, err = db.PrepareContext(ctx, personGroups); err != nil {
+		return nil, fmt.Errorf("error preparing query PersonGroups: %w", err)
+	}
+	if q.personRolesStmt, err = db.PrepareContext(ctx, personRoles); err != nil {
+		return nil, fmt.Errorf("error preparing query PersonRoles: %w", err)
+	}
+	if q.personTiesStmt, err = db.PrepareContext(ctx, personTies); err != nil {
+		return nil, fmt.Errorf("error preparing query PersonTies: %w", err)
+	}
+	if q.putAccountStmt, err = db.PrepareContext(ctx, putAccount); err != nil {
+		return nil, fmt.Errorf("error preparing query PutAccount: %w", err)
+	}
+	if q.putAddressStmt, err = db.PrepareContext(ctx, putAddress); err != nil {
+		return nil, fmt.Errorf("error preparing query PutAddress: %w", err)
+	}
+	if q.putOrganisationStmt, err = db.PrepareContext(ctx, putOrganisation); err != nil {
+		return nil, fmt.Errorf("error preparing query PutOrganisation: %w", err)
+	}
+	if q.putTieStmt, err = db.PrepareContext(ctx, putTie); err != nil {
+		return nil, fmt.Errorf("error preparing query PutTie: %w", err)
+	}
+	if q.queueDeliveriesStmt, err = db.PrepareContext(ctx, queueDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query QueueDeliveries: %w", err)
+	}
+	if q.recipientStatesStmt, err = db.PrepareContext(ctx, recipientStates); err != nil {
+		return nil, fmt.Errorf("error preparing query RecipientStates: %w", err)
+	}
+	if q.releaseClaimsStmt, err = db.PrepareContext(ctx, releaseClaims); err != nil {
+		return nil, fmt.Errorf("error preparing query ReleaseClaims: %w", err)
+	}
+	if q.releaseMessageStmt, err = db.PrepareContext(ctx, releaseMessage); err != nil {
+		return nil, fmt.Errorf("error preparing query ReleaseMessage: %w", err)
+	}
+	if q.revisionStmt, err = db.PrepareContext(ctx, revision); err != nil {
+		return nil, fmt.Errorf("error preparing query Revision: %w", err)
+	}
+	if q.saveDraftStmt, err = db.PrepareContext(ctx, saveDraft); err != nil {
+		return nil, fmt.Errorf("error preparing query SaveDraft: %w", err)
+	}
+	if q.searchPeopleStmt, err = db.PrepareContext(ctx, searchPeople); err != nil {
+		return nil, fmt.Errorf("error preparing query SearchPeople: %w", err)
+	}
+	if q.setDeliveryStmt, err = db.PrepareContext(ctx, setDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query SetDelivery: %w", err)
+	}
+	if q.setHealthStmt, err = db.PrepareContext(ctx, setHealth); err != nil {
+		return nil, fmt.Errorf("error preparing query SetHealth: %w", err)
+	}
+	if q.setMappingStmt, err = db.PrepareContext(ctx, setMapping); err != nil {
+		return nil, fmt.Errorf("error preparing query SetMapping: %w", err)
+	}
+	if q.setPersonStmt, err = db.PrepareContext(ctx, setPerson); err != nil {
+		return nil, fmt.Errorf("error preparing query SetPerson: %w", err)
+	}
+	if q.startImportStmt, err = db.PrepareContext(ctx, startImport); err != nil {
+		return nil, fmt.Errorf("error preparing query StartImport: %w", err)
+	}
+	if q.stopDeliveriesStmt, err = db.PrepareContext(ctx, stopDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query StopDeliveries: %w", err)
+	}
+	if q.unholdMessageStmt, err = db.PrepareContext(ctx, unholdMessage); err != nil {
+		return nil, fmt.Errorf("error preparing query UnholdMessage: %w", err)
+	}
+	return &q, nil
+}
+
+func (q *Queries) Close() error {
+	var err error
+	if q.abandonImportsStmt != nil {
+		if cerr := q.abandonImportsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing abandonImportsStmt: %w", cerr)
+		}
+	}
+	if q.accountStmt != nil {
+		if cerr := q.accountStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing accountStmt: %w", cerr)
+		}
+	}
+	if q.accountByLoginStmt != nil {
+		if cerr := q.accountByLoginStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing accountByLoginStmt: %w", cerr)
+		}
+	}
+	if q.accountsStmt != nil {
+		if cerr := q.accountsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing accountsStmt: %w", cerr)
+		}
+	}
+	if q.addDeliveryStmt != nil {
+		if cerr := q.addDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addDeliveryStmt: %w", cerr)
+		}
+	}
+	if q.addDeliveryRecipientStmt != nil {
+		if cerr := q.addDeliveryRecipientStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addDeliveryRecipientStmt: %w", cerr)
+		}
+	}
+	if q.addGroupStmt != nil {
+		if cerr := q.addGroupStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addGroupStmt: %w", cerr)
+		}
+	}
+	if q.addImportStmt != nil {
+		if cerr := q.addImportStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addImportStmt: %w", cerr)
+		}
+	}
+	if q.addLeftOutStmt != nil {
+		if cerr := q.addLeftOutStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addLeftOutStmt: %w", cerr)
+		}
+	}
+	if q.addMemberStmt != nil {
+		if cerr := q.addMemberStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addMemberStmt: %w", cerr)
+		}
+	}
+	if q.addMessageStmt != nil {
+		if cerr := q.addMessageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addMessageStmt: %w", cerr)
+		}
+	}
+	if q.addNestingStmt != nil {
+		if cerr := q.addNestingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addNestingStmt: %w", cerr)
+		}
+	}
+	if q.addPersonStmt != nil {
+		if cerr := q.addPersonStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addPersonStmt: %w", cerr)
+		}
+	}
+	if q.addRecipientStmt != nil {
+		if cerr := q.addRecipientStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addRecipientStmt: %w", cerr)
+		}
+	}
+	if q.addReportStmt != nil {
+		if cerr := q.addReportStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addReportStmt: %w", cerr)
+		}
+	}
+	if q.addRoleStmt != nil {
+		if cerr := q.addRoleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addRoleStmt: %w", cerr)
+		}
+	}
+	if q.allAddressesStmt != nil {
+		if cerr := q.allAddressesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing allAddressesStmt: %w", cerr)
+		}
+	}
+	if q.allGroupsStmt != nil {
+		if cerr := q.allGroupsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing allGroupsStmt: %w", cerr)
+		}
+	}
+	if q.allMembersStmt != nil {
+		if cerr := q.allMembersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing allMembersStmt: %w", cerr)
+		}
+	}
+	if q.allNestingsStmt != nil {
+		if cerr := q.allNestingsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing allNestingsStmt: %w", cerr)
+		}
+	}
+	if q.allPeopleStmt != nil {
+		if cerr := q.allPeopleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing allPeopleStmt: %w", cerr)
+		}
+	}
+	if q.allRolesStmt != nil {
+		if cerr := q.allRolesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing allRolesStmt: %w", cerr)
+		}
+	}
+	if q.allTiesStmt != nil {
+		if cerr := q.allTiesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing allTiesStmt: %w", cerr)
+		}
+	}
+	if q.bumpRevisionStmt != nil {
+		if cerr := q.bumpRevisionStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing bumpRevisionStmt: %w", cerr)
+		}
+	}
+	if q.claimDeliveryStmt != nil {
+		if cerr := q.claimDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing claimDeliveryStmt: %w", cerr)
+		}
+	}
+	if q.countAllPeopleStmt != nil {
+		if cerr := q.countAllPeopleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countAllPeopleStmt: %w", cerr)
+		}
+	}
+	if q.countLeftOutStmt != nil {
+		if cerr := q.countLeftOutStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countLeftOutStmt: %w", cerr)
+		}
+	}
+	if q.countPeopleStmt != nil {
+		if cerr := q.countPeopleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countPeopleStmt: %w", cerr)
+		}
+	}
+	if q.deleteDraftStmt != nil {
+		if cerr := q.deleteDraftStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deleteDraftStmt: %w", cerr)
+		}
+	}
+	if q.deliveryByIDStmt != nil {
+		if cerr := q.deliveryByIDStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deliveryByIDStmt: %w", cerr)
+		}
+	}
+	if q.deliveryByKeyStmt != nil {
+		if cerr := q.deliveryByKeyStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deliveryByKeyStmt: %w", cerr)
+		}
+	}
+	if q.dropDeliveriesStmt != nil {
+		if cerr := q.dropDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.dropLeftOutStmt != nil {
+		if cerr := q.dropLeftOutStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropLeftOutStmt: %w", cerr)
+		}
+	}
+	if q.dropOldSessionsStmt != nil {
+		if cerr := q.dropOldSessionsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropOldSessionsStmt: %w", cerr)
+		}
+	}
+	if q.dropRecipientsStmt != nil {
+		if cerr := q.dropRecipientsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropRecipientsStmt: %w", cerr)
+		}
+	}
+	if q.dueDeliveriesStmt != nil {
+		if cerr := q.dueDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dueDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.endImportStmt != nil {
+		if cerr := q.endImportStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing endImportStmt: %w", cerr)
+		}
+	}
+	if q.endMessagesStmt != nil {
+		if cerr := q.endMessagesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing endMessagesStmt: %w", cerr)
+		}
+	}
+	if q.holdMessageStmt != nil {
+		if cerr := q.holdMessageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing holdMessageStmt: %w", cerr)
+		}
+	}
+	if q.importByIDStmt != nil {
+		if cerr := q.importByIDStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing importByIDStmt: %w", cerr)
+		}
+	}
+	if q.isDeadStmt != nil {
+		if cerr := q.isDeadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing isDeadStmt: %w", cerr)
+		}
+	}
+	if q.messageStmt != nil {
+		if cerr := q.messageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing messageStmt: %w", cerr)
+		}
+	}
+	if q.messageDeliveriesStmt != nil {
+		if cerr := q.messageDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing messageDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.messageLeftOutStmt != nil {
+		if cerr := q.messageLeftOutStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing messageLeftOutStmt: %w", cerr)
+		}
+	}
+	if q.messageRecipientsStmt != nil {
+		if cerr := q.messageRecipientsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing messageRecipientsStmt: %w", cerr)
+		}
+	}
+	if q.messagesStmt != nil {
+		if cerr := q.messagesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing messagesStmt: %w", cerr)
+		}
+	}
+	if q.messagesDueStmt != nil {
+		if cerr := q.messagesDueStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing messagesDueStmt: %w", cerr)
+		}
+	}
+	if q.moveDeliveryStmt != nil {
+		if cerr := q.moveDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing moveDeliveryStmt: %w", cerr)
+		}
+	}
+	if q.nextDueStmt != nil {
+		if cerr := q.nextDueStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing nextDueStmt: %w", cerr)
+		}
+	}
+	if q.organisationStmt != nil {
+		if cerr := q.organisationStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing organisationStmt: %w", cerr)
+		}
+	}
+	if q.personAddressesStmt != nil {
+		if cerr := q.personAddressesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing personAddressesStmt: %w", cerr)
+		}
+	}
+	if q.personByIDStmt != nil {
+		if cerr := q.personByIDStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing personByIDStmt: %w", cerr)
+		}
+	}
+	if q.personGroupsStmt != nil {
+		if cerr := q.personGroupsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing personGroupsStmt: %w", cerr)
+		}
+	}
+	if q.personRolesStmt != nil {
+		if cerr := q.personRolesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing personRolesStmt: %w", cerr)
+		}
+	}
+	if q.personTiesStmt != nil {
+		if cerr := q.personTiesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing personTiesStmt: %w", cerr)
+		}
+	}
+	if q.putAccountStmt != nil {
+		if cerr := q.putAccountStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putAccountStmt: %w", cerr)
+		}
+	}
+	if q.putAddressStmt != nil {
+		if cerr := q.putAddressStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putAddressStmt: %w", cerr)
+		}
+	}
+	if q.putOrganisationStmt != nil {
+		if cerr := q.putOrganisationStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putOrganisationStmt: %w", cerr)
+		}
+	}
+	if q.putTieStmt != nil {
+		if cerr := q.putTieStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putTieStmt: %w", cerr)
+		}
+	}
+	if q.queueDeliveriesStmt != nil {
+		if cerr := q.queueDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing queueDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.recipientStatesStmt != nil {
+		if cerr := q.recipientStatesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recipientStatesStmt: %w", cerr)
+		}
+	}
+	if q.releaseClaimsStmt != nil {
+		if cerr := q.releaseClaimsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing releaseClaimsStmt: %w", cerr)
+		}
+	}
+	if q.releaseMessageStmt != nil {
+		if cerr := q.releaseMessageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing releaseMessageStmt: %w", cerr)
+		}
+	}
+	if q.revisionStmt != nil {
+		if cerr := q.revisionStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing revisionStmt: %w", cerr)
+		}
+	}
+	if q.saveDraftStmt != nil {
+		if cerr := q.saveDraftStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing saveDraftStmt: %w", cerr)
+		}
+	}
+	if q.searchPeopleStmt != nil {
+		if cerr := q.searchPeopleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing searchPeopleStmt: %w", cerr)
+		}
+	}
+	if q.setDeliveryStmt != nil {
+		if cerr := q.setDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setDeliveryStmt: %w", cerr)
+		}
+	}
+	if q.setHealthStmt != nil {
+		if cerr := q.setHealthStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setHealthStmt: %w", cerr)
+		}
+	}
+	if q.setMappingStmt != nil {
+		if cerr := q.setMappingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setMappingStmt: %w", cerr)
+		}
+	}
+	if q.setPersonStmt != nil {
+		if cerr := q.setPersonStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setPersonStmt: %w", cerr)
+		}
+	}
+	if q.startImportStmt != nil {
+		if cerr := q.startImportStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing startImportStmt: %w", cerr)
+		}
+	}
+	if q.stopDeliveriesStmt != nil {
+		if cerr := q.stopDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing stopDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.unholdMessageStmt != nil {
+		if cerr := q.unholdMessageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing unholdMessageStmt: %w", cerr)
+		}
+	}
+	return err
+}
+
+func (q *Queries) exec(ctx context.Context, stmt *sql.Stmt, query string, args ...interface{}) (sql.Result, error) {
+	switch {
+	case stmt != nil && q.tx != nil:
+		return q.tx.StmtContext(ctx, stmt).ExecContext(ctx, args...)
+	case stmt != nil:
+		return stmt.ExecContext(ctx, args...)
+	default:
+		return q.db.ExecContext(ctx, query, args...)
+	}
+}
+
+func (q *Queries) query(ctx context.Context, stmt *sql.Stmt, query string, args ...interface{}) (*sql.Rows, error) {
+	switch {
+	case stmt != nil && q.tx != nil:
+		return q.tx.StmtContext(ctx, stmt).QueryContext(ctx, args...)
+	case stmt != nil:
+		return stmt.QueryContext(ctx, args...)
+	default:
+		return q.db.QueryContext(ctx, query, args...)
+	}
+}
+
+func (q *Queries) queryRow(ctx context.Context, stmt *sql.Stmt, query string, args ...interface{}) *sql.Row {
+	switch {
+	case stmt != nil && q.tx != nil:
+		return q.tx.StmtContext(ctx, stmt).QueryRowContext(ctx, args...)
+	case stmt != nil:
+		return stmt.QueryRowContext(ctx, args...)
+	default:
+		return q.db.QueryRowContext(ctx, query, args...)
+	}
+}
+
 type Queries struct {
-	db DBTX
+	db                       DBTX
+	tx                       *sql.Tx
+	abandonImportsStmt       *sql.Stmt
+	accountStmt              *sql.Stmt
+	accountByLoginStmt       *sql.Stmt
+	accountsStmt             *sql.Stmt
+	addDeliveryStmt          *sql.Stmt
+	addDeliveryRecipientStmt *sql.Stmt
+	addGroupStmt             *sql.Stmt
+	addImportStmt            *sql.Stmt
+	addLeftOutStmt           *sql.Stmt
+	addMemberStmt            *sql.Stmt
+	addMessageStmt           *sql.Stmt
+	addNestingStmt           *sql.Stmt
+	addPersonStmt            *sql.Stmt
+	addRecipientStmt         *sql.Stmt
+	addReportStmt            *sql.Stmt
+	addRoleStmt              *sql.Stmt
+	allAddressesStmt         *sql.Stmt
+	allGroupsStmt            *sql.Stmt
+	allMembersStmt           *sql.Stmt
+	allNestingsStmt          *sql.Stmt
+	allPeopleStmt            *sql.Stmt
+	allRolesStmt             *sql.Stmt
+	allTiesStmt              *sql.Stmt
+	bumpRevisionStmt         *sql.Stmt
+	claimDeliveryStmt        *sql.Stmt
+	countAllPeopleStmt       *sql.Stmt
+	countLeftOutStmt         *sql.Stmt
+	countPeopleStmt          *sql.Stmt
+	deleteDraftStmt          *sql.Stmt
+	deliveryByIDStmt         *sql.Stmt
+	deliveryByKeyStmt        *sql.Stmt
+	dropDeliveriesStmt       *sql.Stmt
+	dropLeftOutStmt          *sql.Stmt
+	dropOldSessionsStmt      *sql.Stmt
+	dropRecipientsStmt       *sql.Stmt
+	dueDeliveriesStmt        *sql.Stmt
+	endImportStmt            *sql.Stmt
+	endMessagesStmt          *sql.Stmt
+	holdMessageStmt          *sql.Stmt
+	importByIDStmt           *sql.Stmt
+	isDeadStmt               *sql.Stmt
+	messageStmt              *sql.Stmt
+	messageDeliveriesStmt    *sql.Stmt
+	messageLeftOutStmt       *sql.Stmt
+	messageRecipientsStmt    *sql.Stmt
+	messagesStmt             *sql.Stmt
+	messagesDueStmt          *sql.Stmt
+	moveDeliveryStmt         *sql.Stmt
+	nextDueStmt              *sql.Stmt
+	organisationStmt         *sql.Stmt
+	personAddressesStmt      *sql.Stmt
+	personByIDStmt           *sql.Stmt
+	personGroupsStmt         *sql.Stmt
+	personRolesStmt          *sql.Stmt
+	personTiesStmt           *sql.Stmt
+	putAccountStmt           *sql.Stmt
+	putAddressStmt           *sql.Stmt
+	putOrganisationStmt      *sql.Stmt
+	putTieStmt               *sql.Stmt
+	queueDeliveriesStmt      *sql.Stmt
+	recipientStatesStmt      *sql.Stmt
+	releaseClaimsStmt        *sql.Stmt
+	releaseMessageStmt       *sql.Stmt
+	revisionStmt             *sql.Stmt
+	saveDraftStmt            *sql.Stmt
+	searchPeopleStmt         *sql.Stmt
+	setDeliveryStmt          *sql.Stmt
+	setHealthStmt            *sql.Stmt
+	setMappingStmt           *sql.Stmt
+	setPersonStmt            *sql.Stmt
+	startImportStmt          *sql.Stmt
+	stopDeliveriesStmt       *sql.Stmt
+	unholdMessageStmt        *sql.Stmt
 }
 
 func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 	return &Queries{
-		db: tx,
+		db:                       tx,
+		tx:                       tx,
+		abandonImportsStmt:       q.abandonImportsStmt,
+		accountStmt:              q.accountStmt,
+		accountByLoginStmt:       q.accountByLoginStmt,
+		accountsStmt:             q.accountsStmt,
+		addDeliveryStmt:          q.addDeliveryStmt,
+		addDeliveryRecipientStmt: q.addDeliveryRecipientStmt,
+		addGroupStmt:             q.addGroupStmt,
+		addImportStmt:            q.addImportStmt,
+		addLeftOutStmt:           q.addLeftOutStmt,
+		addMemberStmt:            q.addMemberStmt,
+		addMessageStmt:           q.addMessageStmt,
+		addNestingStmt:           q.addNestingStmt,
+		addPersonStmt:            q.addPersonStmt,
+		addRecipientStmt:         q.addRecipientStmt,
+		addReportStmt:            q.addReportStmt,
+		addRoleStmt:              q.addRoleStmt,
+		allAddressesStmt:         q.allAddressesStmt,
+		allGroupsStmt:            q.allGroupsStmt,
+		allMembersStmt:           q.allMembersStmt,
+		allNestingsStmt:          q.allNestingsStmt,
+		allPeopleStmt:            q.allPeopleStmt,
+		allRolesStmt:             q.allRolesStmt,
+		allTiesStmt:              q.allTiesStmt,
+		bumpRevisionStmt:         q.bumpRevisionStmt,
+		claimDeliveryStmt:        q.claimDeliveryStmt,
+		countAllPeopleStmt:       q.countAllPeopleStmt,
+		countLeftOutStmt:         q.countLeftOutStmt,
+		countPeopleStmt:          q.countPeopleStmt,
+		deleteDraftStmt:          q.deleteDraftStmt,
+		deliveryByIDStmt:         q.deliveryByIDStmt,
+		deliveryByKeyStmt:        q.deliveryByKeyStmt,
+		dropDeliveriesStmt:       q.dropDeliveriesStmt,
+		dropLeftOutStmt:          q.dropLeftOutStmt,
+		dropOldSessionsStmt:      q.dropOldSessionsStmt,
+		dropRecipientsStmt:       q.dropRecipientsStmt,
+		dueDeliveriesStmt:        q.dueDeliveriesStmt,
+		endImportStmt:            q.endImportStmt,
+		endMessagesStmt:          q.endMessagesStmt,
+		holdMessageStmt:          q.holdMessageStmt,
+		importByIDStmt:           q.importByIDStmt,
+		isDeadStmt:               q.isDeadStmt,
+		messageStmt:              q.messageStmt,
+		messageDeliveriesStmt:    q.messageDeliveriesStmt,
+		messageLeftOutStmt:       q.messageLeftOutStmt,
+		messageRecipientsStmt:    q.messageRecipientsStmt,
+		messagesStmt:             q.messagesStmt,
+		messagesDueStmt:          q.messagesDueStmt,
+		moveDeliveryStmt:         q.moveDeliveryStmt,
+		nextDueStmt:              q.nextDueStmt,
+		organisationStmt:         q.organisationStmt,
+		personAddressesStmt:      q.personAddressesStmt,
+		personByIDStmt:           q.personByIDStmt,
+		personGroupsStmt:         q.personGroupsStmt,
+		personRolesStmt:          q.personRolesStmt,
+		personTiesStmt:           q.personTiesStmt,
+		putAccountStmt:           q.putAccountStmt,
+		putAddressStmt:           q.putAddressStmt,
+		putOrganisationStmt:      q.putOrganisationStmt,
+		putTieStmt:               q.putTieStmt,
+		queueDeliveriesStmt:      q.queueDeliveriesStmt,
+		recipientStatesStmt:      q.recipientStatesStmt,
+		releaseClaimsStmt:        q.releaseClaimsStmt,
+		releaseMessageStmt:       q.releaseMessageStmt,
+		revisionStmt:             q.revisionStmt,
+		saveDraftStmt:            q.saveDraftStmt,
+		searchPeopleStmt:         q.searchPeopleStmt,
+		setDeliveryStmt:          q.setDeliveryStmt,
+		setHealthStmt:            q.setHealthStmt,
+		setMappingStmt:           q.setMappingStmt,
+		setPersonStmt:            q.setPersonStmt,
+		startImportStmt:          q.startImportStmt,
+		stopDeliveriesStmt:       q.stopDeliveriesStmt,
+		unholdMessageStmt:        q.unholdMessageStmt,
 	}
 }

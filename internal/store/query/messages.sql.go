@@ -34,7 +34,7 @@ type AddDeliveryParams struct {
 }
 
 func (q *Queries) AddDelivery(ctx context.Context, arg AddDeliveryParams) (int64, error) {
-	row := q.db.QueryRowContext(ctx, addDelivery,
+	row := q.queryRow(ctx, q.addDeliveryStmt, addDelivery,
 		arg.MessageID,
 		arg.Channel,
 		arg.Address,
@@ -62,7 +62,7 @@ type AddDeliveryRecipientParams struct {
 }
 
 func (q *Queries) AddDeliveryRecipient(ctx context.Context, arg AddDeliveryRecipientParams) error {
-	_, err := q.db.ExecContext(ctx, addDeliveryRecipient, arg.DeliveryID, arg.RecipientID)
+	_, err := q.exec(ctx, q.addDeliveryRecipientStmt, addDeliveryRecipient, arg.DeliveryID, arg.RecipientID)
 	return err
 }
 
@@ -79,7 +79,7 @@ type AddLeftOutParams struct {
 }
 
 func (q *Queries) AddLeftOut(ctx context.Context, arg AddLeftOutParams) error {
-	_, err := q.db.ExecContext(ctx, addLeftOut,
+	_, err := q.exec(ctx, q.addLeftOutStmt, addLeftOut,
 		arg.MessageID,
 		arg.PersonID,
 		arg.Name,
@@ -102,7 +102,7 @@ type AddMessageParams struct {
 }
 
 func (q *Queries) AddMessage(ctx context.Context, arg AddMessageParams) (Message, error) {
-	row := q.db.QueryRowContext(ctx, addMessage,
+	row := q.queryRow(ctx, q.addMessageStmt, addMessage,
 		arg.AccountID,
 		arg.Title,
 		arg.Draft,
@@ -140,7 +140,7 @@ type AddRecipientParams struct {
 }
 
 func (q *Queries) AddRecipient(ctx context.Context, arg AddRecipientParams) (int64, error) {
-	row := q.db.QueryRowContext(ctx, addRecipient,
+	row := q.queryRow(ctx, q.addRecipientStmt, addRecipient,
 		arg.MessageID,
 		arg.PersonID,
 		arg.Name,
@@ -168,7 +168,7 @@ type AddReportParams struct {
 }
 
 func (q *Queries) AddReport(ctx context.Context, arg AddReportParams) (int64, error) {
-	result, err := q.db.ExecContext(ctx, addReport,
+	result, err := q.exec(ctx, q.addReportStmt, addReport,
 		arg.DeliveryID,
 		arg.ReportKey,
 		arg.State,
@@ -187,7 +187,7 @@ UPDATE deliveries SET claimed = 1 WHERE id = ?
 `
 
 func (q *Queries) ClaimDelivery(ctx context.Context, id int64) error {
-	_, err := q.db.ExecContext(ctx, claimDelivery, id)
+	_, err := q.exec(ctx, q.claimDeliveryStmt, claimDelivery, id)
 	return err
 }
 
@@ -196,7 +196,7 @@ SELECT count(*) FROM left_out WHERE message_id = ?
 `
 
 func (q *Queries) CountLeftOut(ctx context.Context, messageID int64) (int64, error) {
-	row := q.db.QueryRowContext(ctx, countLeftOut, messageID)
+	row := q.queryRow(ctx, q.countLeftOutStmt, countLeftOut, messageID)
 	var count int64
 	err := row.Scan(&count)
 	return count, err
@@ -207,7 +207,7 @@ DELETE FROM messages WHERE id = ? AND state = 'draft'
 `
 
 func (q *Queries) DeleteDraft(ctx context.Context, id int64) (int64, error) {
-	result, err := q.db.ExecContext(ctx, deleteDraft, id)
+	result, err := q.exec(ctx, q.deleteDraftStmt, deleteDraft, id)
 	if err != nil {
 		return 0, err
 	}
@@ -219,7 +219,7 @@ SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "k
 `
 
 func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) {
-	row := q.db.QueryRowContext(ctx, deliveryByID, id)
+	row := q.queryRow(ctx, q.deliveryByIDStmt, deliveryByID, id)
 	var i Delivery
 	err := row.Scan(
 		&i.ID,
@@ -248,7 +248,7 @@ SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "k
 `
 
 func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, error) {
-	row := q.db.QueryRowContext(ctx, deliveryByKey, key)
+	row := q.queryRow(ctx, q.deliveryByKeyStmt, deliveryByKey, key)
 	var i Delivery
 	err := row.Scan(
 		&i.ID,
@@ -277,7 +277,7 @@ DELETE FROM deliveries WHERE message_id = ?
 `
 
 func (q *Queries) DropDeliveries(ctx context.Context, messageID int64) error {
-	_, err := q.db.ExecContext(ctx, dropDeliveries, messageID)
+	_, err := q.exec(ctx, q.dropDeliveriesStmt, dropDeliveries, messageID)
 	return err
 }
 
@@ -286,7 +286,7 @@ DELETE FROM left_out WHERE message_id = ?
 `
 
 func (q *Queries) DropLeftOut(ctx context.Context, messageID int64) error {
-	_, err := q.db.ExecContext(ctx, dropLeftOut, messageID)
+	_, err := q.exec(ctx, q.dropLeftOutStmt, dropLeftOut, messageID)
 	return err
 }
 
@@ -295,7 +295,7 @@ DELETE FROM recipients WHERE message_id = ?
 `
 
 func (q *Queries) DropRecipients(ctx context.Context, messageID int64) error {
-	_, err := q.db.ExecContext(ctx, dropRecipients, messageID)
+	_, err := q.exec(ctx, q.dropRecipientsStmt, dropRecipients, messageID)
 	return err
 }
 
@@ -311,7 +311,7 @@ type DueDeliveriesParams struct {
 }
 
 func (q *Queries) DueDeliveries(ctx context.Context, arg DueDeliveriesParams) ([]Delivery, error) {
-	rows, err := q.db.QueryContext(ctx, dueDeliveries, arg.Channel, arg.DueAt, arg.Limit)
+	rows, err := q.query(ctx, q.dueDeliveriesStmt, dueDeliveries, arg.Channel, arg.DueAt, arg.Limit)
 	if err != nil {
 		return nil, err
 	}
@@ -361,7 +361,7 @@ RETURNING id
 `
 
 func (q *Queries) EndMessages(ctx context.Context, now int64) ([]int64, error) {
-	rows, err := q.db.QueryContext(ctx, endMessages, now)
+	rows, err := q.query(ctx, q.endMessagesStmt, endMessages, now)
 	if err != nil {
 		return nil, err
 	}
@@ -397,7 +397,7 @@ type HoldMessageParams struct {
 }
 
 func (q *Queries) HoldMessage(ctx context.Context, arg HoldMessageParams) (int64, error) {
-	result, err := q.db.ExecContext(ctx, holdMessage,
+	result, err := q.exec(ctx, q.holdMessageStmt, holdMessage,
 		arg.SentBy,
 		arg.SentAt,
 		arg.LeavesAt,
@@ -433,7 +433,7 @@ type MessageRow struct {
 }
 
 func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
-	row := q.db.QueryRowContext(ctx, message, id)
+	row := q.queryRow(ctx, q.messageStmt, message, id)
 	var i MessageRow
 	err := row.Scan(
 		&i.ID,
@@ -459,7 +459,7 @@ SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "k
 `
 
 func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Delivery, error) {
-	rows, err := q.db.QueryContext(ctx, messageDeliveries, messageID)
+	rows, err := q.query(ctx, q.messageDeliveriesStmt, messageDeliveries, messageID)
 	if err != nil {
 		return nil, err
 	}
@@ -504,7 +504,7 @@ SELECT id, message_id, person_id, name, reason, detail FROM left_out WHERE messa
 `
 
 func (q *Queries) MessageLeftOut(ctx context.Context, messageID int64) ([]LeftOut, error) {
-	rows, err := q.db.QueryContext(ctx, messageLeftOut, messageID)
+	rows, err := q.query(ctx, q.messageLeftOutStmt, messageLeftOut, messageID)
 	if err != nil {
 		return nil, err
 	}
@@ -538,7 +538,7 @@ SELECT id, message_id, person_id, name, language, step, why FROM recipients WHER
 `
 
 func (q *Queries) MessageRecipients(ctx context.Context, messageID int64) ([]Recipient, error) {
-	rows, err := q.db.QueryContext(ctx, messageRecipients, messageID)
+	rows, err := q.query(ctx, q.messageRecipientsStmt, messageRecipients, messageID)
 	if err != nil {
 		return nil, err
 	}
@@ -593,7 +593,7 @@ type MessagesRow struct {
 }
 
 func (q *Queries) Messages(ctx context.Context) ([]MessagesRow, error) {
-	rows, err := q.db.QueryContext(ctx, messages)
+	rows, err := q.query(ctx, q.messagesStmt, messages)
 	if err != nil {
 		return nil, err
 	}
@@ -635,7 +635,7 @@ SELECT id FROM messages WHERE state = 'held' AND leaves_at <= ?
 `
 
 func (q *Queries) MessagesDue(ctx context.Context, leavesAt int64) ([]int64, error) {
-	rows, err := q.db.QueryContext(ctx, messagesDue, leavesAt)
+	rows, err := q.query(ctx, q.messagesDueStmt, messagesDue, leavesAt)
 	if err != nil {
 		return nil, err
 	}
@@ -669,7 +669,7 @@ type MoveDeliveryParams struct {
 }
 
 func (q *Queries) MoveDelivery(ctx context.Context, arg MoveDeliveryParams) error {
-	_, err := q.db.ExecContext(ctx, moveDelivery,
+	_, err := q.exec(ctx, q.moveDeliveryStmt, moveDelivery,
 		arg.State,
 		arg.Detail,
 		arg.UpdatedAt,
@@ -687,7 +687,7 @@ SELECT CAST(coalesce(min(at), 0) AS INTEGER) AS at FROM (
 `
 
 func (q *Queries) NextDue(ctx context.Context, channel roster.Channel) (int64, error) {
-	row := q.db.QueryRowContext(ctx, nextDue, channel)
+	row := q.queryRow(ctx, q.nextDueStmt, nextDue, channel)
 	var at int64
 	err := row.Scan(&at)
 	return at, err
@@ -704,7 +704,7 @@ type QueueDeliveriesParams struct {
 }
 
 func (q *Queries) QueueDeliveries(ctx context.Context, arg QueueDeliveriesParams) error {
-	_, err := q.db.ExecContext(ctx, queueDeliveries, arg.Now, arg.MessageID)
+	_, err := q.exec(ctx, q.queueDeliveriesStmt, queueDeliveries, arg.Now, arg.MessageID)
 	return err
 }
 
@@ -721,7 +721,7 @@ type RecipientStatesRow struct {
 }
 
 func (q *Queries) RecipientStates(ctx context.Context, messageID int64) ([]RecipientStatesRow, error) {
-	rows, err := q.db.QueryContext(ctx, recipientStates, messageID)
+	rows, err := q.query(ctx, q.recipientStatesStmt, recipientStates, messageID)
 	if err != nil {
 		return nil, err
 	}
@@ -748,7 +748,7 @@ UPDATE deliveries SET claimed = 0 WHERE claimed = 1
 `
 
 func (q *Queries) ReleaseClaims(ctx context.Context) error {
-	_, err := q.db.ExecContext(ctx, releaseClaims)
+	_, err := q.exec(ctx, q.releaseClaimsStmt, releaseClaims)
 	return err
 }
 
@@ -762,7 +762,7 @@ type ReleaseMessageParams struct {
 }
 
 func (q *Queries) ReleaseMessage(ctx context.Context, arg ReleaseMessageParams) (int64, error) {
-	result, err := q.db.ExecContext(ctx, releaseMessage, arg.ID, arg.LeavesAt)
+	result, err := q.exec(ctx, q.releaseMessageStmt, releaseMessage, arg.ID, arg.LeavesAt)
 	if err != nil {
 		return 0, err
 	}
@@ -783,7 +783,7 @@ type SaveDraftParams struct {
 }
 
 func (q *Queries) SaveDraft(ctx context.Context, arg SaveDraftParams) (int64, error) {
-	row := q.db.QueryRowContext(ctx, saveDraft,
+	row := q.queryRow(ctx, q.saveDraftStmt, saveDraft,
 		arg.Title,
 		arg.Draft,
 		arg.UpdatedAt,
@@ -809,7 +809,7 @@ type SetDeliveryParams struct {
 }
 
 func (q *Queries) SetDelivery(ctx context.Context, arg SetDeliveryParams) error {
-	_, err := q.db.ExecContext(ctx, setDelivery,
+	_, err := q.exec(ctx, q.setDeliveryStmt, setDelivery,
 		arg.State,
 		arg.Attempts,
 		arg.DueAt,
@@ -832,7 +832,7 @@ type StopDeliveriesParams struct {
 }
 
 func (q *Queries) StopDeliveries(ctx context.Context, arg StopDeliveriesParams) (int64, error) {
-	result, err := q.db.ExecContext(ctx, stopDeliveries, arg.Detail, arg.UpdatedAt, arg.MessageID)
+	result, err := q.exec(ctx, q.stopDeliveriesStmt, stopDeliveries, arg.Detail, arg.UpdatedAt, arg.MessageID)
 	if err != nil {
 		return 0, err
 	}
@@ -850,7 +850,7 @@ type UnholdMessageParams struct {
 }
 
 func (q *Queries) UnholdMessage(ctx context.Context, arg UnholdMessageParams) (int64, error) {
-	result, err := q.db.ExecContext(ctx, unholdMessage, arg.UpdatedAt, arg.ID)
+	result, err := q.exec(ctx, q.unholdMessageStmt, unholdMessage, arg.UpdatedAt, arg.ID)
 	if err != nil {
 		return 0, err
 	}

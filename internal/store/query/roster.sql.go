@@ -17,7 +17,7 @@ UPDATE imports SET state = 'proposed' WHERE state = 'loading'
 `
 
 func (q *Queries) AbandonImports(ctx context.Context) error {
-	_, err := q.db.ExecContext(ctx, abandonImports)
+	_, err := q.exec(ctx, q.abandonImportsStmt, abandonImports)
 	return err
 }
 
@@ -26,7 +26,7 @@ INSERT INTO groups (name, position) VALUES (?, (SELECT coalesce(max(position), 0
 `
 
 func (q *Queries) AddGroup(ctx context.Context, name string) error {
-	_, err := q.db.ExecContext(ctx, addGroup, name)
+	_, err := q.exec(ctx, q.addGroupStmt, addGroup, name)
 	return err
 }
 
@@ -43,7 +43,7 @@ type AddImportParams struct {
 }
 
 func (q *Queries) AddImport(ctx context.Context, arg AddImportParams) (int64, error) {
-	row := q.db.QueryRowContext(ctx, addImport,
+	row := q.queryRow(ctx, q.addImportStmt, addImport,
 		arg.AccountID,
 		arg.FileName,
 		arg.File,
@@ -66,7 +66,7 @@ type AddMemberParams struct {
 }
 
 func (q *Queries) AddMember(ctx context.Context, arg AddMemberParams) error {
-	_, err := q.db.ExecContext(ctx, addMember, arg.GroupName, arg.PersonID)
+	_, err := q.exec(ctx, q.addMemberStmt, addMember, arg.GroupName, arg.PersonID)
 	return err
 }
 
@@ -82,7 +82,7 @@ type AddNestingParams struct {
 }
 
 func (q *Queries) AddNesting(ctx context.Context, arg AddNestingParams) error {
-	_, err := q.db.ExecContext(ctx, addNesting, arg.OuterName, arg.InnerName)
+	_, err := q.exec(ctx, q.addNestingStmt, addNesting, arg.OuterName, arg.InnerName)
 	return err
 }
 
@@ -100,7 +100,7 @@ type AddPersonParams struct {
 }
 
 func (q *Queries) AddPerson(ctx context.Context, arg AddPersonParams) (int64, error) {
-	row := q.db.QueryRowContext(ctx, addPerson,
+	row := q.queryRow(ctx, q.addPersonStmt, addPerson,
 		arg.ExternalID,
 		arg.GivenName,
 		arg.FamilyName,
@@ -122,7 +122,7 @@ type AddRoleParams struct {
 }
 
 func (q *Queries) AddRole(ctx context.Context, arg AddRoleParams) error {
-	_, err := q.db.ExecContext(ctx, addRole, arg.PersonID, arg.Role)
+	_, err := q.exec(ctx, q.addRoleStmt, addRole, arg.PersonID, arg.Role)
 	return err
 }
 
@@ -144,7 +144,7 @@ type AllAddressesRow struct {
 }
 
 func (q *Queries) AllAddresses(ctx context.Context) ([]AllAddressesRow, error) {
-	rows, err := q.db.QueryContext(ctx, allAddresses)
+	rows, err := q.query(ctx, q.allAddressesStmt, allAddresses)
 	if err != nil {
 		return nil, err
 	}
@@ -186,7 +186,7 @@ type AllGroupsRow struct {
 }
 
 func (q *Queries) AllGroups(ctx context.Context) ([]AllGroupsRow, error) {
-	rows, err := q.db.QueryContext(ctx, allGroups)
+	rows, err := q.query(ctx, q.allGroupsStmt, allGroups)
 	if err != nil {
 		return nil, err
 	}
@@ -213,7 +213,7 @@ SELECT group_id, person_id FROM group_members
 `
 
 func (q *Queries) AllMembers(ctx context.Context) ([]GroupMember, error) {
-	rows, err := q.db.QueryContext(ctx, allMembers)
+	rows, err := q.query(ctx, q.allMembersStmt, allMembers)
 	if err != nil {
 		return nil, err
 	}
@@ -240,7 +240,7 @@ SELECT n.outer_id, n.inner_id FROM group_nestings n JOIN groups g ON g.id = n.in
 `
 
 func (q *Queries) AllNestings(ctx context.Context) ([]GroupNesting, error) {
-	rows, err := q.db.QueryContext(ctx, allNestings)
+	rows, err := q.query(ctx, q.allNestingsStmt, allNestings)
 	if err != nil {
 		return nil, err
 	}
@@ -277,7 +277,7 @@ type AllPeopleRow struct {
 }
 
 func (q *Queries) AllPeople(ctx context.Context) ([]AllPeopleRow, error) {
-	rows, err := q.db.QueryContext(ctx, allPeople)
+	rows, err := q.query(ctx, q.allPeopleStmt, allPeople)
 	if err != nil {
 		return nil, err
 	}
@@ -311,7 +311,7 @@ SELECT person_id, role FROM person_roles
 `
 
 func (q *Queries) AllRoles(ctx context.Context) ([]PersonRole, error) {
-	rows, err := q.db.QueryContext(ctx, allRoles)
+	rows, err := q.query(ctx, q.allRolesStmt, allRoles)
 	if err != nil {
 		return nil, err
 	}
@@ -338,7 +338,7 @@ SELECT guardian_id, dependent_id, receives, barred FROM guardian_ties ORDER BY d
 `
 
 func (q *Queries) AllTies(ctx context.Context) ([]GuardianTy, error) {
-	rows, err := q.db.QueryContext(ctx, allTies)
+	rows, err := q.query(ctx, q.allTiesStmt, allTies)
 	if err != nil {
 		return nil, err
 	}
@@ -370,7 +370,7 @@ SELECT count(*) FROM people
 `
 
 func (q *Queries) CountAllPeople(ctx context.Context) (int64, error) {
-	row := q.db.QueryRowContext(ctx, countAllPeople)
+	row := q.queryRow(ctx, q.countAllPeopleStmt, countAllPeople)
 	var count int64
 	err := row.Scan(&count)
 	return count, err
@@ -384,7 +384,7 @@ WHERE instr(lower(p.given_name || ' ' || p.family_name), lower(?1)) > 0
 `
 
 func (q *Queries) CountPeople(ctx context.Context, search string) (int64, error) {
-	row := q.db.QueryRowContext(ctx, countPeople, search)
+	row := q.queryRow(ctx, q.countPeopleStmt, countPeople, search)
 	var count int64
 	err := row.Scan(&count)
 	return count, err
@@ -403,7 +403,7 @@ type EndImportParams struct {
 }
 
 func (q *Queries) EndImport(ctx context.Context, arg EndImportParams) error {
-	_, err := q.db.ExecContext(ctx, endImport, arg.State, arg.Result, arg.ID)
+	_, err := q.exec(ctx, q.endImportStmt, endImport, arg.State, arg.Result, arg.ID)
 	return err
 }
 
@@ -412,7 +412,7 @@ SELECT id, account_id, file_name, file, mapping, state, result, created_at FROM 
 `
 
 func (q *Queries) ImportByID(ctx context.Context, id int64) (Import, error) {
-	row := q.db.QueryRowContext(ctx, importByID, id)
+	row := q.queryRow(ctx, q.importByIDStmt, importByID, id)
 	var i Import
 	err := row.Scan(
 		&i.ID,
@@ -437,7 +437,7 @@ type IsDeadParams struct {
 }
 
 func (q *Queries) IsDead(ctx context.Context, arg IsDeadParams) (bool, error) {
-	row := q.db.QueryRowContext(ctx, isDead, arg.Channel, arg.Value)
+	row := q.queryRow(ctx, q.isDeadStmt, isDead, arg.Channel, arg.Value)
 	var dead bool
 	err := row.Scan(&dead)
 	return dead, err
@@ -448,7 +448,7 @@ SELECT id, person_id, channel, value, label, position, health, health_detail, de
 `
 
 func (q *Queries) PersonAddresses(ctx context.Context, personID int64) ([]Address, error) {
-	rows, err := q.db.QueryContext(ctx, personAddresses, personID)
+	rows, err := q.query(ctx, q.personAddressesStmt, personAddresses, personID)
 	if err != nil {
 		return nil, err
 	}
@@ -496,7 +496,7 @@ type PersonByIDRow struct {
 }
 
 func (q *Queries) PersonByID(ctx context.Context, id int64) (PersonByIDRow, error) {
-	row := q.db.QueryRowContext(ctx, personByID, id)
+	row := q.queryRow(ctx, q.personByIDStmt, personByID, id)
 	var i PersonByIDRow
 	err := row.Scan(
 		&i.ID,
@@ -519,7 +519,7 @@ type PersonGroupsRow struct {
 }
 
 func (q *Queries) PersonGroups(ctx context.Context, personID int64) ([]PersonGroupsRow, error) {
-	rows, err := q.db.QueryContext(ctx, personGroups, personID)
+	rows, err := q.query(ctx, q.personGroupsStmt, personGroups, personID)
 	if err != nil {
 		return nil, err
 	}
@@ -546,7 +546,7 @@ SELECT role FROM person_roles WHERE person_id = ?
 `
 
 func (q *Queries) PersonRoles(ctx context.Context, personID int64) ([]roster.Role, error) {
-	rows, err := q.db.QueryContext(ctx, personRoles, personID)
+	rows, err := q.query(ctx, q.personRolesStmt, personRoles, personID)
 	if err != nil {
 		return nil, err
 	}
@@ -586,7 +586,7 @@ type PersonTiesRow struct {
 }
 
 func (q *Queries) PersonTies(ctx context.Context, person int64) ([]PersonTiesRow, error) {
-	rows, err := q.db.QueryContext(ctx, personTies, person)
+	rows, err := q.query(ctx, q.personTiesStmt, personTies, person)
 	if err != nil {
 		return nil, err
 	}
@@ -634,7 +634,7 @@ type PutAddressParams struct {
 }
 
 func (q *Queries) PutAddress(ctx context.Context, arg PutAddressParams) error {
-	_, err := q.db.ExecContext(ctx, putAddress,
+	_, err := q.exec(ctx, q.putAddressStmt, putAddress,
 		arg.PersonID,
 		arg.Channel,
 		arg.Value,
@@ -660,7 +660,7 @@ type PutTieParams struct {
 }
 
 func (q *Queries) PutTie(ctx context.Context, arg PutTieParams) error {
-	_, err := q.db.ExecContext(ctx, putTie,
+	_, err := q.exec(ctx, q.putTieStmt, putTie,
 		arg.GuardianID,
 		arg.DependentID,
 		arg.Receives,
@@ -700,7 +700,7 @@ type SearchPeopleRow struct {
 }
 
 func (q *Queries) SearchPeople(ctx context.Context, arg SearchPeopleParams) ([]SearchPeopleRow, error) {
-	rows, err := q.db.QueryContext(ctx, searchPeople, arg.Search, arg.First, arg.Count)
+	rows, err := q.query(ctx, q.searchPeopleStmt, searchPeople, arg.Search, arg.First, arg.Count)
 	if err != nil {
 		return nil, err
 	}
@@ -744,7 +744,7 @@ type SetHealthParams struct {
 }
 
 func (q *Queries) SetHealth(ctx context.Context, arg SetHealthParams) (int64, error) {
-	result, err := q.db.ExecContext(ctx, setHealth,
+	result, err := q.exec(ctx, q.setHealthStmt, setHealth,
 		arg.Health,
 		arg.Detail,
 		arg.Channel,
@@ -766,7 +766,7 @@ type SetMappingParams struct {
 }
 
 func (q *Queries) SetMapping(ctx context.Context, arg SetMappingParams) error {
-	_, err := q.db.ExecContext(ctx, setMapping, arg.Mapping, arg.ID)
+	_, err := q.exec(ctx, q.setMappingStmt, setMapping, arg.Mapping, arg.ID)
 	return err
 }
 
@@ -785,7 +785,7 @@ type SetPersonParams struct {
 }
 
 func (q *Queries) SetPerson(ctx context.Context, arg SetPersonParams) error {
-	_, err := q.db.ExecContext(ctx, setPerson,
+	_, err := q.exec(ctx, q.setPersonStmt, setPerson,
 		arg.ExternalID,
 		arg.GivenName,
 		arg.FamilyName,
@@ -801,7 +801,7 @@ UPDATE imports SET state = 'loading' WHERE id = ? AND state = 'proposed'
 `
 
 func (q *Queries) StartImport(ctx context.Context, id int64) (int64, error) {
-	result, err := q.db.ExecContext(ctx, startImport, id)
+	result, err := q.exec(ctx, q.startImportStmt, startImport, id)
 	if err != nil {
 		return 0, err
 	}
