@@ -1,14 +1,19 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, useTemplateRef } from 'vue'
 import type { Channel, Draft, Plan } from '@/api/client'
 import { count, people, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
+import FieldChips from './FieldChips.vue'
 
 const props = defineProps<{ plan?: Plan; fields: string[]; stale: boolean }>()
 const draft = defineModel<Draft>('draft', { required: true })
 
-const email = ref<{ $el: HTMLElement }>()
-const text = ref<{ $el: HTMLElement }>()
+interface Area {
+  $el: HTMLElement
+}
+
+const email = useTemplateRef<Area>('email')
+const text = useTemplateRef<Area>('text')
 
 const carried = (c: Channel) => props.plan?.channels.find((one) => one.channel === c)
 const goesTo = (c: Channel) =>
@@ -41,8 +46,8 @@ function swap() {
 }
 
 /** Puts a field where the cursor stands. */
-async function insert(where: typeof email, name: string, write: (value: string) => void, value: string) {
-  const area = where.value?.$el.querySelector('textarea')
+async function insert(where: Area | null, name: string, write: (value: string) => void, value: string) {
+  const area = where?.$el.querySelector('textarea')
   const from = area?.selectionStart ?? value.length
   const to = area?.selectionEnd ?? from
   const field = `{{${name}}}`
@@ -71,8 +76,8 @@ async function insert(where: typeof email, name: string, write: (value: string) 
         />
         <v-textarea
           ref="email"
-          class="main"
           v-model="draft.email"
+          class="main"
           placeholder="Write the message here. Text and voice follow it until you edit them."
           aria-label="Email"
           dir="auto"
@@ -80,17 +85,7 @@ async function insert(where: typeof email, name: string, write: (value: string) 
           rows="7"
           max-rows="16"
         />
-        <div class="fields small">
-          <span class="quiet">Insert:</span>
-          <button
-            v-for="f in fields"
-            :key="f"
-            class="field"
-            @click="insert(email as never, f, (v) => (draft.email = v), draft.email)"
-          >
-            {{ f }}
-          </button>
-        </div>
+        <FieldChips :fields="fields" @insert="insert(email, $event, (v) => (draft.email = v), draft.email)" />
       </div>
     </article>
 
@@ -116,17 +111,7 @@ async function insert(where: typeof email, name: string, write: (value: string) 
           max-rows="8"
           :class="{ following: !draft.ownText }"
         />
-        <div class="fields small">
-          <span class="quiet">Insert:</span>
-          <button
-            v-for="f in fields"
-            :key="f"
-            class="field"
-            @click="insert(text as never, f, (v) => (textShown = v), textShown)"
-          >
-            {{ f }}
-          </button>
-        </div>
+        <FieldChips :fields="fields" @insert="insert(text, $event, (v) => (textShown = v), textShown)" />
         <div v-if="meter && meter.most" class="meter small" :class="{ stale }" role="status">
           <b>{{ each }}</b>
           <span>{{ meter.alphabet === 'gsm7' ? 'short alphabet' : 'long alphabet' }}</span>
@@ -212,28 +197,6 @@ h2 {
   display: flex;
   flex-direction: column;
   gap: 7px;
-}
-
-.fields {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 6px;
-  align-items: baseline;
-}
-
-.field {
-  border: 0;
-  border-radius: 3px;
-  background: #e3edf0;
-  color: var(--deep2);
-  font: inherit;
-  font-weight: 600;
-  padding: 1px 6px;
-  cursor: pointer;
-}
-
-.field:hover {
-  background: #d0e0e5;
 }
 
 .main :deep(textarea) {

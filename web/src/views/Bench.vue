@@ -147,12 +147,6 @@ const flip = useMutation({
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-
 .carrier {
   display: flex;
   align-items: center;

@@ -126,12 +126,6 @@ const choose = (id: number) => router.replace({ query: { group: id } })
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-
 .search {
   flex: 0 1 260px;
 }

@@ -256,13 +256,6 @@ const failed = computed(() =>
 </template>
 
 <style scoped>
-.body {
-  padding: 14px 16px 24px;
-  display: flex;
-  flex-direction: column;
-  gap: 16px;
-}
-
 .drop {
   border-style: dashed;
   border-width: 1.5px;

@@ -137,13 +137,6 @@ function standing(m: Message): string {
 </template>
 
 <style scoped>
-.body {
-  padding: 14px 16px 24px;
-  display: flex;
-  flex-direction: column;
-  gap: 20px;
-}
-
 .title {
   width: 30%;
 }

@@ -112,12 +112,6 @@ const shown = computed(() => {
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-
 .search {
   flex: 0 1 300px;
 }

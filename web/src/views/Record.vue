@@ -273,12 +273,6 @@ const stopWords = computed(() => {
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-
 .panes {
   flex: 1;
   min-height: 0;

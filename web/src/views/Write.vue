@@ -140,12 +140,6 @@ const revisionNote = toRef(desk.problem)
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-
 .urgency {
   display: flex;
   flex: none;
