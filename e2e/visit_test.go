@@ -97,7 +97,14 @@ func (v *visit) sees(selector, text string) *rod.Element {
 
 func (v *visit) clicks(selector, text string) {
 	v.t.Helper()
-	v.must(v.sees(selector, text).Timeout(browser.Patience).Click("left", 1), "clicking "+text)
+	var err error
+	for deadline := time.Now().Add(browser.Patience); time.Now().Before(deadline); {
+		// What cannot be pressed yet, because a figure is on its way, soon can.
+		if err = v.sees(selector, text).Timeout(browser.Patience).Click("left", 1); err == nil {
+			return
+		}
+	}
+	v.must(err, "clicking "+text)
 }
 
 func (v *visit) type_(selector, text string) {
