@@ -20,7 +20,7 @@ type RecipientRecord struct {
 	Why        string
 	Outcome    record.Outcome
 	Best       delivery.State // the state that says most
-	Deliveries []Delivery
+	Deliveries []Delivery     // without their content
 }
 
 // LeftOutRecord is somebody who was named and got nothing.
@@ -117,8 +117,15 @@ func (s *Store) Record(ctx context.Context, id int64) (Record, error) {
 	if err != nil {
 		return out, err
 	}
-	if out.deliveries, err = s.Deliveries(ctx, id); err != nil {
+	outcomes, err := q.MessageOutcomes(ctx, id)
+	if err != nil {
 		return out, err
+	}
+	for _, o := range outcomes {
+		out.deliveries = append(out.deliveries, Delivery{
+			ID: o.ID, MessageID: id, Channel: o.Channel, Address: o.Address, Cost: o.Cost, State: o.State,
+			Attempts: int(o.Attempts), Detail: o.Detail, UpdatedAt: at(o.UpdatedAt),
+		})
 	}
 	deliveries, err := s.deliveriesByRecipient(ctx, id, out.deliveries)
 	if err != nil {

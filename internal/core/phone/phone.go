@@ -60,15 +60,54 @@ func usualDigits(code int) []int {
 	return usual
 }
 
+// gap is a separator that stands before a digit.
+type gap struct {
+	at  int // index into the E.164 number
+	sep string
+}
+
+// gapsByRange remembers how numbers are grouped, which the first digits and
+// the length decide; working it out anew is too slow for long lists.
+var gapsByRange sync.Map // of []gap by range
+
+const rangeDigits = 9 // the plus sign, the calling code and the area or network
+
 // Display writes an E.164 number in groups, such as +44 7700 900417. What is
 // not a number is returned as it is.
 func Display(e164 string) string {
 	if !strings.HasPrefix(e164, "+") {
 		return e164
 	}
+	key := fmt.Sprint(e164[:min(rangeDigits, len(e164))], len(e164))
+	gaps, known := gapsByRange.Load(key)
+	if !known {
+		gaps = gapsOf(e164)
+		gapsByRange.Store(key, gaps)
+	}
+	var b strings.Builder
+	from := 0
+	for _, g := range gaps.([]gap) {
+		b.WriteString(e164[from:g.at])
+		b.WriteString(g.sep)
+		from = g.at
+	}
+	b.WriteString(e164[from:])
+	return b.String()
+}
+
+func gapsOf(e164 string) []gap {
 	n, err := phonenumbers.Parse(e164, "")
 	if err != nil {
-		return e164
+		return []gap(nil)
 	}
-	return phonenumbers.Format(n, phonenumbers.INTERNATIONAL)
+	var gaps []gap
+	at := 0
+	for _, r := range phonenumbers.Format(n, phonenumbers.INTERNATIONAL) {
+		if at < len(e164) && r == rune(e164[at]) {
+			at++
+			continue
+		}
+		gaps = append(gaps, gap{at, string(r)})
+	}
+	return gaps
 }

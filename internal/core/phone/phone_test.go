@@ -34,6 +34,14 @@ func TestParseRefusesWhatIsNoNumber(t *testing.T) {
 }
 
 func TestDisplay(t *testing.T) {
-	assert.Equal(t, "+44 7700 900417", phone.Display("+447700900417"))
-	assert.Equal(t, "rania@example.org", phone.Display("rania@example.org"))
+	for e164, want := range map[string]string{
+		"+447700900417":     "+44 7700 900417",
+		"+447700900418":     "+44 7700 900418",
+		"+12015550123":      "+1 201-555-0123",
+		"rania@example.org": "rania@example.org",
+		"+":                 "+",
+		"+999":              "+999",
+	} {
+		assert.Equal(t, want, phone.Display(e164))
+	}
 }

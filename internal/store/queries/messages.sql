@@ -112,6 +112,9 @@ WHERE d.message_id = ? ORDER BY dr.recipient_id, d.id;
 -- name: MessageDeliveries :many
 SELECT * FROM deliveries WHERE message_id = ? ORDER BY id;
 
+-- name: MessageOutcomes :many
+SELECT id, channel, address, cost, state, attempts, detail, updated_at FROM deliveries WHERE message_id = ? ORDER BY id;
+
 -- name: MessageRecipients :many
 SELECT * FROM recipients WHERE message_id = ? ORDER BY step, id;
 

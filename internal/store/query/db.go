@@ -156,6 +156,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.messageLeftOutStmt, err = db.PrepareContext(ctx, messageLeftOut); err != nil {
 		return nil, fmt.Errorf("error preparing query MessageLeftOut: %w", err)
 	}
+	if q.messageOutcomesStmt, err = db.PrepareContext(ctx, messageOutcomes); err != nil {
+		return nil, fmt.Errorf("error preparing query MessageOutcomes: %w", err)
+	}
 	if q.messageRecipientsStmt, err = db.PrepareContext(ctx, messageRecipients); err != nil {
 		return nil, fmt.Errorf("error preparing query MessageRecipients: %w", err)
 	}
@@ -468,6 +471,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing messageLeftOutStmt: %w", cerr)
 		}
 	}
+	if q.messageOutcomesStmt != nil {
+		if cerr := q.messageOutcomesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing messageOutcomesStmt: %w", cerr)
+		}
+	}
 	if q.messageRecipientsStmt != nil {
 		if cerr := q.messageRecipientsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing messageRecipientsStmt: %w", cerr)
@@ -696,6 +704,7 @@ type Queries struct {
 	messageStmt              *sql.Stmt
 	messageDeliveriesStmt    *sql.Stmt
 	messageLeftOutStmt       *sql.Stmt
+	messageOutcomesStmt      *sql.Stmt
 	messageRecipientsStmt    *sql.Stmt
 	messagesStmt             *sql.Stmt
 	messagesDueStmt          *sql.Stmt
@@ -775,6 +784,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		messageStmt:              q.messageStmt,
 		messageDeliveriesStmt:    q.messageDeliveriesStmt,
 		messageLeftOutStmt:       q.messageLeftOutStmt,
+		messageOutcomesStmt:      q.messageOutcomesStmt,
 		messageRecipientsStmt:    q.messageRecipientsStmt,
 		messagesStmt:             q.messagesStmt,
 		messagesDueStmt:          q.messagesDueStmt,

@@ -533,6 +533,53 @@ func (q *Queries) MessageLeftOut(ctx context.Context, messageID int64) ([]LeftOu
 	return items, nil
 }
 
+const messageOutcomes = `-- name: MessageOutcomes :many
+SELECT id, channel, address, cost, state, attempts, detail, updated_at FROM deliveries WHERE message_id = ? ORDER BY id
+`
+
+type MessageOutcomesRow struct {
+	ID        int64
+	Channel   roster.Channel
+	Address   string
+	Cost      money.Amount
+	State     delivery.State
+	Attempts  int64
+	Detail    string
+	UpdatedAt int64
+}
+
+func (q *Queries) MessageOutcomes(ctx context.Context, messageID int64) ([]MessageOutcomesRow, error) {
+	rows, err := q.query(ctx, q.messageOutcomesStmt, messageOutcomes, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []MessageOutcomesRow
+	for rows.Next() {
+		var i MessageOutcomesRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Channel,
+			&i.Address,
+			&i.Cost,
+			&i.State,
+			&i.Attempts,
+			&i.Detail,
+			&i.UpdatedAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const messageRecipients = `-- name: MessageRecipients :many
 SELECT id, message_id, person_id, name, language, step, why FROM recipients WHERE message_id = ? ORDER BY step, id
 `

@@ -4,7 +4,7 @@ import { useIntervalFn } from '@vueuse/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
 import { useTimes } from '@/composables/session'
-import { count, people } from '@/composables/words'
+import { count, people, thousands } from '@/composables/words'
 
 const client = useQueryClient()
 const times = useTimes()
@@ -67,7 +67,7 @@ const stop = useMutation({
           ><bdi>“{{ m.title }}”</bdi></router-link
         >
         <progress :value="m.total - m.here" :max="m.total" :aria-label="`Sending ${m.title}`" />
-        <span class="num">{{ m.total - m.here }} of {{ m.total }}</span>
+        <span class="num">{{ thousands(m.total - m.here) }} of {{ thousands(m.total) }}</span>
         <button v-if="m.here" class="stop" :disabled="stop.isPending.value" @click="stop.mutate(m.id)">
           Stop the rest
         </button>

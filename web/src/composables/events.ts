@@ -1,23 +1,48 @@
 import { onScopeDispose } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
 
+const pause = 400
+
+/**
+ * Asks again for what changed, one question of a kind at a time: a large
+ * message moves faster than its record can be read.
+ */
+function useAgain() {
+  const client = useQueryClient()
+  const busy = new Map<string, boolean>() // whether to ask once more after this time
+  return async (...queryKey: unknown[]) => {
+    const name = JSON.stringify(queryKey)
+    if (busy.has(name)) {
+      busy.set(name, true)
+      return
+    }
+    do {
+      // An answer that is under way may be older than the change.
+      busy.set(name, client.isFetching({ queryKey }) > 0)
+      await client.invalidateQueries({ queryKey }, { cancelRefetch: false })
+      await new Promise((resolve) => setTimeout(resolve, pause))
+    } while (busy.get(name))
+    busy.delete(name)
+  }
+}
+
 /** Listens to the server while the caller lives and asks again for what changed. */
 export function useEvents(): void {
   const client = useQueryClient()
+  const again = useAgain()
   const source = new EventSource('/api/events')
-  const again = (...queryKey: unknown[]) => void client.invalidateQueries({ queryKey })
   source.addEventListener('message-moved', (event) => {
     const { message } = JSON.parse(event.data) as { message: number }
-    again('messages')
-    again('strip')
-    again('record', message)
-    again('received')
+    void again('messages')
+    void again('strip')
+    void again('record', message)
+    void again('received')
   })
   source.addEventListener('import-moved', (event) => {
     const moved = JSON.parse(event.data) as { import: number }
-    again('import', moved.import)
-    again('people')
-    again('groups')
+    void again('import', moved.import)
+    void again('people')
+    void again('groups')
   })
   // After a break, anything may have changed.
   let broken = false

@@ -162,37 +162,28 @@ const stopWords = computed(() => {
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="r in listed.slice(0, rows)" :key="r.id">
-                  <td>
-                    <button class="link" :disabled="!r.person" :title="r.why" @click="show(r.person)">
-                      <bdi>{{ r.name }}</bdi>
-                    </button>
-                  </td>
-                  <td>
-                    <div v-for="(d, i) in r.deliveries" :key="i" class="line">
-                      <ChannelMark :channel="d.channel" :state="d.state" />{{ d.address }}
-                    </div>
-                  </td>
-                  <td>{{ r.speaks }}</td>
-                  <td>
-                    <div
-                      v-for="(d, i) in r.deliveries"
-                      :key="i"
-                      class="line"
-                      :class="{ bad: d.state === 'failed' || d.state === 'expired' }"
-                    >
-                      {{ d.detail || stateWords[d.state]
-                      }}<template v-if="d.state === 'retrying'">
-                        – tried {{ count(d.attempts, 'time', 'times') }}, will be again</template
+                <template v-for="r in listed.slice(0, rows)" :key="r.id">
+                  <tr v-for="(d, i) in r.deliveries" :key="i" :class="{ more: i > 0 }">
+                    <td v-if="i === 0" :rowspan="r.deliveries.length">
+                      <button class="link" :disabled="!r.person" :title="r.why" @click="show(r.person)">
+                        <bdi>{{ r.name }}</bdi>
+                      </button>
+                    </td>
+                    <td>
+                      <span class="line"
+                        ><ChannelMark :channel="d.channel" :state="d.state" />{{ d.address }}</span
                       >
-                    </div>
-                  </td>
-                  <td class="num">
-                    <div v-for="(d, i) in r.deliveries" :key="i" class="line end">
-                      {{ times.exact(d.at) }}
-                    </div>
-                  </td>
-                </tr>
+                    </td>
+                    <td v-if="i === 0" :rowspan="r.deliveries.length">{{ r.speaks }}</td>
+                    <td :class="{ bad: d.state === 'failed' || d.state === 'expired' }">
+                      {{ d.detail || stateWords[d.state]
+                      }}<template v-if="d.state === 'retrying'"
+                        >; tried {{ count(d.attempts, 'time', 'times') }}, will be again</template
+                      >
+                    </td>
+                    <td class="num">{{ times.exact(d.at) }}</td>
+                  </tr>
+                </template>
               </tbody>
             </table>
             <button v-if="listed.length > rows" class="link more" @click="rows += 400">Show more</button>
@@ -270,6 +261,7 @@ const stopWords = computed(() => {
       </ul>
     </SideDrawer>
   </div>
+  <EmptyNote v-else title="Reading the record…">A message to thousands of people takes a moment.</EmptyNote>
 </template>
 
 <style scoped>
@@ -366,11 +358,10 @@ const stopWords = computed(() => {
   display: flex;
   align-items: center;
   gap: 6px;
-  min-height: 20px;
 }
 
-.line.end {
-  justify-content: flex-end;
+tr:has(+ tr.more) td:not([rowspan]) {
+  border-bottom-color: transparent;
 }
 
 .more,
