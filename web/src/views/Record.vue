@@ -360,6 +360,10 @@ const stopWords = computed(() => {
   gap: 6px;
 }
 
+tr.more td:first-child {
+  padding-inline-start: 10px;
+}
+
 tr:has(+ tr.more) td:not([rowspan]) {
   border-bottom-color: transparent;
 }
