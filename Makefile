@@ -51,9 +51,9 @@ generate: web/node_modules/.package-lock.json
 	go run ./cmd/upper-lantern roster demo
 
 fuzz:
-	go test ./internal/exchange -fuzz FuzzReadCSV -fuzztime 30s
-	go test ./internal/carrier -fuzz FuzzParseStatus -fuzztime 30s
-	go test ./internal/core/field -fuzz FuzzParse -fuzztime 30s
+	go test ./internal/exchange -fuzz FuzzReadCSV -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/carrier -fuzz FuzzParseStatus -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/core/field -fuzz FuzzParse -fuzztime 30s -fuzzminimizetime 1x
 
 clean:
 	rm -rf bin web/node_modules
