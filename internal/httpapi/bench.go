@@ -6,6 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/segment"
 	"upperlantern/internal/standin"
@@ -52,6 +53,7 @@ func (s *server) received(ctx context.Context, in *struct {
 	items, err := s.Bench.Received(ctx, addresses)
 	out := []benchItem{}
 	for _, i := range items {
+		i.From = phone.Display(i.From)
 		one := benchItem{Item: i, Parts: []string{}}
 		if i.Channel == roster.Text {
 			one.Parts = segment.Split(i.Body)

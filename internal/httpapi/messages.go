@@ -314,7 +314,6 @@ type stripMessage struct {
 	ID       int64      `json:"id"`
 	Title    string     `json:"title"`
 	People   int        `json:"people"`
-	Reached  int        `json:"reached"`
 	Here     int        `json:"here" doc:"Deliveries that have not left"`
 	Total    int        `json:"total" doc:"All deliveries"`
 	LeavesAt *time.Time `json:"leavesAt,omitempty"`
@@ -341,7 +340,7 @@ func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], erro
 		if err != nil {
 			return nil, s.problem(ctx, err)
 		}
-		one := stripMessage{m.ID, m.Title, v.Figures.Recipients, v.Figures.Reached, v.Figures.Here, v.Figures.Deliveries, v.LeavesAt}
+		one := stripMessage{m.ID, m.Title, v.Figures.Recipients, v.Figures.Here, v.Figures.Deliveries, v.LeavesAt}
 		switch {
 		case m.State == store.Sending:
 			out.Sending = append(out.Sending, one)

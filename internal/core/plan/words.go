@@ -21,7 +21,7 @@ var reasonWords = map[Reason]struct{ sentence, wayOut string }{
 	OptedOut:      {"asked not to get such messages", "Respect it, or tell them in person."},
 	NoContent:     {"no content for the channels they have", "Put their channel on a step and write something for it."},
 	Barred:        {"contact is barred", "Nothing: this must not be sent."},
-	GuardiansTold: {"no way of their own on file; their guardians are told", "Add a number or a mail address of their own."},
+	GuardiansTold: {"no way of their own on file, but their guardians are told", "Add a number or a mail address of their own."},
 	AwayOrLeft:    {"away, or no longer with us", "Change their status when they are back."},
 }
 

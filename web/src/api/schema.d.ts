@@ -1075,8 +1075,6 @@ export interface components {
             leavesAt?: string;
             /** Format: int64 */
             people: number;
-            /** Format: int64 */
-            reached: number;
             title: string;
             /**
              * Format: int64

@@ -86,7 +86,7 @@ const choose = (id: number) => router.replace({ query: { group: id } })
               :class="{ on: g.id === open }"
               @click="choose(g.id)"
             >
-              <td :style="{ paddingInlineStart: `${10 + (typed ? 0 : g.depth * 20)}px` }">
+              <td :style="{ paddingInlineStart: `${16 + (typed ? 0 : g.depth * 20)}px` }">
                 <button class="link" :aria-pressed="g.id === open" @click.stop="choose(g.id)">
                   <bdi>{{ g.name }}</bdi>
                 </button>
