@@ -64,7 +64,7 @@ func TestLoadingARosterFile(t *testing.T) {
 	broken := filepath.Join(t.TempDir(), "photo.csv")
 	require.NoError(t, os.WriteFile(broken, []byte("\x89PNG\x00\x01"), 0o600))
 	v.element("input[type=file]").MustSetFiles(broken)
-	v.sees("[role=alert]", "This is not a CSV file")
+	v.sees("[role=alert]", "This is no roster file")
 }
 
 func TestWritingShowsTheConsequencesAndLosesNothing(t *testing.T) {

@@ -13,6 +13,7 @@ import (
 	"os/signal"
 	"path/filepath"
 	"strconv"
+	"strings"
 	"syscall"
 	"time"
 	_ "time/tzdata" // zones on machines that have none
@@ -20,8 +21,10 @@ import (
 	"github.com/alecthomas/kong"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/demo"
+	"upperlantern/internal/exchange"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/store"
@@ -31,7 +34,8 @@ import (
 type commands struct {
 	Serve   serve       `cmd:"" help:"Serve the application from a data folder."`
 	Demo    demoCommand `cmd:"" help:"Make the demo data in an empty data folder and serve it with the stand-ins."`
-	Import  importFile  `cmd:"" help:"Load a roster file (CSV) as the import page does."`
+	Import  importFile  `cmd:"" help:"Load a roster file (CSV, XLSX, vCard or OneRoster) as the import page does."`
+	Export  exportFile  `cmd:"" help:"Write everybody on the roster to a file (CSV, XLSX or vCard, by its ending)."`
 	User    user        `cmd:"" help:"Add somebody who signs in, or change their password."`
 	Roster  demoRoster  `cmd:"" help:"Write the demo's roster files of any size."`
 	OpenAPI openAPI     `cmd:"" name:"openapi" help:"Print the description of the API."`
@@ -122,7 +126,7 @@ func (d *demoCommand) Run(ctx context.Context) error {
 
 type importFile struct {
 	place
-	File string `arg:"" type:"existingfile" help:"The CSV file."`
+	File string `arg:"" type:"existingfile" help:"The roster file."`
 	Dry  bool   `help:"Only say what it would do."`
 }
 
@@ -137,11 +141,11 @@ func (i *importFile) Run(ctx context.Context) error {
 		return err
 	}
 	im := &importer.Importer{Store: s, Now: time.Now, Changed: func(int64) {}}
-	id, err := im.Add(ctx, 0, filepath.Base(i.File), content)
+	id, err := im.Add(ctx, store.Program, filepath.Base(i.File), content)
 	if err != nil {
 		return err
 	}
-	u, err := im.Understand(ctx, id)
+	u, err := im.Understand(ctx, store.Program, id)
 	if err == nil {
 		err = u.Problem
 	}
@@ -149,17 +153,48 @@ func (i *importFile) Run(ctx context.Context) error {
 		return err
 	}
 	for _, issue := range append(u.Proposal.Refused, u.Proposal.Noted...) {
-		fmt.Printf("line %d: %s %s %s\n", issue.Line, issue.Column, issue.Value, issue.Reason)
+		fmt.Printf("%s: %s %s %s\n", issue.Place, issue.Column, issue.Value, issue.Reason)
 	}
 	if i.Dry {
 		fmt.Println("Would be: " + importer.Outcome(u.Proposal))
 		return nil
 	}
-	result, err := im.Load(ctx, id)
+	result, err := im.Load(ctx, store.Program, id)
 	if err == nil {
 		fmt.Println(result)
 	}
 	return err
+}
+
+type exportFile struct {
+	place
+	File string `arg:"" help:"The file to write, ending in .csv, .xlsx or .vcf."`
+}
+
+func (e *exportFile) Run(ctx context.Context) error {
+	s, err := store.Open(e.Data)
+	if err != nil {
+		return err
+	}
+	defer s.Close() //nolint:errcheck // nothing was written
+	r, err := s.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	columns := intake.ColumnsFor(r)
+	rows := make([][]string, r.Len())
+	for i := range rows {
+		rows[i] = intake.Cells(r, r.Sheet(r.At(i).ID), columns)
+	}
+	format := exchange.Format(strings.TrimPrefix(strings.ToLower(filepath.Ext(e.File)), "."))
+	if format.MediaType() == "" {
+		return fmt.Errorf("%s does not end in .csv, .xlsx or .vcf", e.File)
+	}
+	content, err := exchange.WritePeople(format, columns, rows)
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(e.File, content, 0o600)
 }
 
 type user struct {

@@ -22,6 +22,7 @@ import (
 	"upperlantern/internal/dispatch"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
+	"upperlantern/internal/registrar"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 )
@@ -104,6 +105,12 @@ func (i *Instance) start(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	if organisation.Secret == "" {
+		organisation.Secret = rand.Text()
+		if err := i.Store.PutOrganisation(ctx, organisation); err != nil {
+			return err
+		}
+	}
 	web, err := net.Listen("tcp", c.Address)
 	if err != nil {
 		return fmt.Errorf("%s cannot be listened on: %w; choose another with PORT or --port", c.Address, err)
@@ -129,7 +136,8 @@ func (i *Instance) start(ctx context.Context) error {
 	}}
 	options := httpapi.Options{
 		Store: i.Store, Desk: i.Desk, Importer: &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import},
-		Events: events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
+		Registrar: &registrar.Registrar{Store: i.Store, Now: c.Now, Changed: events.Roster},
+		Events:    events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
 		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, Secure: c.Secure,
 	}
 	if i.Box != nil {

@@ -181,7 +181,7 @@ func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 	assert.Contains(t, refuse(t, binary, "serve", "--data", t.TempDir(), "--port", "0", "--stand-ins"), "holds no organisation yet")
 	assert.Contains(t, refuse(t, binary, "serve", "--data", t.TempDir()), "name the carriers")
 	assert.Contains(t, refuse(t, binary, "user", "--data", t.TempDir(), "a@example.org", "--name", "A", "--password", "short"), "at least 10 characters")
-	assert.Contains(t, refuse(t, binary, "import", "--data", testkit.Folder(t, "", nil), testkit.Write(t, "x.csv", []byte("PK\x00"))), "not a CSV file")
+	assert.Contains(t, refuse(t, binary, "import", "--data", testkit.Folder(t, "", nil), testkit.Write(t, "x.csv", []byte("PK\x00"))), "no roster file")
 }
 
 func TestImportingFromTheCommandLine(t *testing.T) {

@@ -14,6 +14,7 @@ import (
 
 	files "upperlantern/demo"
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/money"
@@ -28,11 +29,20 @@ import (
 // Password is that of every demo account.
 const Password = "lantern-by-the-river"
 
-// Accounts are who signs in to the demo.
-var Accounts = []store.Account{
-	{Login: "naya.osei@quillmere.example", Name: "Naya Osei", Duty: "Head coach"},
-	{Login: "office@quillmere.example", Name: "Hugo Farrowby", Duty: "Club office"},
-	{Login: "flood@quillmere.example", Name: "Tamsin Rushmere", Duty: "Flood watch desk"},
+// Accounts are who signs in to the demo, with the units that they reach.
+var Accounts = []Account{
+	{"naya.osei@quillmere.example", "Naya Osei", "Head coach", "Rowing", []access.Right{access.SeePeople, access.EditPeople, access.Write, access.ReadRecords}},
+	{"office@quillmere.example", "Hugo Farrowby", "Club office", "", access.Rights},
+	{"flood@quillmere.example", "Tamsin Rushmere", "Flood watch desk", "Flood watch", []access.Right{
+		access.SeePeople, access.EditPeople, access.Write, access.WriteEmergencies, access.ReadRecords, access.RunReports,
+	}},
+}
+
+// Account is one of the demo's accounts.
+type Account struct {
+	Login, Name, Duty string
+	Unit              string // "" for the whole organisation
+	Rights            []access.Right
 }
 
 // AccountsInWords lists the accounts for the terminal.
@@ -55,6 +65,8 @@ func Organisation() store.Organisation {
 		},
 		MailName: "Quillmere Rowing Club", MailFrom: "office@quillmere.example", ReturnDomain: "returns.quillmere.example",
 		NumberFrom: "+447700900100", Demo: true,
+		Roles: []roster.Role{"safeguarding"}, Languages: []string{"en", "pl", "ar", "vi", "uk", "pt-PT", "pt-BR", "es", "zh-Hans", "so"},
+		UpdatesWait: true,
 	}
 }
 
@@ -85,13 +97,24 @@ func fill(ctx context.Context, s *store.Store, now time.Time) error {
 	if err != nil {
 		return err
 	}
+	units, err := parts(ctx, s)
+	if err != nil {
+		return err
+	}
 	for _, a := range Accounts {
-		a.PasswordHash = hash
-		if _, err := s.PutAccount(ctx, a); err != nil {
+		account := store.Account{Login: a.Login, Name: a.Name, Duty: a.Duty, PasswordHash: hash, Active: true}
+		account.Rights, account.Scope.Whole = a.Rights, a.Unit == ""
+		if a.Unit != "" {
+			account.Scope.Units = []roster.UnitID{units[a.Unit]}
+		}
+		if _, err := s.PutAccount(ctx, account); err != nil {
 			return err
 		}
 	}
-	return Load(ctx, s, files.Names, files.Files, now)
+	if err := Load(ctx, s, files.Names, files.Files, now); err != nil {
+		return err
+	}
+	return arrange(ctx, s, units, now)
 }
 
 // Load brings roster files onto the roster in order.
@@ -102,11 +125,11 @@ func Load(ctx context.Context, s *store.Store, names []string, from fs.FS, now t
 		if err != nil {
 			return err
 		}
-		id, err := im.Add(ctx, 0, name, content)
+		id, err := im.Add(ctx, store.Program, name, content)
 		if err != nil {
 			return fmt.Errorf("%s: %w", name, err)
 		}
-		if _, err := im.Load(ctx, id); err != nil {
+		if _, err := im.Load(ctx, store.Program, id); err != nil {
 			return fmt.Errorf("%s: %w", name, err)
 		}
 	}

@@ -79,6 +79,7 @@ type generator struct {
 	number    int            // numbers given out so far
 	mailboxes map[string]int // how often a local part was taken
 	names     map[string]bool
+	rowing    [][]string // rows of guardians, some of whom are members too
 }
 
 // given picks a given name that, with the family name, nobody has yet, as far
@@ -139,6 +140,15 @@ func typed(n, habit int) string {
 // latin keeps the letters a mailbox can have; names in other scripts give "".
 var latin = transform.Chain(norm.NFD, runes.Remove(runes.In(unicode.Mn)), norm.NFC)
 
+// unmarked writes a name without its marks.
+func unmarked(name string) string {
+	plain, _, err := transform.String(latin, strings.NewReplacer("ł", "l", "Ł", "L", "đ", "d", "Đ", "D").Replace(name))
+	if err != nil {
+		return name
+	}
+	return plain
+}
+
 func (g *generator) mailbox(given, family string) string {
 	plain, _, err := transform.String(latin, strings.ToLower(given+"."+family))
 	if err != nil {
@@ -176,7 +186,7 @@ func write(rows [][]string, comma rune) []byte {
 // shares one mailbox, some guardians live apart, one must not be contacted.
 func (g *generator) families(count, juniors int) []byte {
 	rows := [][]string{{"Id", "First name", "Last name", "Role", "Language", "Mobile", "Home phone", "Email", "Squads",
-		"Guardian ids", "Barred guardians", "Opted out of", "Status", "Swim test", "Membership form"}}
+		"Guardian ids", "Barred guardians", "Opted out of", "Status", "Swim test", "Membership form", "Unit", "Born on", "Capsize drill", "Sculling level"}}
 	child := 0
 	for f := range count {
 		t := g.tongue()
@@ -210,13 +220,19 @@ func (g *generator) guardians(f int, t tongue, family, shared string) [][]string
 			name = pick(g, t.family) // lives apart
 		}
 		given := g.given(t, name)
-		row := []string{fmt.Sprintf("G%03d%c", f+1, 'a'+n), given, name, "guardian", t.tag, "", "", "", "", "", "", "", "", "", pick(g, []string{"returned", "outstanding"})}
+		row := []string{fmt.Sprintf("G%03d%c", f+1, 'a'+n), given, name, "guardian", t.tag, "", "", "", "", "", "", "", "", "", pick(g, []string{"returned", "returned", "outstanding"}), "Rowing > Juniors", "", "", ""}
+		if f%37 == 21 {
+			row[4] = "" // nobody asked
+		}
 		g.reach(row, given, name)
 		if f == sharing {
 			row[5], row[7] = "", shared
 		}
 		if g.chance(3) {
 			row[11] = "routine"
+		}
+		if t.tag == "en" || t.tag == "pl" || t.tag == "vi" {
+			g.rowing = append(g.rowing, row)
 		}
 		rows = append(rows, row)
 	}
@@ -260,7 +276,11 @@ func (g *generator) junior(f, child int, t tongue, family, shared string, guardi
 		ids = nil
 	}
 	row := []string{fmt.Sprintf("J%03d", child), g.given(t, family), family, "junior", t.tag, "", "", "",
-		"Junior squads > " + squads[(child-1)%len(squads)], strings.Join(ids, ";"), barred, "", "", pick(g, swimTest), ""}
+		"Junior squads > " + squads[(child-1)%len(squads)], strings.Join(ids, ";"), barred, "", "", pick(g, swimTest), "", "Rowing > Juniors", g.birthday(child), "", ""}
+	if g.chance(70) {
+		row[17] = fmt.Sprintf("2026-%02d-%02d", 4+g.random.IntN(6), 1+g.random.IntN(28))
+		row[18] = fmt.Sprint(1 + g.random.IntN(5))
+	}
 	if (child-1)%len(squads) == len(squads)-1 && g.chance(60) { // the oldest have phones
 		row[5] = g.mobile()
 	}
@@ -273,10 +293,17 @@ func (g *generator) junior(f, child int, t tongue, family, shared string, guardi
 	return row
 }
 
+// birthday is a day that fits the squad of a junior.
+func (g *generator) birthday(child int) string {
+	ages := []int{11, 12, 13, 15, 17}
+	year := 2026 - ages[(child-1)%len(squads)]
+	return fmt.Sprintf("%d-%02d-%02d", year, 1+g.random.IntN(12), 1+g.random.IntN(28))
+}
+
 // staff is kept by the office in one sheet with full names.
 func (g *generator) staff(count int) []byte {
-	rows := [][]string{{"Member no", "Name", "Role", "Preferred language", "Mobile", "E-mail", "Group", "Time zone"}}
-	first := []string{"C001", "Naya Osei", "coach", "English", typed(999, 4), "naya.osei@quillmere.example", "Coaches", "Europe/London"}
+	rows := [][]string{{"Member no", "Name", "Role", "Preferred language", "Mobile", "E-mail", "Group", "Time zone", "Unit"}}
+	first := []string{"C001", "Naya Osei", "coach", "English", typed(999, 4), "naya.osei@quillmere.example", "Coaches", "", "Rowing"}
 	rows = append(rows, first)
 	for n := 1; n < count; n++ {
 		t := g.tongue()
@@ -287,7 +314,7 @@ func (g *generator) staff(count int) []byte {
 		if duty != "Coach" && duty != "Head coach" {
 			role, group = "office", "Boathouse and office"
 		}
-		row := []string{fmt.Sprintf("C%03d", n+1), given + " " + family, role, t.tag, "", "", group, "Europe/London"}
+		row := []string{fmt.Sprintf("C%03d", n+1), given + " " + family, role, t.tag, "", "", group, "", "Rowing"}
 		if !g.chance(6) {
 			row[4] = g.mobile()
 		}
@@ -305,7 +332,7 @@ func (g *generator) staff(count int) []byte {
 // members come from an old program: semicolons and Windows-1252, which has no
 // place for some names, so that they were typed without their marks.
 func (g *generator) members(count int) []byte {
-	rows := [][]string{{"Number", "Surname", "Forename", "Type", "Lang", "Telephone", "Email address", "Team", "Opted out", "Remarks"}}
+	rows := [][]string{{"Number", "Surname", "Forename", "Type", "Lang", "Telephone", "Email address", "Team", "Opted out", "Remarks", "Unit"}}
 	for n := range count {
 		t := g.tongue()
 		for t.tag == "ar" || t.tag == "uk" || t.tag == "zh-Hans" || t.tag == "vi" || t.tag == "pl" {
@@ -316,7 +343,7 @@ func (g *generator) members(count int) []byte {
 		if n == 40 || n == 41 { // two people with the same name
 			given, family = "Wren", "Larkham"
 		}
-		row := []string{fmt.Sprintf("M%04d", n+1), family, given, "member", t.tag, "", "", "Adult members > " + crews[n%len(crews)], "", ""}
+		row := []string{fmt.Sprintf("M%04d", n+1), family, given, "member", t.tag, "", "", "Adult members > " + crews[n%len(crews)], "", "", "Rowing > Adults"}
 		if !g.chance(15) {
 			row[5] = g.mobile()
 		}
@@ -325,6 +352,10 @@ func (g *generator) members(count int) []byte {
 		}
 		if g.chance(4) {
 			row[8] = "routine"
+		}
+		if n%26 == 7 && len(g.rowing) > n { // a guardian who rows, whom the old program wrote its own way
+			from := g.rowing[n]
+			row[1], row[2], row[4], row[5], row[6] = unmarked(from[2]), unmarked(from[1]), from[4], from[5], from[7]
 		}
 		switch n {
 		case 22:
@@ -348,20 +379,23 @@ func (g *generator) members(count int) []byte {
 // flood is the volunteers' own list, tabs between cells and notes over several
 // lines, with the boats and vans that carry a phone.
 func (g *generator) flood(wardens, carried int) []byte {
-	rows := [][]string{{"Ref", "Given name", "Family name", "Role", "Language", "Mobile", "Landline", "Email", "Groups", "Notes"}}
+	rows := [][]string{{"Ref", "Given name", "Family name", "Role", "Language", "Mobile", "Landline", "Email", "Groups", "Notes", "Station", "Key to the sluice"}}
 	for n := range wardens {
 		t := g.tongue()
 		family := pick(g, t.family)
 		given := g.given(t, family)
-		row := []string{fmt.Sprintf("W%03d", n+1), given, family, "warden", t.tag, "", "", "", "Flood watch > " + stretches[n%len(stretches)], ""}
+		row := []string{fmt.Sprintf("W%03d", n+1), given, family, "warden", t.tag, "", "", "", "Flood watch > " + stretches[n%len(stretches)], "", "Flood watch", ""}
 		g.reach(row, given, family)
 		if n%11 == 0 {
-			row[9] = "Has a key to the sluice.\nNot on Tuesdays."
+			row[9] = "Knows the old weir.\nNot on Tuesdays."
+		}
+		if n%9 == 2 {
+			row[11] = "yes"
 		}
 		rows = append(rows, row)
 	}
 	for n := range carried {
-		row := []string{fmt.Sprintf("V%02d", n+1), vehicles[n%len(vehicles)], "", "driver", "", g.mobile(), "", "", "Flood watch > Boats and vans", ""}
+		row := []string{fmt.Sprintf("V%02d", n+1), vehicles[n%len(vehicles)], "", "driver", "en", g.mobile(), "", "", "Flood watch > Boats and vans", "", "Flood watch", ""}
 		if n >= len(vehicles) {
 			row[1] = fmt.Sprintf("%s %d", row[1], n/len(vehicles)+1)
 		}

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"time"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
@@ -34,17 +35,17 @@ type Worked struct {
 // ErrBlocked means that a message cannot be sent as it is.
 var ErrBlocked = errors.New("cannot be sent yet")
 
-// Plan works out a draft for a sender.
-func (d *Desk) Plan(ctx context.Context, draft message.Draft, sender string) (*Worked, error) {
+// Plan works out a draft for a sender, within what their account reaches.
+func (d *Desk) Plan(ctx context.Context, draft message.Draft, sender store.Account) (*Worked, error) {
 	o, err := d.Store.Organisation(ctx)
 	if err != nil {
 		return nil, err
 	}
-	r, err := d.Store.Roster(ctx)
+	r, err := d.Store.RosterWithin(ctx, sender.Scope)
 	if err != nil {
 		return nil, err
 	}
-	p := plan.Make(r, draft, o.Settings(sender))
+	p := plan.Make(r, draft, o.Settings(sender.Name))
 	return &Worked{Roster: r, Organisation: o, Plan: p, Summary: p.Summarise(r)}, nil
 }
 
@@ -84,7 +85,10 @@ func (d *Desk) Send(ctx context.Context, id, revision int64, account store.Accou
 	if m.State != store.Draft || m.Revision != revision {
 		return m, store.ErrConflict
 	}
-	worked, err := d.Plan(ctx, m.Draft, account.Name)
+	if m.Draft.Urgency == roster.Emergency && !account.May(access.WriteEmergencies) {
+		return m, fmt.Errorf("%w: your account may not write emergencies", ErrBlocked)
+	}
+	worked, err := d.Plan(ctx, m.Draft, account)
 	if err != nil {
 		return m, err
 	}

@@ -19,7 +19,7 @@ import (
 var (
 	ctx  = context.Background()
 	now  = time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
-	hugo = store.Account{ID: 1, Name: "Hugo Farrowby"}
+	hugo = store.Account{ID: 1, Name: "Hugo Farrowby", Grant: store.Program.Grant}
 )
 
 func newDesk(t *testing.T) *desk.Desk {
@@ -112,7 +112,7 @@ func TestStopMakesADraftAgainThatCanBeSent(t *testing.T) {
 func TestThePlanShownIsThePlanSent(t *testing.T) {
 	d := newDesk(t)
 	draft := toGuardians("Dear {{first name}}")
-	shown, err := d.Plan(ctx, draft, hugo.Name)
+	shown, err := d.Plan(ctx, draft, hugo)
 	require.NoError(t, err)
 	m, err := d.Store.AddDraft(ctx, 1, draft, now)
 	require.NoError(t, err)

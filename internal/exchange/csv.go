@@ -16,25 +16,39 @@ import (
 	"upperlantern/internal/core/intake"
 )
 
-// Table is a file as it was read: headings, rows, and the lines that could
-// not be read at all.
+// Table is a file as it was read: headings, rows, the lines that could not be
+// read at all, and what was left off of the others.
 type Table struct {
-	Encoding  string // "UTF-8" or "Windows-1252"
+	Form      string // of a file that is no CSV, in words
+	Encoding  string // of a CSV: "UTF-8" or "Windows-1252"
 	Delimiter rune
 	Header    []string
 	Rows      []intake.Row
 	Unread    []intake.Issue
+	Noted     []intake.Issue
 }
 
 // Errors that concern a file as a whole.
 var (
 	ErrEmpty  = errors.New("the file is empty")
-	ErrNotCSV = errors.New("this is not a CSV file: it holds bytes that no text has; save the sheet as CSV and try again")
+	ErrNotCSV = errors.New("this is no roster file: it is neither a workbook (XLSX), a vCard file, a OneRoster bundle nor text such as CSV")
 	// ErrHeadings comes with the reason.
 	ErrHeadings = errors.New("the headings in the first line cannot be read")
 )
 
 var utf8BOM = []byte("\xef\xbb\xbf")
+
+// Read reads a roster file in whatever format it is.
+func Read(file []byte) (*Table, error) {
+	start := bytes.TrimLeft(bytes.TrimPrefix(file, utf8BOM), " \r\n\t")
+	switch {
+	case bytes.HasPrefix(file, []byte("PK\x03\x04")), bytes.HasPrefix(file, []byte("PK\x05\x06")):
+		return readZip(file)
+	case len(start) >= 11 && strings.EqualFold(string(start[:11]), "BEGIN:VCARD"):
+		return ReadVCards(file)
+	}
+	return ReadCSV(file)
+}
 
 // ReadCSV reads a CSV file (RFC 4180) in UTF-8, with or without a byte order
 // mark, or in Windows-1252, with commas, semicolons or tabs between cells.
@@ -75,19 +89,19 @@ func (t *Table) read(file []byte) error {
 		}
 		var bad *csv.ParseError
 		if errors.As(err, &bad) {
-			t.Unread = append(t.Unread, intake.Issue{Line: bad.StartLine, Reason: parseReason(bad)})
+			t.Unread = append(t.Unread, intake.Issue{Place: intake.Place{Line: bad.StartLine}, Reason: parseReason(bad)})
 			continue
 		}
 		if err != nil {
 			return fmt.Errorf("reading rows: %w", err)
 		}
 		line, _ := r.FieldPos(0)
-		t.add(line, cells)
+		t.add(intake.Place{Line: line}, cells)
 	}
 }
 
 // add keeps a row, unless it is blank or has more cells than there are headings.
-func (t *Table) add(line int, cells []string) {
+func (t *Table) add(at intake.Place, cells []string) {
 	filled := 0
 	for i, c := range cells {
 		if strings.TrimSpace(c) != "" {
@@ -99,11 +113,14 @@ func (t *Table) add(line int, cells []string) {
 	}
 	if filled > len(t.Header) {
 		t.Unread = append(t.Unread, intake.Issue{
-			Line: line, Reason: fmt.Sprintf("the row has %d cells below %d headings", filled, len(t.Header)),
+			Place: at, Reason: fmt.Sprintf("the row has %d cells below %d headings", filled, len(t.Header)),
 		})
 		return
 	}
-	t.Rows = append(t.Rows, intake.Row{Line: line, Cells: cells[:min(len(cells), len(t.Header))]})
+	for i, c := range cells {
+		cells[i] = unguard(c)
+	}
+	t.Rows = append(t.Rows, intake.Row{Place: at, Cells: cells[:min(len(cells), len(t.Header))]})
 }
 
 func parseReason(err *csv.ParseError) string {
@@ -141,6 +158,9 @@ func delimiter(file []byte) rune {
 
 // Describe says in words how the file was read.
 func (t *Table) Describe() string {
+	if t.Form != "" {
+		return fmt.Sprintf("%s, %d columns, %d rows", t.Form, len(t.Header), len(t.Rows))
+	}
 	names := map[rune]string{',': "commas", ';': "semicolons", '\t': "tabs"}
 	return fmt.Sprintf("%s, %s between cells, %d columns, %d rows", t.Encoding, names[t.Delimiter], len(t.Header), len(t.Rows))
 }

@@ -47,12 +47,12 @@ func TestReadCSVRefusesWhatIsNoCSV(t *testing.T) {
 	}{
 		"empty":              {"", exchange.ErrEmpty},
 		"only a mark":        {"\xef\xbb\xbf\n\n", exchange.ErrEmpty},
-		"a spreadsheet":      {"PK\x03\x04\x14\x00\x06\x00", exchange.ErrNotCSV},
+		"half a workbook":    {"PK\x03\x04\x14\x00\x06\x00", exchange.ErrBrokenZip},
 		"UTF-16":             {"\xff\xfeN\x00a\x00", exchange.ErrNotCSV},
 		"a broken first row": {"Na\"me,b\n1,2\n", exchange.ErrHeadings},
 	} {
 		t.Run(name, func(t *testing.T) {
-			_, err := exchange.ReadCSV([]byte(c.file))
+			_, err := exchange.Read([]byte(c.file))
 			require.ErrorIs(t, err, c.want)
 		})
 	}

@@ -2,14 +2,16 @@ package httpapi
 
 import (
 	"context"
-	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/phone"
+	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/segment"
 	"upperlantern/internal/standin"
+	"upperlantern/internal/store"
 )
 
 type benchItem struct {
@@ -23,13 +25,9 @@ type carrierView struct {
 }
 
 func (s *server) benchRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{
-		OperationID: "received", Method: http.MethodGet, Path: "/bench/people/{id}", Summary: "What somebody's phone and mailbox got",
-	}, s.received)
-	huma.Register(api, huma.Operation{OperationID: "carriers", Method: http.MethodGet, Path: "/bench/carriers", Summary: "The stand-in carriers"}, s.carriers)
-	huma.Register(api, huma.Operation{
-		OperationID: "set-carrier", Method: http.MethodPut, Path: "/bench/carriers", Summary: "Take a stand-in carrier down, or up again",
-	}, s.setCarrier)
+	add(api, get("/bench/people/{id}", "received", "What somebody's phone and mailbox got", access.SeePeople), s.received)
+	add(api, get("/bench/carriers", "carriers", "The stand-in carriers", access.SeePeople), s.carriers)
+	add(api, put("/bench/carriers", "set-carrier", "Take a stand-in carrier down, or up again", access.ChangeSettings), s.setCarrier)
 }
 
 func noBench() error {
@@ -42,12 +40,16 @@ func (s *server) received(ctx context.Context, in *struct {
 	if s.Bench == nil {
 		return nil, noBench()
 	}
-	p, err := s.Store.Person(ctx, in.ID)
+	r, err := s.roster(ctx)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
+	p := r.Person(in.ID)
+	if p == nil {
+		return nil, s.problem(ctx, store.ErrNotFound)
+	}
 	var addresses []string
-	for _, a := range p.Person.Addresses {
+	for _, a := range p.Addresses {
 		addresses = append(addresses, a.Value)
 	}
 	items, err := s.Bench.Received(ctx, addresses)
@@ -68,7 +70,7 @@ func (s *server) carriers(_ context.Context, _ *struct{}) (*body[[]carrierView],
 		return nil, noBench()
 	}
 	out := []carrierView{}
-	for _, c := range roster.Channels {
+	for _, c := range precedence.Carried {
 		out = append(out, carrierView{string(c), s.Bench.Down(c)})
 	}
 	return &body[[]carrierView]{out}, nil

@@ -5,14 +5,23 @@ import (
 	"encoding/json"
 	"errors"
 	"net/http"
+	"slices"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/desk"
 	"upperlantern/internal/exchange"
+	"upperlantern/internal/registrar"
 	"upperlantern/internal/store"
 )
+
+// explained are errors whose own words tell a person what is wrong.
+var explained = []error{
+	desk.ErrBlocked, intake.ErrNoName, intake.ErrNoRows, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
+	exchange.ErrBomb, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents, exchange.ErrOneRoster, exchange.ErrVCard,
+	exchange.ErrFormat, registrar.ErrCannot, registrar.ErrNobody,
+}
 
 // problem turns an error into an RFC 9457 answer. What a person can cause gets
 // its own words; anything else is logged and answered without detail.
@@ -24,10 +33,12 @@ func (s *server) problem(ctx context.Context, err error) error {
 		return huma.Error404NotFound("This does not exist, or no longer does.")
 	case errors.Is(err, store.ErrConflict):
 		return huma.Error409Conflict("This was changed in another window or by somebody else. Nothing was overwritten; load it again to see it.")
-	case errors.Is(err, desk.ErrBlocked), errors.Is(err, intake.ErrNoName), errors.Is(err, intake.ErrNoRows),
-		errors.Is(err, intake.ErrMapping), errors.Is(err, exchange.ErrEmpty), errors.Is(err, exchange.ErrNotCSV),
-		errors.Is(err, exchange.ErrHeadings):
+	case errors.Is(err, registrar.ErrNotYours):
+		return huma.Error403Forbidden(sentence(err))
+	case slices.ContainsFunc(explained, func(e error) bool { return errors.Is(err, e) }):
 		return huma.Error422UnprocessableEntity(sentence(err))
+	case errors.Is(err, store.ErrTaken):
+		return huma.Error409Conflict("Nothing was changed: an id or a name in it belongs to somebody or something else already, perhaps beyond your units.")
 	case errors.Is(err, context.Canceled):
 		return huma.NewError(499, "The request was given up.")
 	}

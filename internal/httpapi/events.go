@@ -20,6 +20,7 @@ type Events struct {
 type listener struct {
 	messages map[int64]bool
 	imports  map[int64]bool
+	roster   bool
 	ready    chan struct{}
 }
 
@@ -31,6 +32,9 @@ func (e *Events) Message(id int64) { e.tell(func(l *listener) { l.messages[id] =
 
 // Import tells that an import moved on.
 func (e *Events) Import(id int64) { e.tell(func(l *listener) { l.imports[id] = true }) }
+
+// Roster tells that the roster changed.
+func (e *Events) Roster() { e.tell(func(l *listener) { l.roster = true }) }
 
 func (e *Events) tell(mark func(*listener)) {
 	e.mu.Lock()
@@ -59,7 +63,7 @@ func (e *Events) leave(l *listener) {
 }
 
 // take empties what a listener has not been told yet.
-func (e *Events) take(l *listener) (messages, imports []int64) {
+func (e *Events) take(l *listener) (messages, imports []int64, roster bool) {
 	e.mu.Lock()
 	defer e.mu.Unlock()
 	for id := range l.messages {
@@ -70,7 +74,8 @@ func (e *Events) take(l *listener) (messages, imports []int64) {
 	}
 	clear(l.messages)
 	clear(l.imports)
-	return messages, imports
+	roster, l.roster = l.roster, false
+	return messages, imports, roster
 }
 
 type messageMoved struct {
@@ -79,6 +84,10 @@ type messageMoved struct {
 
 type importMoved struct {
 	Import int64 `json:"import"`
+}
+
+type rosterMoved struct {
+	At time.Time `json:"at"`
 }
 
 type stillHere struct {
@@ -93,7 +102,7 @@ const (
 
 func (s *server) eventRoutes(api huma.API) {
 	sse.Register(api, huma.Operation{OperationID: "events", Method: http.MethodGet, Path: "/events", Summary: "What changes, as it changes"},
-		map[string]any{"message-moved": messageMoved{}, "import-moved": importMoved{}, "still-here": stillHere{}},
+		map[string]any{"message-moved": messageMoved{}, "import-moved": importMoved{}, "roster-moved": rosterMoved{}, "still-here": stillHere{}},
 		func(ctx context.Context, _ *struct{}, send sse.Sender) { s.stream(ctx, send) })
 }
 
@@ -116,7 +125,7 @@ func (s *server) stream(ctx context.Context, send sse.Sender) {
 }
 
 func (s *server) tellAll(ctx context.Context, l *listener, send sse.Sender) error {
-	messages, imports := s.Events.take(l)
+	messages, imports, roster := s.Events.take(l)
 	for _, id := range messages {
 		if err := send.Data(messageMoved{id}); err != nil {
 			return err
@@ -124,6 +133,11 @@ func (s *server) tellAll(ctx context.Context, l *listener, send sse.Sender) erro
 	}
 	for _, id := range imports {
 		if err := send.Data(importMoved{id}); err != nil {
+			return err
+		}
+	}
+	if roster {
+		if err := send.Data(rosterMoved{s.Now()}); err != nil {
 			return err
 		}
 	}

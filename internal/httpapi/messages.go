@@ -2,12 +2,12 @@ package httpapi
 
 import (
 	"context"
-	"net/http"
 	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/phone"
@@ -61,29 +61,63 @@ func (s *server) viewMessage(ctx context.Context, m store.Message) (MessageView,
 	return v, err
 }
 
+// messageOf returns a message if the account may see it: its own, and those of
+// accounts whose reach lies within its own.
+func (s *server) messageOf(ctx context.Context, id int64) (store.Message, error) {
+	m, err := s.Store.Message(ctx, id)
+	if err != nil {
+		return m, err
+	}
+	visible, err := s.visible(ctx)
+	if err == nil && !visible(m) {
+		err = store.ErrNotFound
+	}
+	return m, err
+}
+
+// visible reports which messages the account may see.
+func (s *server) visible(ctx context.Context) (func(store.Message) bool, error) {
+	r, err := s.Store.Roster(ctx)
+	if err != nil {
+		return nil, err
+	}
+	account := accountOf(ctx)
+	return func(m store.Message) bool {
+		return m.AuthorID == account.ID || account.Scope.Covers(m.Scope, r.Units)
+	}, nil
+}
+
+// messagesOf lists the newest messages that the account may see.
+func (s *server) messagesOf(ctx context.Context) ([]store.Message, error) {
+	list, err := s.Store.Messages(ctx)
+	if err != nil {
+		return nil, err
+	}
+	visible, err := s.visible(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return slices.DeleteFunc(list, func(m store.Message) bool { return !visible(m) }), nil
+}
+
 type MessageID struct {
 	ID int64 `path:"id"`
 }
 
 func (s *server) messageRoutes(api huma.API) {
-	register := func(id, method, path, summary string) huma.Operation {
-		return huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary}
-	}
-	huma.Register(api, register("messages", http.MethodGet, "/messages", "The newest messages"), s.messages)
-	huma.Register(api, register("add-message", http.MethodPost, "/messages", "Begin a draft"), s.addMessage)
-	huma.Register(api, register("message", http.MethodGet, "/messages/{id}", "One message as it was written"), s.message)
-	huma.Register(api, register("save-draft", http.MethodPut, "/messages/{id}", "Keep a draft"), s.saveDraft)
-	huma.Register(api, huma.Operation{
-		OperationID: "delete-draft", Method: http.MethodDelete, Path: "/messages/{id}", Summary: "Delete a draft", DefaultStatus: http.StatusNoContent,
-	}, s.deleteDraft)
-	huma.Register(api, register("send", http.MethodPost, "/messages/{id}/send", "Put a message on hold; it leaves when the hold is over"), s.send)
-	huma.Register(api, register("stop", http.MethodPost, "/messages/{id}/stop", "Stop what has not left"), s.stop)
-	huma.Register(api, register("record", http.MethodGet, "/messages/{id}/record", "What became of a message"), s.record)
-	huma.Register(api, register("strip", http.MethodGet, "/strip", "What is held, going out and next"), s.strip)
+	add(api, get("/messages", "messages", "The newest messages", access.Write, access.ReadRecords), s.messages)
+	add(api, post("/messages", "add-message", "Begin a draft", access.Write), s.addMessage)
+	add(api, get("/messages/{id}", "message", "One message as it was written", access.Write, access.ReadRecords), s.message)
+	add(api, put("/messages/{id}", "save-draft", "Keep a draft", access.Write), s.saveDraft)
+	add(api, del("/messages/{id}", "delete-draft", "Delete a draft", access.Write), s.deleteDraft)
+	add(api, post("/messages/{id}/send", "send", "Put a message on hold; it leaves when the hold is over", access.Write), s.send)
+	add(api, post("/messages/{id}/stop", "stop", "Stop what has not left", access.Write), s.stop)
+	add(api, get("/messages/{id}/record", "record", "What became of a message", access.ReadRecords, access.Write), s.record)
+	add(api, get("/strip", "strip", "What is held, going out and next"), s.strip)
 }
 
 func (s *server) messages(ctx context.Context, _ *struct{}) (*body[[]MessageView], error) {
-	list, err := s.Store.Messages(ctx)
+	list, err := s.messagesOf(ctx)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -101,7 +135,7 @@ func (s *server) draftView(ctx context.Context, m store.Message) (*body[draftVie
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	r, err := s.Store.Roster(ctx)
+	r, err := s.roster(ctx)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -126,7 +160,7 @@ func (s *server) addMessage(ctx context.Context, in *struct {
 }) (*body[draftView], error) {
 	draft := message.Draft{Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians}}
 	if in.Body.CopyOf != 0 {
-		m, err := s.Store.Message(ctx, in.Body.CopyOf)
+		m, err := s.messageOf(ctx, in.Body.CopyOf)
 		if err != nil {
 			return nil, s.problem(ctx, err)
 		}
@@ -142,7 +176,7 @@ func (s *server) addMessage(ctx context.Context, in *struct {
 }
 
 func (s *server) message(ctx context.Context, in *MessageID) (*body[draftView], error) {
-	m, err := s.Store.Message(ctx, in.ID)
+	m, err := s.messageOf(ctx, in.ID)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -164,6 +198,9 @@ func (s *server) saveDraft(ctx context.Context, in *struct {
 	if err := in.Body.Draft.Validate(); err != nil {
 		return nil, huma.Error422UnprocessableEntity("The draft was not kept: " + err.Error() + ".")
 	}
+	if _, err := s.messageOf(ctx, in.ID); err != nil {
+		return nil, s.problem(ctx, err)
+	}
 	now := s.Now()
 	revision, err := s.Store.SaveDraft(ctx, in.ID, in.Body.Revision, in.Body.Draft, now)
 	if err != nil {
@@ -173,7 +210,7 @@ func (s *server) saveDraft(ctx context.Context, in *struct {
 }
 
 func (s *server) deleteDraft(ctx context.Context, in *MessageID) (*struct{}, error) {
-	if _, err := s.Store.Message(ctx, in.ID); err != nil {
+	if _, err := s.messageOf(ctx, in.ID); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	if err := s.Store.DeleteDraft(ctx, in.ID); err != nil {
@@ -189,6 +226,9 @@ func (s *server) send(ctx context.Context, in *struct {
 		Revision int64 `json:"revision" doc:"The one that was checked"`
 	}
 }) (*body[MessageView], error) {
+	if _, err := s.messageOf(ctx, in.ID); err != nil {
+		return nil, s.problem(ctx, err)
+	}
 	m, err := s.Desk.Send(ctx, in.ID, in.Body.Revision, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
@@ -203,7 +243,7 @@ type stoppedView struct {
 }
 
 func (s *server) stop(ctx context.Context, in *MessageID) (*body[stoppedView], error) {
-	if _, err := s.Store.Message(ctx, in.ID); err != nil {
+	if _, err := s.messageOf(ctx, in.ID); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	stopped, draft, err := s.Desk.Stop(ctx, in.ID, accountOf(ctx))
@@ -261,7 +301,7 @@ type recordView struct {
 }
 
 func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], error) {
-	m, err := s.Store.Message(ctx, in.ID)
+	m, err := s.messageOf(ctx, in.ID)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -299,7 +339,7 @@ func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], 
 
 func viewRecipient(r store.RecipientRecord) recipientView {
 	v := recipientView{
-		ID: r.ID, Person: r.Person, Name: r.Name, Speaks: languageName(r.Language), Step: r.Step, Why: r.Why,
+		ID: r.ID, Person: r.Person, Name: r.Name, Speaks: roster.LanguageName(r.Language), Step: r.Step, Why: r.Why,
 		Outcome: string(r.Outcome), State: string(r.Best), Deliveries: []deliveryView{},
 	}
 	for _, d := range r.Deliveries {
@@ -327,7 +367,7 @@ type stripView struct {
 }
 
 func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], error) {
-	list, err := s.Store.Messages(ctx)
+	list, err := s.messagesOf(ctx)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}

@@ -2,12 +2,12 @@ package httpapi
 
 import (
 	"context"
-	"net/http"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/phone"
@@ -99,13 +99,9 @@ type planView struct {
 }
 
 func (s *server) planRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "plan", Method: http.MethodPost, Path: "/plan", Summary: "Work out who gets what"}, s.plan)
-	huma.Register(api, huma.Operation{
-		OperationID: "preview", Method: http.MethodPost, Path: "/plan/preview", Summary: "What one recipient gets, and why",
-	}, s.preview)
-	huma.Register(api, huma.Operation{
-		OperationID: "plan-people", Method: http.MethodPost, Path: "/plan/people", Summary: "The people behind a figure of the plan",
-	}, s.planPeople)
+	add(api, post("/plan", "plan", "Work out who gets what", access.Write), s.plan)
+	add(api, post("/plan/preview", "preview", "What one recipient gets, and why", access.Write), s.preview)
+	add(api, post("/plan/people", "plan-people", "The people behind a figure of the plan", access.Write), s.planPeople)
 }
 
 // work validates a draft and works it out.
@@ -113,7 +109,7 @@ func (s *server) work(ctx context.Context, d message.Draft) (*desk.Worked, error
 	if err := d.Validate(); err != nil {
 		return nil, huma.Error422UnprocessableEntity("This cannot be worked out: " + err.Error() + ".")
 	}
-	w, err := s.Desk.Plan(ctx, d, accountOf(ctx).Name)
+	w, err := s.Desk.Plan(ctx, d, accountOf(ctx))
 	return w, s.problem(ctx, err)
 }
 
@@ -170,7 +166,7 @@ func channelNames(step precedence.Step) []string {
 func viewLanguages(counts []plan.LanguageCount) []languageView {
 	list := []languageView{}
 	for _, l := range counts {
-		name := languageName(l.Tag)
+		name := roster.LanguageName(l.Tag)
 		if name == "" {
 			name = "language not known"
 		}
@@ -238,7 +234,7 @@ func (s *server) preview(ctx context.Context, in *struct {
 func viewLeftOut(w *desk.Worked, v previewView, id roster.PersonID) previewView {
 	v.Person, v.LeftOut = id, w.Plan.WhyNot(w.Roster, id)
 	if p := w.Roster.Person(id); p != nil {
-		v.Name, v.Speaks = p.Name(), languageName(p.Language)
+		v.Name, v.Speaks = p.Name(), roster.LanguageName(p.Language)
 	}
 	return v
 }
@@ -246,7 +242,7 @@ func viewLeftOut(w *desk.Worked, v previewView, id roster.PersonID) previewView 
 func viewRecipientOf(w *desk.Worked, v *previewView) {
 	rec := w.Plan.Recipients[v.Index]
 	p := w.Roster.At(rec.Person)
-	v.Person, v.Name, v.Speaks, v.Why = p.ID, p.Name(), languageName(p.Language), w.Plan.Explain(w.Roster, rec)
+	v.Person, v.Name, v.Speaks, v.Why = p.ID, p.Name(), roster.LanguageName(p.Language), w.Plan.Explain(w.Roster, rec)
 	for _, i := range rec.Deliveries {
 		d := w.Plan.Deliveries[i]
 		v.Deliveries = append(v.Deliveries, previewDelivery{

@@ -183,14 +183,14 @@ func TestGroupsFindAndPeople(t *testing.T) {
 	var groups []struct {
 		Name               string
 		Own, People, Depth int
-		Inside             []string
+		Within             []string
 	}
 	c.Want(http.StatusOK, http.MethodGet, "/api/groups", nil, &groups)
 	require.Len(t, groups, 4)
 	assert.Equal(t, "Junior squads", groups[0].Name)
 	assert.Equal(t, 2, groups[0].People)
 	assert.Zero(t, groups[0].Own)
-	assert.Equal(t, []string{"U14", "U12"}, groups[0].Inside)
+	assert.Equal(t, []string{"Junior squads"}, groups[1].Within)
 	assert.Equal(t, 1, groups[1].Depth)
 
 	var inside struct {

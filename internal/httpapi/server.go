@@ -22,6 +22,7 @@ import (
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/desk"
 	"upperlantern/internal/importer"
+	"upperlantern/internal/registrar"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 )
@@ -35,15 +36,16 @@ type Bench interface {
 
 // Options are what a server is made of.
 type Options struct {
-	Store    *store.Store
-	Desk     *desk.Desk
-	Importer *importer.Importer
-	Events   *Events
-	Reports  http.Handler // takes the reports of gateways
-	Bench    Bench
-	Files    fs.FS // the built interface
-	Now      func() time.Time
-	Log      *slog.Logger
+	Store     *store.Store
+	Desk      *desk.Desk
+	Importer  *importer.Importer
+	Registrar *registrar.Registrar
+	Events    *Events
+	Reports   http.Handler // takes the reports of gateways
+	Bench     Bench
+	Files     fs.FS // the built interface
+	Now       func() time.Time
+	Log       *slog.Logger
 	// DemoPassword is shown on the sign-in page with the demo's accounts; ""
 	// offers none.
 	DemoPassword string
@@ -98,7 +100,13 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	config.CreateHooks = nil // no links to schemas in answers
 	api := humachi.New(r, config)
 	s.signInRoutes(api)
-	s.rosterRoutes(api)
+	s.peopleRoutes(api)
+	s.editRoutes(api)
+	s.groupRoutes(api)
+	s.gapRoutes(api)
+	s.updateRoutes(api)
+	s.exportRoutes(api)
+	s.settingRoutes(api)
 	s.importRoutes(api)
 	s.messageRoutes(api)
 	s.planRoutes(api)

@@ -12,11 +12,18 @@ import (
 	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 )
 
-const signInPath = "/api/sign-in"
+// Paths that strangers may call: signing in, and correcting one's own details
+// by a personal link.
+const (
+	signInPath = "/api/sign-in"
+	updatePath = "/api/update/"
+)
 
 type accountKey struct{}
 
@@ -42,7 +49,7 @@ func HashPassword(password string) (string, error) {
 // requireAccount refuses strangers everywhere but at the sign-in.
 func (s *server) requireAccount(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == signInPath {
+		if r.URL.Path == signInPath || strings.HasPrefix(r.URL.Path, updatePath) {
 			next.ServeHTTP(w, r)
 			return
 		}
@@ -80,25 +87,26 @@ type welcome struct {
 }
 
 type session struct {
-	Login        string   `json:"login"`
-	Name         string   `json:"name"`
-	Duty         string   `json:"duty"`
-	Initials     string   `json:"initials"`
-	Organisation string   `json:"organisation"`
-	TimeZone     string   `json:"timeZone" doc:"IANA"`
-	Language     string   `json:"language" doc:"In which messages are written, BCP 47"`
-	HoldSeconds  int      `json:"holdSeconds"`
-	Fields       []string `json:"fields" doc:"What may stand between {{ and }}"`
-	Bench        bool     `json:"bench" doc:"Whether the shipped stand-ins run"`
+	Login        string         `json:"login"`
+	Name         string         `json:"name"`
+	Duty         string         `json:"duty"`
+	Initials     string         `json:"initials"`
+	Organisation string         `json:"organisation"`
+	TimeZone     string         `json:"timeZone" doc:"IANA"`
+	Language     string         `json:"language" doc:"In which messages are written, BCP 47"`
+	HoldSeconds  int            `json:"holdSeconds"`
+	Fields       []string       `json:"fields" doc:"What may stand between {{ and }}"`
+	Bench        bool           `json:"bench" doc:"Whether the shipped stand-ins run"`
+	Rights       []access.Right `json:"rights" doc:"What the account may do"`
+	Scope        roster.Scope   `json:"scope" doc:"Where it may do it"`
+	Units        []string       `json:"units" doc:"The same in words; none for the whole organisation"`
 }
 
 func (s *server) signInRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "welcome", Method: http.MethodGet, Path: "/sign-in", Summary: "What the sign-in page shows"}, s.welcome)
-	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/sign-in", Summary: "Sign in"}, s.signIn)
-	huma.Register(api, huma.Operation{OperationID: "session", Method: http.MethodGet, Path: "/session", Summary: "Who is signed in, and where"}, s.session)
-	huma.Register(api, huma.Operation{
-		OperationID: "sign-out", Method: http.MethodDelete, Path: "/session", Summary: "Sign out", DefaultStatus: http.StatusNoContent,
-	}, s.signOut)
+	add(api, get("/sign-in", "welcome", "What the sign-in page shows"), s.welcome)
+	add(api, post("/sign-in", "sign-in", "Sign in"), s.signIn)
+	add(api, get("/session", "session", "Who is signed in, and where"), s.session)
+	add(api, del("/session", "sign-out", "Sign out"), s.signOut)
 }
 
 func (s *server) welcome(ctx context.Context, _ *struct{}) (*body[welcome], error) {
@@ -112,6 +120,9 @@ func (s *server) welcome(ctx context.Context, _ *struct{}) (*body[welcome], erro
 	}
 	accounts, err := s.Store.Accounts(ctx)
 	for _, a := range accounts {
+		if !a.Active {
+			continue
+		}
 		out.Demo = append(out.Demo, offeredAccount{a.Login, a.Name, a.Duty, s.DemoPassword})
 	}
 	return &body[welcome]{out}, s.problem(ctx, err)
@@ -165,6 +176,14 @@ func (s *server) sessionOf(ctx context.Context, account store.Account) (*body[se
 	out := session{
 		Login: account.Login, Name: account.Name, Duty: account.Duty, Initials: initials(account.Name),
 		Organisation: o.Name, TimeZone: o.TimeZone, Language: o.Language, HoldSeconds: int(o.Hold.Seconds()), Bench: s.Bench != nil,
+		Rights: account.Rights, Scope: account.Scope, Units: []string{},
+	}
+	r, err := s.roster(context.WithValue(ctx, accountKey{}, account))
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	for _, u := range account.Scope.Units {
+		out.Units = append(out.Units, r.UnitPath(u))
 	}
 	for _, f := range field.Names {
 		out.Fields = append(out.Fields, string(f))

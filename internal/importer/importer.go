@@ -31,6 +31,12 @@ type Importer struct {
 	lastOn   *roster.Roster
 }
 
+// KnownZone reports whether a time zone is known.
+func KnownZone(name string) bool {
+	_, err := time.LoadLocation(name)
+	return err == nil && name != "" && name != "Local"
+}
+
 // Progress is how much of a file is loaded.
 type Progress struct{ Done, Total int }
 
@@ -38,38 +44,113 @@ type Progress struct{ Done, Total int }
 // why it cannot be loaded with this mapping, if it cannot.
 type Understood struct {
 	Import   store.Import
+	Mapping  string // the kept mapping that fits the file's headings, if one does
 	Table    *exchange.Table
 	Proposal *intake.Proposal
 	Problem  error
 }
 
 // Add reads a file and keeps it with a first guess at its columns.
-func (im *Importer) Add(ctx context.Context, account int64, name string, file []byte) (int64, error) {
-	table, err := exchange.ReadCSV(file)
+func (im *Importer) Add(ctx context.Context, account store.Account, name string, file []byte) (int64, error) {
+	table, err := exchange.Read(file)
 	if err != nil {
 		return 0, err
 	}
-	i := store.Import{FileName: name, File: file, Mapping: intake.Guess(table.Header)}
-	return im.Store.AddImport(ctx, account, i, im.Now())
+	r, err := im.Store.RosterWithin(ctx, account.Scope)
+	if err != nil {
+		return 0, err
+	}
+	i := store.Import{FileName: name, File: file, Mapping: intake.Guess(table.Header, r.Attributes)}
+	if kept, err := im.fitting(ctx, table.Header); err == nil && kept != nil {
+		i.Mapping = apply(kept, table.Header)
+	}
+	if !account.Scope.Whole && len(account.Scope.Units) > 0 {
+		i.Unit = account.Scope.Units[0]
+	}
+	return im.Store.AddImport(ctx, account.ID, i, im.Now())
+}
+
+// fitting returns the kept mapping that says something of every heading of a
+// file, or nil.
+func (im *Importer) fitting(ctx context.Context, header []string) (*store.Mapping, error) {
+	kept, err := im.Store.Mappings(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range kept {
+		unknown := func(heading string) bool {
+			_, known := m.Columns[heading]
+			return !known
+		}
+		if !slices.ContainsFunc(header, unknown) {
+			return &m, nil
+		}
+	}
+	return nil, nil
+}
+
+func apply(m *store.Mapping, header []string) []intake.Column {
+	mapping := make([]intake.Column, len(header))
+	for i, heading := range header {
+		mapping[i] = m.Columns[heading]
+	}
+	return mapping
+}
+
+// KeepMapping keeps how the columns of an import are understood, for files
+// with the same headings.
+func (im *Importer) KeepMapping(ctx context.Context, account store.Account, id int64, name string) error {
+	u, err := im.Understand(ctx, account, id)
+	if err != nil {
+		return err
+	}
+	if u.Table == nil {
+		return store.ErrConflict
+	}
+	m := store.Mapping{Name: name, Columns: map[string]intake.Column{}}
+	for i, heading := range u.Table.Header {
+		m.Columns[heading] = u.Import.Mapping[i]
+	}
+	im.mu.Lock()
+	im.lastOn = nil // what is known of it does not know the name
+	im.mu.Unlock()
+	return im.Store.KeepMapping(ctx, m)
+}
+
+// RefusedRows are the rows that will not load as they stand in the file, with
+// their place and the reason in front.
+func (u Understood) RefusedRows() (header []string, rows [][]string) {
+	if u.Table == nil || u.Proposal == nil {
+		return []string{"Line", "Reason"}, nil
+	}
+	cells := make(map[intake.Place][]string, len(u.Table.Rows))
+	for _, row := range u.Table.Rows {
+		cells[row.Place] = row.Cells
+	}
+	for _, issue := range u.Proposal.Refused {
+		rows = append(rows, append([]string{issue.Place.String(), issue.Reason}, cells[issue.Place]...))
+	}
+	return append([]string{"Line", "Reason"}, u.Table.Header...), rows
 }
 
 // Understand says what loading an import would do. One that is being loaded,
 // or was, has neither table nor proposal.
-func (im *Importer) Understand(ctx context.Context, id int64) (Understood, error) {
+func (im *Importer) Understand(ctx context.Context, account store.Account, id int64) (Understood, error) {
 	i, err := im.Store.Import(ctx, id)
 	if err != nil || i.State != store.ImportProposed {
 		return Understood{Import: i}, err
 	}
-	return im.understand(ctx, i)
+	return im.understand(ctx, account, i)
 }
 
-func (im *Importer) understand(ctx context.Context, i store.Import) (Understood, error) {
-	r, err := im.Store.Roster(ctx)
+func (im *Importer) understand(ctx context.Context, account store.Account, i store.Import) (Understood, error) {
+	r, err := im.Store.RosterWithin(ctx, account.Scope)
 	if err != nil {
 		return Understood{Import: i}, err
 	}
 	im.mu.Lock()
-	last, holds := im.last, im.lastOn == r && im.last.Import.ID == i.ID && slices.Equal(im.last.Import.Mapping, i.Mapping)
+	last, holds := im.last, im.lastOn == r && im.last.Import.ID == i.ID && slices.Equal(im.last.Import.Mapping, i.Mapping) &&
+		im.last.Import.Unit == i.Unit && im.last.Import.MarkLeft == i.MarkLeft
 	im.mu.Unlock()
 	if holds {
 		last.Import = i
@@ -86,31 +167,48 @@ func (im *Importer) understand(ctx context.Context, i store.Import) (Understood,
 
 func (im *Importer) propose(ctx context.Context, i store.Import, r *roster.Roster) (u Understood, err error) {
 	u.Import = i
-	if u.Table, err = exchange.ReadCSV(i.File); err != nil {
+	file, err := im.Store.ImportFile(ctx, i.ID)
+	if err != nil {
+		return u, err
+	}
+	if u.Table, err = exchange.Read(file); err != nil {
 		return u, err
 	}
 	organisation, err := im.Store.Organisation(ctx)
 	if err != nil {
 		return u, err
 	}
-	u.Proposal, u.Problem = intake.Propose(u.Table.Header, u.Table.Rows, i.Mapping, organisation.Region, r)
+	kept, err := im.fitting(ctx, u.Table.Header)
+	if err != nil {
+		return u, err
+	}
+	if kept != nil && slices.Equal(apply(kept, u.Table.Header), i.Mapping) {
+		u.Mapping = kept.Name
+	}
+	u.Proposal, u.Problem = intake.Propose(intake.Table{
+		Header: u.Table.Header, Rows: u.Table.Rows, Mapping: i.Mapping, Region: organisation.Region, Roles: organisation.AllRoles(),
+		Unit: i.Unit, MarkLeft: i.MarkLeft, Zone: KnownZone,
+	}, r)
 	if u.Proposal != nil {
-		u.Proposal.Refused = append(u.Table.Unread, u.Proposal.Refused...)
+		u.Proposal.Refused = append(u.Proposal.Refused, u.Table.Unread...)
+		u.Proposal.Noted = append(u.Proposal.Noted, u.Table.Noted...)
+		intake.SortIssues(u.Proposal.Refused)
+		intake.SortIssues(u.Proposal.Noted)
 	}
 	return u, nil
 }
 
 // Load loads an import in one transaction, and returns what it came to in words.
-func (im *Importer) Load(ctx context.Context, id int64) (result string, err error) {
-	if err := im.Start(ctx, id); err != nil {
+func (im *Importer) Load(ctx context.Context, account store.Account, id int64) (result string, err error) {
+	if err := im.Start(ctx, account, id); err != nil {
 		return "", err
 	}
-	return im.Finish(ctx, id)
+	return im.Finish(ctx, account, id)
 }
 
 // Start claims an import, so that it is loaded once; Finish does the loading.
-func (im *Importer) Start(ctx context.Context, id int64) error {
-	u, err := im.Understand(ctx, id)
+func (im *Importer) Start(ctx context.Context, account store.Account, id int64) error {
+	u, err := im.Understand(ctx, account, id)
 	switch {
 	case err != nil:
 		return err
@@ -124,21 +222,21 @@ func (im *Importer) Start(ctx context.Context, id int64) error {
 
 // Finish loads a started import. When it fails nothing is loaded and the
 // import is as it was before.
-func (im *Importer) Finish(ctx context.Context, id int64) (result string, err error) {
+func (im *Importer) Finish(ctx context.Context, account store.Account, id int64) (result string, err error) {
 	defer im.Changed(id)
-	state := store.ImportProposed
+	state, edit := store.ImportProposed, int64(0)
 	defer func() {
 		im.forget(id)
 		if err != nil {
 			result = "Nothing was loaded: " + err.Error()
 		}
-		err = errors.Join(err, im.Store.EndImport(context.WithoutCancel(ctx), id, state, result))
+		err = errors.Join(err, im.Store.EndImport(context.WithoutCancel(ctx), id, state, result, edit))
 	}()
 	i, err := im.Store.Import(ctx, id)
 	if err != nil {
 		return "", err
 	}
-	u, err := im.understand(ctx, i)
+	u, err := im.understand(ctx, account, i)
 	if err == nil {
 		err = u.Problem
 	}
@@ -146,11 +244,11 @@ func (im *Importer) Finish(ctx context.Context, id int64) (result string, err er
 		return "", err
 	}
 	total := len(u.Proposal.Entries)
-	err = im.Store.Load(ctx, u.Proposal, func(done int) { im.tell(id, Progress{done, total}) })
+	applied, err := im.Store.Apply(ctx, account.ID, u.Proposal.Edit("loaded "+i.FileName), im.Now(), func(done int) { im.tell(id, Progress{done, total}) })
 	if err != nil {
 		return "", err
 	}
-	state = store.ImportLoaded
+	state, edit = store.ImportLoaded, applied.Edit
 	im.mu.Lock()
 	im.last, im.lastOn = Understood{}, nil // it may be large
 	im.mu.Unlock()
@@ -189,7 +287,7 @@ func Outcome(p *intake.Proposal) string {
 	for _, c := range []struct {
 		n    int
 		what string
-	}{{p.Added, "added"}, {p.Changed, "changed"}, {p.Unchanged, "unchanged"}} {
+	}{{p.Added, "added"}, {p.Changed, "changed"}, {p.Unchanged, "unchanged"}, {p.Leaving(), "marked as left"}} {
 		if c.n > 0 {
 			parts = append(parts, fmt.Sprintf("%s %s", plan.Thousands(c.n), c.what))
 		}

@@ -27,52 +27,54 @@ func newImporter(t *testing.T, roster string) (*importer.Importer, *[]int64) {
 }
 
 func people(t *testing.T, im *importer.Importer) int {
-	_, _, all, err := im.Store.People(ctx, "", 0, 1)
+	r, err := im.Store.Roster(ctx)
 	require.NoError(t, err)
-	return all
+	return r.Len()
 }
 
 func TestLoadTellsAndChangesOnce(t *testing.T) {
 	im, moved := newImporter(t, "")
-	id, err := im.Add(ctx, 0, "people.csv", []byte(testkit.Roster))
+	id, err := im.Add(ctx, store.Program, "people.csv", []byte(testkit.Roster))
 	require.NoError(t, err)
-	result, err := im.Load(ctx, id)
+	result, err := im.Load(ctx, store.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, "People: 8 added. 4 new groups.", result)
 	assert.Equal(t, 8, people(t, im))
 	assert.Contains(t, *moved, id)
-	_, err = im.Load(ctx, id)
+	_, err = im.Load(ctx, store.Program, id)
 	require.ErrorIs(t, err, store.ErrConflict, "it is loaded once")
 
-	u, err := im.Understand(ctx, id)
+	u, err := im.Understand(ctx, store.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, store.ImportLoaded, u.Import.State)
 	assert.Equal(t, result, u.Import.Result)
 	assert.Nil(t, u.Table)
-	assert.Nil(t, u.Import.File, "the file is not kept once it is loaded")
+	file, err := im.Store.ImportFile(ctx, id)
+	require.NoError(t, err)
+	assert.Nil(t, file, "the file is not kept once it is loaded")
 }
 
 func TestUnderstandFollowsTheMappingAndTheRoster(t *testing.T) {
 	im, _ := newImporter(t, "")
-	id, err := im.Add(ctx, 0, "odd.csv", []byte("Who,Phone\nBo Venn,07700 900001\n"))
+	id, err := im.Add(ctx, store.Program, "odd.csv", []byte("Who,Phone\nBo Venn,07700 900001\n"))
 	require.NoError(t, err)
-	u, err := im.Understand(ctx, id)
+	u, err := im.Understand(ctx, store.Program, id)
 	require.NoError(t, err)
 	require.ErrorIs(t, u.Problem, intake.ErrNoName)
-	require.ErrorIs(t, im.Start(ctx, id), intake.ErrNoName)
+	require.ErrorIs(t, im.Start(ctx, store.Program, id), intake.ErrNoName)
 
-	require.NoError(t, im.Store.SetMapping(ctx, id, []intake.Column{intake.FullName, intake.Ignored}))
-	u, err = im.Understand(ctx, id)
+	require.NoError(t, im.Store.SetImport(ctx, store.Import{ID: id, Mapping: []intake.Column{intake.FullName, intake.Ignored}}))
+	u, err = im.Understand(ctx, store.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, 1, u.Proposal.Added)
-	assert.Empty(t, u.Proposal.Entries[0].Person.Addresses)
+	assert.Empty(t, u.Proposal.Entries[0].After.Addresses)
 
 	// Somebody else loads the same person meanwhile.
-	other, err := im.Add(ctx, 0, "other.csv", []byte("Name\nBo Venn\n"))
+	other, err := im.Add(ctx, store.Program, "other.csv", []byte("Name\nBo Venn\n"))
 	require.NoError(t, err)
-	_, err = im.Load(ctx, other)
+	_, err = im.Load(ctx, store.Program, other)
 	require.NoError(t, err)
-	u, err = im.Understand(ctx, id)
+	u, err = im.Understand(ctx, store.Program, id)
 	require.NoError(t, err)
 	assert.True(t, u.Proposal.Empty(), "what was understood before does not hold any more")
 }
@@ -80,34 +82,34 @@ func TestUnderstandFollowsTheMappingAndTheRoster(t *testing.T) {
 func TestACellOfAMegabyte(t *testing.T) {
 	im, _ := newImporter(t, "")
 	file := "Name,Email\n" + strings.Repeat("x", 1<<20) + ",a@example.org\nBo Venn,b@example.org\n"
-	id, err := im.Add(ctx, 0, "large-cell.csv", []byte(file))
+	id, err := im.Add(ctx, store.Program, "large-cell.csv", []byte(file))
 	require.NoError(t, err)
-	u, err := im.Understand(ctx, id)
+	u, err := im.Understand(ctx, store.Program, id)
 	require.NoError(t, err)
 	require.Len(t, u.Proposal.Refused, 1)
-	assert.Equal(t, "the cell has 1048576 characters, and no more than 2000 are kept", u.Proposal.Refused[0].Reason)
+	assert.Equal(t, "the cell has 1048576 characters, and no more than 5000 are kept", u.Proposal.Refused[0].Reason)
 	assert.Less(t, len(u.Proposal.Refused[0].Value), 100, "it is not shown in full either")
-	_, err = im.Load(ctx, id)
+	_, err = im.Load(ctx, store.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, 1, people(t, im))
 }
 
 func TestAddRefusesWhatIsNoFile(t *testing.T) {
 	im, _ := newImporter(t, "")
-	_, err := im.Add(ctx, 0, "x.csv", nil)
+	_, err := im.Add(ctx, store.Program, "x.csv", nil)
 	require.ErrorIs(t, err, exchange.ErrEmpty)
-	_, err = im.Understand(ctx, 99)
+	_, err = im.Understand(ctx, store.Program, 99)
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
 func TestAnImportThatWasInterruptedCanBeLoadedAgain(t *testing.T) {
 	im, _ := newImporter(t, "")
-	id, err := im.Add(ctx, 0, "people.csv", []byte(testkit.Roster))
+	id, err := im.Add(ctx, store.Program, "people.csv", []byte(testkit.Roster))
 	require.NoError(t, err)
-	require.NoError(t, im.Start(ctx, id)) // and the program ends here
-	require.ErrorIs(t, im.Start(ctx, id), store.ErrConflict)
+	require.NoError(t, im.Start(ctx, store.Program, id)) // and the program ends here
+	require.ErrorIs(t, im.Start(ctx, store.Program, id), store.ErrConflict)
 	require.NoError(t, im.Store.Recover(ctx))
-	_, err = im.Load(ctx, id)
+	_, err = im.Load(ctx, store.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, 8, people(t, im))
 }

@@ -141,20 +141,26 @@ func finish(ctx context.Context, q *query.Queries, h Handover, now time.Time) er
 	}); err != nil {
 		return err
 	}
-	return learn(ctx, q, row.Channel, row.Address, h.State, h.Gone, h.Detail)
+	return learn(ctx, q, row, h.State, h.Gone, h.Detail, now)
 }
 
+func day(t time.Time) string { return t.Format(time.DateOnly) }
+
 // learn updates what is known about an address, wherever it stands on the roster.
-func learn(ctx context.Context, q *query.Queries, channel roster.Channel, address string, state delivery.State, gone bool, detail string) error {
+func learn(ctx context.Context, q *query.Queries, d query.Delivery, state delivery.State, gone bool, detail string, now time.Time) error {
 	health, known := delivery.Health(state, gone)
 	if !known {
 		return nil
 	}
-	wasDead, err := q.IsDead(ctx, query.IsDeadParams{Channel: channel, Value: address})
+	wasDead, err := q.IsDead(ctx, query.IsDeadParams{Channel: d.Channel, Value: d.Address})
 	if err != nil {
 		return err
 	}
-	changed, err := q.SetHealth(ctx, query.SetHealthParams{Channel: channel, Value: address, Health: health, Detail: detail})
+	failed := ""
+	if health != roster.Good {
+		failed = day(now)
+	}
+	changed, err := q.SetHealth(ctx, query.SetHealthParams{Channel: d.Channel, Value: d.Address, Health: health, Detail: detail, FailedOn: failed})
 	if err != nil {
 		return err
 	}
@@ -187,7 +193,14 @@ func (s *Store) TakeReport(ctx context.Context, r delivery.Report, now time.Time
 		if err := q.MoveDelivery(ctx, query.MoveDeliveryParams{ID: row.ID, State: next, Detail: r.Detail, UpdatedAt: millis(r.OccurredAt)}); err != nil {
 			return err
 		}
-		return learn(ctx, q, row.Channel, row.Address, r.State, r.Gone, r.Detail)
+		if next.Reached() {
+			n, err := q.SetReached(ctx, query.SetReachedParams{Day: day(now), DeliveryID: row.ID})
+			if err != nil {
+				return err
+			}
+			s.arrived.Store(s.arrived.Load() || n > 0)
+		}
+		return learn(ctx, q, row, r.State, r.Gone, r.Detail, now)
 	})
 	return messageID, err
 }

@@ -33,7 +33,9 @@ type Message struct {
 	Draft     message.Draft
 	Revision  int64
 	Author    string
-	Sender    string // who pressed Send
+	AuthorID  int64
+	Scope     roster.Scope // what the author's account reaches
+	Sender    string       // who pressed Send
 	UpdatedAt time.Time
 	SentAt    time.Time // when Send was pressed
 	LeavesAt  time.Time // when the hold, or the wait for its time, is over
@@ -42,8 +44,12 @@ type Message struct {
 
 func messageOf(row query.MessagesRow) (Message, error) {
 	m := Message{
-		ID: row.ID, State: MessageState(row.State), Title: row.Title, Revision: row.Revision, Author: row.Author,
+		ID: row.ID, State: MessageState(row.State), Title: row.Title, Revision: row.Revision, Author: row.Author, AuthorID: row.AccountID,
 		Sender: row.Sender, UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), EndedAt: at(row.EndedAt),
+	}
+	m.Scope.Whole = row.AuthorWhole
+	if err := json.Unmarshal([]byte(row.AuthorUnits), &m.Scope.Units); err != nil {
+		return m, fmt.Errorf("reading the units of %s: %w", m.Author, err)
 	}
 	if err := json.Unmarshal([]byte(row.Draft), &m.Draft); err != nil {
 		return m, fmt.Errorf("reading message %d: %w", m.ID, err)

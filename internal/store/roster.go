@@ -1,63 +1,178 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
+	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
+	"time"
 
-	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store/query"
 )
 
-// Roster returns a snapshot of the roster. It is made anew only when
-// something changed that a plan depends on.
+// freshArrivals is how old a snapshot may be that does not know the newest arrivals.
+const freshArrivals = 10 * time.Second
+
+// Roster returns a snapshot of the whole roster. It is made anew only when
+// something changed that a plan or a list depends on.
 func (s *Store) Roster(ctx context.Context) (*roster.Roster, error) {
-	revision, err := s.read().Revision(ctx)
+	row, err := s.read().Revision(ctx)
 	if err != nil {
 		return nil, found(err)
 	}
+	day := today(row.TimeZone)
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.snapshot != nil && s.revision == revision {
+	stale := s.arrived.Load() && time.Since(s.loaded) > freshArrivals
+	if s.snapshot != nil && s.revision == row.Revision && s.snapshot.Today == day && !stale {
 		return s.snapshot, nil
 	}
-	snapshot, err := s.loadRoster(ctx)
+	s.arrived.Store(false)
+	snapshot, err := s.loadRoster(ctx, day)
 	if err != nil {
 		return nil, fmt.Errorf("loading the roster: %w", err)
 	}
-	s.snapshot, s.revision = snapshot, revision
+	s.snapshot, s.revision, s.loaded, s.limited = snapshot, row.Revision, time.Now(), map[string]*roster.Roster{}
 	return snapshot, nil
 }
 
+// RosterWithin returns a snapshot of what a scope sees.
+func (s *Store) RosterWithin(ctx context.Context, scope roster.Scope) (*roster.Roster, error) {
+	whole, err := s.Roster(ctx)
+	if err != nil || scope.Whole {
+		return whole, err
+	}
+	key := fmt.Sprint(scope.Units)
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.snapshot != whole {
+		return whole.Within(scope), nil
+	}
+	if s.limited[key] == nil {
+		s.limited[key] = whole.Within(scope)
+	}
+	return s.limited[key], nil
+}
+
+// mostPatched is up to how many people an edit may change for the snapshot to
+// be mended rather than made anew.
+const mostPatched = 500
+
+// patch mends the snapshot after an edit that changed some people only, so that
+// on a large roster the next list does not wait. The next snapshot is made anew
+// if anything else changed in between.
+func (s *Store) patch(ctx context.Context, ids []int64) error {
+	if len(ids) == 0 || len(ids) > mostPatched {
+		return nil
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	row, err := s.read().Revision(ctx)
+	if err != nil || s.snapshot == nil || row.Revision != s.revision+1 || s.snapshot.Today != today(row.TimeZone) {
+		return err
+	}
+	q := s.read()
+	rows, err := q.SomePeople(ctx, ids)
+	if err != nil {
+		return err
+	}
+	same := make([]query.AllPeopleRow, len(rows))
+	for i, r := range rows {
+		same[i] = query.AllPeopleRow(r)
+	}
+	addresses, err := q.SomeAddresses(ctx, ids)
+	if err != nil {
+		return err
+	}
+	people, err := peopleOf(same, slices.DeleteFunc(addresses, func(a query.Address) bool {
+		return !slices.ContainsFunc(rows, func(r query.SomePeopleRow) bool { return r.ID == a.PersonID })
+	}))
+	if err != nil {
+		return err
+	}
+	p := roster.Patch{People: people, Groups: map[roster.PersonID][]roster.GroupID{}}
+	for _, id := range ids {
+		p.IDs = append(p.IDs, roster.PersonID(id))
+	}
+	members, err := q.SomeMembers(ctx, ids)
+	if err != nil {
+		return err
+	}
+	for _, m := range members {
+		p.Groups[roster.PersonID(m.PersonID)] = append(p.Groups[roster.PersonID(m.PersonID)], roster.GroupID(m.GroupID))
+	}
+	ties, err := q.SomeTies(ctx, query.SomeTiesParams{Ids: ids, MoreIds: ids})
+	if err != nil {
+		return err
+	}
+	for _, t := range ties {
+		p.Ties = append(p.Ties, tieOf(t))
+	}
+	snapshot, err := s.snapshot.Patched(p)
+	if err != nil {
+		return err
+	}
+	s.snapshot, s.revision, s.limited = snapshot, row.Revision, map[string]*roster.Roster{}
+	return nil
+}
+
+func tieOf(t query.GuardianTie) roster.Tie {
+	return roster.Tie{Guardian: roster.PersonID(t.GuardianID), Dependent: roster.PersonID(t.DependentID), Receives: t.Receives, Barred: t.Barred}
+}
+
 // loadRoster reads everything in one transaction, so that it fits together.
-func (s *Store) loadRoster(ctx context.Context) (*roster.Roster, error) {
+func (s *Store) loadRoster(ctx context.Context, today roster.Date) (*roster.Roster, error) {
 	tx, err := s.reader.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
 	if err != nil {
 		return nil, err
 	}
 	defer tx.Rollback() //nolint:errcheck // nothing was written
 	q := query.New(tx)
-	people, err := loadPeople(ctx, q)
-	if err != nil {
+	c := roster.Contents{Today: today}
+	if c.People, err = loadPeople(ctx, q); err != nil {
 		return nil, err
 	}
 	rows, err := q.AllTies(ctx)
 	if err != nil {
 		return nil, err
 	}
-	ties := make([]roster.Tie, len(rows))
+	c.Ties = make([]roster.Tie, len(rows))
 	for i, t := range rows {
-		ties[i] = roster.Tie{
-			Guardian: roster.PersonID(t.GuardianID), Dependent: roster.PersonID(t.DependentID), Receives: t.Receives, Barred: t.Barred,
-		}
+		c.Ties[i] = tieOf(t)
 	}
-	groups, err := loadGroups(ctx, q)
-	if err != nil {
+	if c.Groups, err = loadGroups(ctx, q); err != nil {
 		return nil, err
 	}
-	return roster.New(people, ties, groups)
+	if err := loadSettings(ctx, q, &c); err != nil {
+		return nil, err
+	}
+	return roster.New(c)
+}
+
+func loadSettings(ctx context.Context, q *query.Queries, c *roster.Contents) error {
+	units, err := q.AllUnits(ctx)
+	if err != nil {
+		return err
+	}
+	for _, u := range units {
+		c.Units = append(c.Units, roster.Unit{ID: roster.UnitID(u.ID), Name: u.Name, Parent: roster.UnitID(u.ParentID)})
+	}
+	attributes, err := q.AllAttributes(ctx)
+	if err != nil {
+		return err
+	}
+	for _, a := range attributes {
+		attribute := roster.Attribute{ID: roster.AttributeID(a.ID), Name: a.Name, Kind: a.Kind}
+		if err := json.Unmarshal([]byte(a.Choices), &attribute.Choices); err != nil {
+			return fmt.Errorf("reading the choices of %s: %w", a.Name, err)
+		}
+		c.Attributes = append(c.Attributes, attribute)
+	}
+	return nil
 }
 
 func loadPeople(ctx context.Context, q *query.Queries) ([]roster.Person, error) {
@@ -65,35 +180,95 @@ func loadPeople(ctx context.Context, q *query.Queries) ([]roster.Person, error) 
 	if err != nil {
 		return nil, err
 	}
+	addresses, err := q.AllAddresses(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return peopleOf(rows, addresses)
+}
+
+// peopleOf puts people and their addresses together.
+func peopleOf(rows []query.AllPeopleRow, addresses []query.Address) ([]roster.Person, error) {
 	people := make([]roster.Person, len(rows))
 	position := make(map[int64]int, len(rows))
 	for i, p := range rows {
 		position[p.ID] = i
 		people[i] = roster.Person{
-			ID: roster.PersonID(p.ID), ExternalID: p.ExternalID, GivenName: p.GivenName, FamilyName: p.FamilyName,
-			Language: p.Language, Status: p.Status,
+			ID: roster.PersonID(p.ID), ExternalID: p.ExternalID, GivenName: p.GivenName, FamilyName: p.FamilyName, KnownAs: p.KnownAs,
+			Language: p.Language, Status: p.Status, AwayUntil: roster.Date(p.AwayUntil), BornOn: roster.Date(p.BornOn),
+			Unit: roster.UnitID(p.UnitID), TimeZone: p.TimeZone, Wish: roster.Channel(p.Wish), Notes: p.Notes,
+			ReachedOn: roster.Date(p.ReachedOn), Version: p.Version, Roles: rolesOf(p.Roles), Addresses: []roster.Address{},
 		}
-	}
-	roles, err := q.AllRoles(ctx)
-	if err != nil {
-		return nil, err
-	}
-	for _, r := range roles {
-		p := &people[position[r.PersonID]]
-		p.Roles = append(p.Roles, r.Role)
-	}
-	addresses, err := q.AllAddresses(ctx)
-	if err != nil {
-		return nil, err
+		var err error
+		if people[i].Values, err = valuesOf(p.Attributes); err != nil {
+			return nil, fmt.Errorf("reading the attributes of %d: %w", p.ID, err)
+		}
 	}
 	for _, a := range addresses {
 		p := &people[position[a.PersonID]]
 		p.Addresses = append(p.Addresses, roster.Address{
-			ID: roster.AddressID(a.ID), Channel: a.Channel, Value: a.Value, Label: a.Label, Health: a.Health,
+			ID: roster.AddressID(a.ID), Channel: a.Channel, Value: a.Value, Label: a.Label, Health: a.Health, LastFailure: lastFailure(a),
+			FailedOn: roster.Date(a.FailedOn), CheckedOn: roster.Date(a.CheckedOn),
 			DeclinesRoutine: a.DeclinesRoutine, DeclinesTimely: a.DeclinesTimely, CarrierStop: a.CarrierStop,
 		})
 	}
 	return people, nil
+}
+
+// rolesText and rolesOf keep roles in one column, with commas between them.
+func rolesText(roles []roster.Role) string {
+	words := make([]string, len(roles))
+	for i, r := range roles {
+		words[i] = string(r)
+	}
+	return strings.Join(words, ",")
+}
+
+func rolesOf(text string) []roster.Role {
+	roles := []roster.Role{}
+	for _, word := range strings.Split(text, ",") {
+		if word != "" {
+			roles = append(roles, roster.Role(word))
+		}
+	}
+	return roles
+}
+
+// valuesText and valuesOf keep what a person has for attributes in one column:
+// a JSON object by the attribute's identifier, or "" for nothing.
+func valuesText(values []roster.Value) (string, error) {
+	if len(values) == 0 {
+		return "", nil
+	}
+	object := make(map[roster.AttributeID]string, len(values))
+	for _, v := range values {
+		object[v.Attribute] = v.Value
+	}
+	text, err := json.Marshal(object)
+	return string(text), err
+}
+
+func valuesOf(text string) ([]roster.Value, error) {
+	if text == "" {
+		return nil, nil
+	}
+	var object map[roster.AttributeID]string
+	if err := json.Unmarshal([]byte(text), &object); err != nil {
+		return nil, err
+	}
+	values := make([]roster.Value, 0, len(object))
+	for id, value := range object {
+		values = append(values, roster.Value{Attribute: id, Value: value})
+	}
+	slices.SortFunc(values, func(a, b roster.Value) int { return cmp.Compare(a.Attribute, b.Attribute) })
+	return values, nil
+}
+
+func lastFailure(a query.Address) string {
+	if a.Health == roster.Failing || a.Health == roster.Dead {
+		return a.HealthDetail
+	}
+	return ""
 }
 
 func loadGroups(ctx context.Context, q *query.Queries) ([]roster.Group, error) {
@@ -105,7 +280,14 @@ func loadGroups(ctx context.Context, q *query.Queries) ([]roster.Group, error) {
 	position := make(map[int64]int, len(rows))
 	for i, g := range rows {
 		position[g.ID] = i
-		groups[i] = roster.Group{ID: roster.GroupID(g.ID), Name: g.Name}
+		groups[i] = roster.Group{
+			ID: roster.GroupID(g.ID), Name: g.Name, Unnamed: g.Unnamed, Kind: g.Kind, Unit: roster.UnitID(g.UnitID.Int64), Archived: g.Archived,
+			Identity: roster.Identity{Name: g.SenderName, Number: g.SenderNumber, Caller: g.CallerNumber},
+			Starts:   moment(g.StartsAt), Ends: moment(g.EndsAt), Closed: moment(g.ClosedAt), Place: g.Place,
+		}
+		if err := json.Unmarshal([]byte(g.Rule), &groups[i].Rule); err != nil {
+			return nil, fmt.Errorf("reading the rule of %s: %w", g.Name, err)
+		}
 	}
 	members, err := q.AllMembers(ctx)
 	if err != nil {
@@ -126,218 +308,112 @@ func loadGroups(ctx context.Context, q *query.Queries) ([]roster.Group, error) {
 	return groups, nil
 }
 
-// PersonRow is one person in a list.
-type PersonRow struct {
-	Person roster.Person
-	Groups []string
-}
-
-// People searches names, external identifiers and addresses. It returns the
-// page of matches from first on, how many match and how many there are.
-func (s *Store) People(ctx context.Context, search string, first, count int) (page []PersonRow, matching, all int, err error) {
-	q := s.read()
-	total, err := q.CountAllPeople(ctx)
-	if err != nil {
-		return nil, 0, 0, err
-	}
-	match := total
-	if search != "" {
-		if match, err = q.CountPeople(ctx, search); err != nil {
-			return nil, 0, 0, err
-		}
-	}
-	rows, err := q.SearchPeople(ctx, query.SearchPeopleParams{Search: search, First: int64(first), Count: int64(count)})
-	if err != nil {
-		return nil, 0, 0, err
-	}
-	for _, r := range rows {
-		p := PersonRow{Person: roster.Person{
-			ID: roster.PersonID(r.ID), ExternalID: r.ExternalID, GivenName: r.GivenName, FamilyName: r.FamilyName,
-			Language: r.Language, Status: r.Status,
-		}}
-		for _, role := range strings.Fields(r.Roles) {
-			p.Person.Roles = append(p.Person.Roles, roster.Role(role))
-		}
-		if r.GroupNames != "" {
-			p.Groups = strings.Split(r.GroupNames, "\n")
-		}
-		if p.Person.Addresses, err = addresses(ctx, q, r.ID); err != nil {
-			return nil, 0, 0, err
-		}
-		page = append(page, p)
-	}
-	return page, int(match), int(total), nil
-}
-
-func addresses(ctx context.Context, q *query.Queries, person int64) ([]roster.Address, error) {
-	rows, err := q.PersonAddresses(ctx, person)
-	if err != nil {
-		return nil, err
-	}
-	list := make([]roster.Address, len(rows))
-	for i, a := range rows {
-		list[i] = roster.Address{
-			ID: roster.AddressID(a.ID), Channel: a.Channel, Value: a.Value, Label: a.Label, Health: a.Health,
-			DeclinesRoutine: a.DeclinesRoutine, DeclinesTimely: a.DeclinesTimely, CarrierStop: a.CarrierStop,
-		}
-	}
-	return list, nil
-}
-
-// PersonTie is one tie of a person, seen from them.
-type PersonTie struct {
-	Other    roster.PersonID
-	Name     string
-	Guardian bool // the other is their guardian, not their dependent
-	Receives bool
-	Barred   bool
-}
-
-// PersonDetail is everything known about one person.
-type PersonDetail struct {
-	PersonRow
-	Ties []PersonTie
-}
-
-// Person returns one person.
-func (s *Store) Person(ctx context.Context, id roster.PersonID) (PersonDetail, error) {
-	q := s.read()
-	row, err := q.PersonByID(ctx, int64(id))
-	if err != nil {
-		return PersonDetail{}, found(err)
-	}
-	d := PersonDetail{PersonRow: PersonRow{Person: roster.Person{
-		ID: id, ExternalID: row.ExternalID, GivenName: row.GivenName, FamilyName: row.FamilyName, Language: row.Language, Status: row.Status,
-	}}}
-	if d.Person.Roles, err = q.PersonRoles(ctx, int64(id)); err != nil {
-		return d, err
-	}
-	if d.Person.Addresses, err = addresses(ctx, q, int64(id)); err != nil {
-		return d, err
-	}
-	groups, err := q.PersonGroups(ctx, int64(id))
-	if err != nil {
-		return d, err
-	}
-	for _, g := range groups {
-		d.Groups = append(d.Groups, g.Name)
-	}
-	ties, err := q.PersonTies(ctx, int64(id))
-	if err != nil {
-		return d, err
-	}
-	for _, t := range ties {
-		tie := PersonTie{Other: roster.PersonID(t.DependentID), Name: t.Dependent, Receives: t.Receives, Barred: t.Barred}
-		if t.DependentID == int64(id) {
-			tie.Other, tie.Name, tie.Guardian = roster.PersonID(t.GuardianID), t.Guardian, true
-		}
-		d.Ties = append(d.Ties, tie)
-	}
-	return d, nil
-}
-
-// Load brings a proposal onto the roster in one transaction. Progress is told
-// every so often how many entries are done.
-func (s *Store) Load(ctx context.Context, p *intake.Proposal, progress func(done int)) error {
-	if p.Empty() {
+// moment is a time that may be absent.
+func moment(ms int64) *time.Time {
+	if ms == 0 {
 		return nil
 	}
-	return s.write(ctx, func(q *query.Queries) error {
-		l := loader{ctx: ctx, q: q, ids: make([]int64, len(p.Entries))}
-		for i, e := range p.Entries {
-			if err := l.person(i, e); err != nil {
-				return fmt.Errorf("line %d: %w", e.Line, err)
-			}
-			if i%500 == 0 {
-				progress(i)
-			}
-		}
-		if err := l.groups(p); err != nil {
+	t := at(ms)
+	return &t
+}
+
+func millisOf(t *time.Time) int64 {
+	if t == nil {
+		return 0
+	}
+	return millis(*t)
+}
+
+// AddGroup adds a group at the end of the order.
+func (s *Store) AddGroup(ctx context.Context, g roster.Group) (roster.GroupID, error) {
+	err := s.change(ctx, func(q *query.Queries) error {
+		id, err := q.AddGroup(ctx, query.AddGroupParams{Name: g.Name, Kind: g.Kind})
+		g.ID = roster.GroupID(id)
+		if err != nil {
 			return err
 		}
-		if err := l.ties(p); err != nil {
+		return setGroup(ctx, q, g)
+	})
+	return g.ID, err
+}
+
+// SetGroup changes a group and what is nested in it, not its members.
+func (s *Store) SetGroup(ctx context.Context, g roster.Group) error {
+	return s.change(ctx, func(q *query.Queries) error { return setGroup(ctx, q, g) })
+}
+
+func setGroup(ctx context.Context, q *query.Queries, g roster.Group) error {
+	if g.Rule == nil {
+		g.Rule = roster.Rule{}
+	}
+	rule, err := json.Marshal(g.Rule)
+	if err != nil {
+		return err
+	}
+	n, err := q.SetGroup(ctx, query.SetGroupParams{
+		ID: int64(g.ID), Name: g.Name, Kind: g.Kind, Unnamed: g.Unnamed, UnitID: nullID(int64(g.Unit)), Archived: g.Archived, Rule: string(rule),
+		SenderName: g.Identity.Name, SenderNumber: g.Identity.Number, CallerNumber: g.Identity.Caller,
+		StartsAt: millisOf(g.Starts), EndsAt: millisOf(g.Ends), ClosedAt: millisOf(g.Closed), Place: g.Place,
+	})
+	if err != nil {
+		return err
+	}
+	if n == 0 {
+		return ErrNotFound
+	}
+	if err := q.DropNestings(ctx, int64(g.ID)); err != nil {
+		return err
+	}
+	for _, inner := range g.Inside {
+		if err := q.AddNesting(ctx, query.AddNestingParams{OuterID: int64(g.ID), InnerID: int64(inner)}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// DropGroup deletes a group; its people stay on the roster.
+func (s *Store) DropGroup(ctx context.Context, id roster.GroupID) error {
+	return s.change(ctx, func(q *query.Queries) error { return one(q.DropGroup(ctx, int64(id))) })
+}
+
+// OrderGroups puts groups into the organisation's one order. Groups that are
+// not named keep their places among the others.
+func (s *Store) OrderGroups(ctx context.Context, ids []roster.GroupID) error {
+	return s.change(ctx, func(q *query.Queries) error {
+		rows, err := q.AllGroups(ctx)
+		if err != nil {
+			return err
+		}
+		next := 0
+		for position, row := range rows {
+			id := roster.GroupID(row.ID)
+			if slices.Contains(ids, id) {
+				id = ids[next]
+				next++
+			}
+			if err := q.PlaceGroup(ctx, query.PlaceGroupParams{ID: int64(id), Position: int64(position + 1)}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// change is a write after which plans and lists can come out differently.
+func (s *Store) change(ctx context.Context, do func(*query.Queries) error) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		if err := do(q); err != nil {
 			return err
 		}
 		return q.BumpRevision(ctx)
 	})
 }
 
-type loader struct {
-	ctx context.Context
-	q   *query.Queries
-	ids []int64 // by entry
-}
-
-func (l *loader) person(i int, e intake.Entry) error {
-	p := e.Person
-	external := sql.NullString{String: p.ExternalID, Valid: p.ExternalID != ""}
-	l.ids[i] = int64(p.ID)
-	if !e.Added() && len(e.Changes) == 0 {
-		return nil
+// one turns a statement that found no row into ErrNotFound.
+func one(n int64, err error) error {
+	if err == nil && n == 0 {
+		return ErrNotFound
 	}
-	var err error
-	if e.Added() {
-		l.ids[i], err = l.q.AddPerson(l.ctx, query.AddPersonParams{
-			ExternalID: external, GivenName: p.GivenName, FamilyName: p.FamilyName, Language: p.Language, Status: p.Status,
-		})
-	} else {
-		err = l.q.SetPerson(l.ctx, query.SetPersonParams{
-			ID: int64(p.ID), ExternalID: external, GivenName: p.GivenName, FamilyName: p.FamilyName, Language: p.Language, Status: p.Status,
-		})
-	}
-	if err != nil {
-		return err
-	}
-	for _, role := range p.Roles {
-		if err := l.q.AddRole(l.ctx, query.AddRoleParams{PersonID: l.ids[i], Role: role}); err != nil {
-			return err
-		}
-	}
-	for position, a := range p.Addresses {
-		if err := l.q.PutAddress(l.ctx, query.PutAddressParams{
-			PersonID: l.ids[i], Channel: a.Channel, Value: a.Value, Label: a.Label, Position: int64(position),
-			Health: a.Health, DeclinesRoutine: a.DeclinesRoutine, DeclinesTimely: a.DeclinesTimely,
-		}); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-func (l *loader) groups(p *intake.Proposal) error {
-	for _, name := range p.Groups {
-		if err := l.q.AddGroup(l.ctx, name); err != nil {
-			return fmt.Errorf("group %q: %w", name, err)
-		}
-	}
-	for _, n := range p.Nestings {
-		if err := l.q.AddNesting(l.ctx, query.AddNestingParams{OuterName: n.Outer, InnerName: n.Inner}); err != nil {
-			return fmt.Errorf("group %q in %q: %w", n.Inner, n.Outer, err)
-		}
-	}
-	for i, e := range p.Entries {
-		for _, name := range e.Join {
-			if err := l.q.AddMember(l.ctx, query.AddMemberParams{GroupName: name, PersonID: l.ids[i]}); err != nil {
-				return fmt.Errorf("line %d: joining %q: %w", e.Line, name, err)
-			}
-		}
-	}
-	return nil
-}
-
-func (l *loader) ties(p *intake.Proposal) error {
-	for i, e := range p.Entries {
-		for _, t := range e.Ties {
-			guardian := int64(t.Guardian)
-			if t.Entry >= 0 {
-				guardian = l.ids[t.Entry]
-			}
-			if err := l.q.PutTie(l.ctx, query.PutTieParams{
-				GuardianID: guardian, DependentID: l.ids[i], Receives: t.Receives, Barred: t.Barred,
-			}); err != nil {
-				return fmt.Errorf("line %d: tie: %w", e.Line, err)
-			}
-		}
-	}
-	return nil
+	return err
 }

@@ -16,10 +16,12 @@ import (
 	"os"
 	"path/filepath"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/pressly/goose/v3"
-	_ "modernc.org/sqlite" // the database/sql driver
+	"modernc.org/sqlite" // also the database/sql driver
+	sqlite3 "modernc.org/sqlite/lib"
 
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store/query"
@@ -36,6 +38,10 @@ var (
 	ErrNotFound = errors.New("not found")
 	// ErrConflict means that somebody else changed it in the meantime.
 	ErrConflict = errors.New("changed in the meantime")
+	// ErrTaken means that a name or an identifier that is there once is there already.
+	ErrTaken = errors.New("taken already")
+	// ErrInUse means that something else still refers to it.
+	ErrInUse = errors.New("still in use")
 )
 
 // Store is safe for use by many goroutines.
@@ -47,6 +53,19 @@ type Store struct {
 	mu       sync.Mutex
 	snapshot *roster.Roster
 	revision int64 // of the snapshot
+	loaded   time.Time
+	limited  map[string]*roster.Roster // what scopes see of the snapshot
+
+	arrived atomic.Bool // somebody was reached whom the snapshot does not know to be
+}
+
+// today is the day in a time zone.
+func today(zone string) roster.Date {
+	location, err := time.LoadLocation(zone)
+	if err != nil {
+		location = time.UTC
+	}
+	return roster.Date(time.Now().In(location).Format(time.DateOnly))
 }
 
 // Open opens the database in a data folder, making the folder and the tables
@@ -119,12 +138,27 @@ func (s *Store) write(ctx context.Context, do func(*query.Queries) error) error 
 		return fmt.Errorf("beginning: %w", err)
 	}
 	if err := do(s.prepared.WithTx(tx)); err != nil {
-		return errors.Join(err, ignoreDone(tx.Rollback()))
+		return errors.Join(constraint(err), ignoreDone(tx.Rollback()))
 	}
 	if err := tx.Commit(); err != nil {
 		return fmt.Errorf("committing: %w", err)
 	}
 	return nil
+}
+
+// constraint names the constraint that a statement ran into.
+func constraint(err error) error {
+	var broken *sqlite.Error
+	if !errors.As(err, &broken) {
+		return err
+	}
+	switch broken.Code() {
+	case sqlite3.SQLITE_CONSTRAINT_UNIQUE, sqlite3.SQLITE_CONSTRAINT_PRIMARYKEY:
+		return fmt.Errorf("%w: %w", ErrTaken, err)
+	case sqlite3.SQLITE_CONSTRAINT_FOREIGNKEY:
+		return fmt.Errorf("%w: %w", ErrInUse, err)
+	}
+	return err
 }
 
 func ignoreDone(err error) error {

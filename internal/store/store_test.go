@@ -14,7 +14,6 @@ import (
 
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/delivery"
-	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
@@ -90,60 +89,6 @@ func TestRosterIsWhatWasLoaded(t *testing.T) {
 	again, err := s.Roster(ctx)
 	require.NoError(t, err)
 	assert.Same(t, r, again, "a snapshot is made anew only when something changed")
-}
-
-func TestLoadIsAllOrNothing(t *testing.T) {
-	s := open(t, "")
-	p := &intake.Proposal{Added: 2, Entries: []intake.Entry{
-		{Line: 2, Person: roster.Person{ExternalID: "A", GivenName: "Bo", Status: roster.Active}},
-		{Line: 3, Person: roster.Person{ExternalID: "A", GivenName: "Cy", Status: roster.Active}},
-	}}
-	require.ErrorContains(t, s.Load(ctx, p, func(int) {}), "line 3")
-	_, _, all, err := s.People(ctx, "", 0, 10)
-	require.NoError(t, err)
-	assert.Zero(t, all)
-}
-
-func TestPeopleSearch(t *testing.T) {
-	s := open(t, testkit.Roster)
-	for _, c := range []struct {
-		search   string
-		matching int
-		first    string
-	}{
-		{"", 8, "Lena Achterberg"}, {"haddad", 2, "Rania Haddad"}, {"900417", 1, "Rania Haddad"}, {"TUAN@", 1, "Tuan Vo"}, {"C1", 1, "Naya Osei"},
-		{"%", 0, ""}, {"' OR 1=1 --", 0, ""},
-	} {
-		t.Run(c.search, func(t *testing.T) {
-			page, matching, all, err := s.People(ctx, c.search, 0, 5)
-			require.NoError(t, err)
-			assert.Equal(t, c.matching, matching)
-			assert.Equal(t, 8, all)
-			if c.first != "" {
-				assert.Equal(t, c.first, page[0].Person.Name())
-			}
-		})
-	}
-	page, _, _, err := s.People(ctx, "", 6, 5)
-	require.NoError(t, err)
-	assert.Len(t, page, 2)
-	assert.Equal(t, []string{"U12"}, page[0].Groups)
-}
-
-func TestPersonShowsTiesFromBothSides(t *testing.T) {
-	s := open(t, testkit.Roster)
-	r, err := s.Roster(ctx)
-	require.NoError(t, err)
-	guardian, err := s.Person(ctx, r.At(1).ID)
-	require.NoError(t, err)
-	require.Len(t, guardian.Ties, 1)
-	assert.Equal(t, "Sami Haddad", guardian.Ties[0].Name)
-	assert.False(t, guardian.Ties[0].Guardian)
-	dependent, err := s.Person(ctx, guardian.Ties[0].Other)
-	require.NoError(t, err)
-	assert.True(t, dependent.Ties[0].Guardian)
-	_, err = s.Person(ctx, 999)
-	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
 func TestSaveDraftNeverOverwritesANewerOne(t *testing.T) {

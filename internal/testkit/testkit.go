@@ -64,7 +64,7 @@ func Folder(t testing.TB, csv string, change func(*store.Organisation)) string {
 	require.NoError(t, s.PutOrganisation(ctx, o))
 	hash, err := httpapi.HashPassword(Password)
 	require.NoError(t, err)
-	_, err = s.PutAccount(ctx, store.Account{Login: Login, Name: "Hugo Farrowby", Duty: "Club office", PasswordHash: hash})
+	_, err = s.PutAccount(ctx, store.Account{Login: Login, Name: "Hugo Farrowby", Duty: "Club office", PasswordHash: hash, Active: true, Grant: store.Program.Grant})
 	require.NoError(t, err)
 	if csv != "" {
 		files := fstest.MapFS{"roster.csv": {Data: []byte(csv)}}
@@ -119,7 +119,7 @@ func (c *Client) Do(method, path string, body any) (int, []byte) {
 	switch b := body.(type) {
 	case nil:
 	case []byte:
-		reader, kind = bytes.NewReader(b), "text/csv"
+		reader, kind = bytes.NewReader(b), "application/octet-stream"
 	case string:
 		reader = bytes.NewReader([]byte(b))
 	default:

@@ -16,16 +16,18 @@ const (
 	ByGroup  Kind = "group"
 	ByRole   Kind = "role"
 	ByPerson Kind = "person"
+	ByPeople Kind = "people" // several, chosen one by one
 )
 
 // Part names some people to include or to leave out. Just the identifier that
 // belongs to its kind is set.
 type Part struct {
-	Kind     Kind            `json:"kind" enum:"group,role,person"`
-	Group    roster.GroupID  `json:"group,omitempty"`
-	Role     roster.Role     `json:"role,omitempty"`
-	Person   roster.PersonID `json:"person,omitempty"`
-	LeaveOut bool            `json:"leaveOut,omitempty"`
+	Kind     Kind              `json:"kind" enum:"group,role,person,people"`
+	Group    roster.GroupID    `json:"group,omitempty"`
+	Role     roster.Role       `json:"role,omitempty"`
+	Person   roster.PersonID   `json:"person,omitempty"`
+	People   []roster.PersonID `json:"people,omitempty" maxItems:"200000"`
+	LeaveOut bool              `json:"leaveOut,omitempty"`
 }
 
 // Receivers says who receives what concerns a dependent.
@@ -46,7 +48,7 @@ type Audience struct {
 // Validate refuses a part that does not say whom it names.
 func (a Audience) Validate() error {
 	for i, p := range a.Parts {
-		named := map[Kind]bool{ByGroup: p.Group != 0, ByRole: p.Role != "", ByPerson: p.Person != 0}
+		named := map[Kind]bool{ByGroup: p.Group != 0, ByRole: p.Role != "", ByPerson: p.Person != 0, ByPeople: len(p.People) > 0}
 		if !named[p.Kind] {
 			return fmt.Errorf("part %d: no %s is named", i+1, p.Kind)
 		}
@@ -84,6 +86,7 @@ type LeftOut struct {
 // PartCount says what one part did.
 type PartCount struct {
 	People     int // named by the part itself, dependents included
+	Beyond     int // others in its group, whom the sender's account does not reach
 	Recipients int // recipients it names or, for a leave-out, takes away
 	Groups     int // groups nested in it
 	Missing    bool
@@ -144,8 +147,11 @@ type worker struct {
 func (w *worker) name(p Part, count *PartCount) []int {
 	switch p.Kind {
 	case ByGroup:
-		_, known := w.r.Group(p.Group)
+		g, known := w.r.Group(p.Group)
 		count.Missing = !known
+		if known {
+			count.Beyond = g.Beyond
+		}
 		count.Groups = w.r.Nested(p.Group)
 		return w.r.In(p.Group)
 	case ByPerson:
@@ -153,6 +159,16 @@ func (w *worker) name(p Part, count *PartCount) []int {
 			return []int{i}
 		}
 		count.Missing = true
+	case ByPeople:
+		var in []int
+		for _, id := range p.People {
+			if i, ok := w.r.Position(id); ok {
+				in = append(in, i)
+			}
+		}
+		slices.Sort(in)
+		count.Missing = len(in) == 0
+		return slices.Compact(in)
 	case ByRole:
 		var in []int
 		for i := range w.r.Len() {

@@ -31,17 +31,17 @@ func testRoster(t testing.TB) *roster.Roster {
 		person(orphan, "Wren", "Larkham", roster.Dependent),
 	}
 	people[away-1].Status = roster.Away
-	r, err := roster.New(people, []roster.Tie{
+	r, err := roster.New(roster.Contents{People: people, Ties: []roster.Tie{
 		{Guardian: rania, Dependent: sami, Receives: true},
 		{Guardian: rania, Dependent: lina, Receives: true},
 		{Guardian: omar, Dependent: sami, Barred: true},
 		{Guardian: coach, Dependent: kim, Receives: true},
-	}, []roster.Group{
+	}, Groups: []roster.Group{
 		{ID: 1, Name: "Junior squads", Inside: []roster.GroupID{2, 3}},
 		{ID: 2, Name: "U12", Members: []roster.PersonID{lina}},
 		{ID: 3, Name: "U14", Members: []roster.PersonID{sami, kim, orphan}},
 		{ID: 4, Name: "Adults", Members: []roster.PersonID{omar, coach, away}},
-	})
+	}})
 	require.NoError(t, err)
 	return r
 }

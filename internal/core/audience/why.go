@@ -44,7 +44,7 @@ func direct(r *roster.Roster, p Part, person int) string {
 	switch {
 	case p.Kind == ByRole && who.Has(p.Role):
 		return fmt.Sprintf("has the role %s", p.Role)
-	case p.Kind == ByPerson && who.ID == p.Person:
+	case p.Kind == ByPerson && who.ID == p.Person, p.Kind == ByPeople && slices.Contains(p.People, who.ID):
 		return "named in person"
 	case p.Kind == ByGroup:
 		if path := r.Path(p.Group, who.ID); path != nil {
@@ -103,6 +103,9 @@ func Label(r *roster.Roster, p Part) string {
 	case ByRole:
 		return "Everyone with the role " + string(p.Role)
 	}
+	if p.Kind == ByPeople {
+		return fmt.Sprintf("%d people chosen one by one", len(p.People))
+	}
 	if who := r.Person(p.Person); who != nil {
 		return who.Name()
 	}
@@ -123,8 +126,11 @@ func Describe(r *roster.Roster, a Audience, part int, count PartCount) string {
 		}
 	case ByRole:
 		said = append(said, "role")
-	case ByPerson:
+	case ByPerson, ByPeople:
 		said = append(said, "in person")
+	}
+	if count.Beyond > 0 {
+		said = append(said, fmt.Sprintf("%d more are beyond your units", count.Beyond))
 	}
 	if !p.LeaveOut && namesDependents(r, p) {
 		said = append(said, map[Receivers]string{
@@ -142,6 +148,11 @@ func namesDependents(r *roster.Roster, p Part) bool {
 	case ByPerson:
 		who := r.Person(p.Person)
 		return who != nil && who.Has(roster.Dependent)
+	case ByPeople:
+		return slices.ContainsFunc(p.People, func(id roster.PersonID) bool {
+			who := r.Person(id)
+			return who != nil && who.Has(roster.Dependent)
+		})
 	}
 	return slices.ContainsFunc(r.In(p.Group), func(i int) bool { return r.At(i).Has(roster.Dependent) })
 }

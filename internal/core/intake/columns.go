@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+
+	"upperlantern/internal/core/roster"
 )
 
 // Column says what the cells of one column of a file mean.
@@ -17,26 +19,50 @@ const (
 	GivenName  Column = "given name"
 	FamilyName Column = "family name"
 	FullName   Column = "full name"
+	KnownAs    Column = "known as"
 	Roles      Column = "roles"
+	Unit       Column = "unit"
 	Language   Column = "language"
 	Mobile     Column = "mobile"
 	Landline   Column = "landline"
+	TextOnly   Column = "texts only"
 	Email      Column = "email"
 	Groups     Column = "groups"
 	Guardians  Column = "guardians"
 	Barred     Column = "barred guardians"
+	Dependents Column = "dependents"
 	OptedOut   Column = "opted out of"
 	Status     Column = "status"
+	AwayUntil  Column = "away until"
+	BornOn     Column = "born on"
+	TimeZone   Column = "time zone"
+	Wish       Column = "wish"
+	Notes      Column = "notes"
 )
+
+// attributePrefix begins the meaning of a column that holds an attribute.
+const attributePrefix = "attribute: "
+
+// AttributeColumn is the meaning of a column that holds an attribute.
+func AttributeColumn(name string) Column { return Column(attributePrefix + name) }
 
 // Columns lists every meaning in the order in which they are offered.
 var Columns = []Column{
-	ExternalID, GivenName, FamilyName, FullName, Roles, Language, Mobile, Landline, Email,
-	Groups, Guardians, Barred, OptedOut, Status,
+	ExternalID, GivenName, FamilyName, FullName, KnownAs, Roles, Unit, Language, Mobile, Landline, TextOnly, Email,
+	Groups, Guardians, Barred, Dependents, OptedOut, Status, AwayUntil, BornOn, TimeZone, Wish, Notes,
+}
+
+// ColumnsFor lists every meaning that a column can have here.
+func ColumnsFor(r *roster.Roster) []Column {
+	list := slices.Clone(Columns)
+	for _, a := range r.Attributes {
+		list = append(list, AttributeColumn(a.Name))
+	}
+	return list
 }
 
 // several are the meanings that more than one column may have.
-var several = []Column{Ignored, Roles, Mobile, Landline, Email, Groups, Guardians, Barred}
+var several = []Column{Ignored, Roles, Mobile, Landline, TextOnly, Email, Groups, Guardians, Barred, Dependents}
 
 // headings are what files call their columns, without case, digits and punctuation.
 var headings = map[Column][]string{
@@ -54,14 +80,24 @@ var headings = map[Column][]string{
 	Barred:     {"barred guardian", "barred guardians", "barred contact", "contact barred"},
 	OptedOut:   {"opted out of", "opted out", "opt out", "declines", "declined"},
 	Status:     {"status", "state"},
+	KnownAs:    {"known as", "preferred name", "nickname", "called"},
+	Unit:       {"unit", "school", "campus", "station", "org", "organisation", "organization"},
+	TextOnly:   {"texts only", "text only"},
+	Dependents: {"dependents", "children", "dependent ids"},
+	AwayUntil:  {"away until", "back on"},
+	BornOn:     {"born on", "born", "birth date", "birthday", "birthdate", "date of birth", "dob"},
+	TimeZone:   {"time zone", "timezone", "tz"},
+	Wish:       {"wish", "preferred channel", "wishes"},
+	Notes:      {"notes", "note", "remarks", "remark", "comments"},
 }
 
-// Guess reads the meaning of each column from its heading. Where a second
-// column would have a meaning that only one may have, it is ignored.
-func Guess(header []string) []Column {
+// Guess reads the meaning of each column from its heading; headings that are
+// called like an attribute hold it. Where a second column would have a meaning
+// that only one may have, it is ignored.
+func Guess(header []string, attributes []roster.Attribute) []Column {
 	mapping := make([]Column, len(header))
 	for i, heading := range header {
-		c := meaning(heading)
+		c := meaning(heading, attributes)
 		if !slices.Contains(several, c) && slices.Contains(mapping[:i], c) {
 			continue
 		}
@@ -70,14 +106,21 @@ func Guess(header []string) []Column {
 	return mapping
 }
 
-func meaning(heading string) Column {
-	folded := strings.Join(strings.FieldsFunc(strings.ToLower(heading), func(r rune) bool {
-		return !unicode.IsLetter(r)
-	}), " ")
+func meaning(heading string, attributes []roster.Attribute) Column {
+	folded := foldHeading(heading)
+	for _, a := range attributes {
+		if foldHeading(a.Name) == folded {
+			return AttributeColumn(a.Name)
+		}
+	}
 	for c, names := range headings {
-		if slices.Contains(names, folded) {
+		if folded == string(c) && c != Ignored || slices.Contains(names, folded) {
 			return c
 		}
 	}
 	return Ignored
+}
+
+func foldHeading(heading string) string {
+	return strings.Join(strings.FieldsFunc(strings.ToLower(heading), func(r rune) bool { return !unicode.IsLetter(r) }), " ")
 }

@@ -8,16 +8,22 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
-// index finds people by external identifier, and by name together with an address.
+// index finds people by external identifier, address and name.
 type index struct {
 	people   []*roster.Person
 	at       []int // what add was given
 	external map[string]int
 	name     map[string][]int
+	address  map[destination][]int
+}
+
+type destination struct {
+	channel roster.Channel
+	value   string
 }
 
 func newIndex() *index {
-	return &index{external: map[string]int{}, name: map[string][]int{}}
+	return &index{external: map[string]int{}, name: map[string][]int{}, address: map[destination][]int{}}
 }
 
 func foldName(s string) string { return strings.Join(strings.Fields(strings.ToLower(s)), " ") }
@@ -30,16 +36,23 @@ func (x *index) add(at int, p *roster.Person) {
 	}
 	folded := foldName(p.Name())
 	x.name[folded] = append(x.name[folded], i)
+	for _, a := range p.Addresses {
+		where := destination{a.Channel, a.Value}
+		x.address[where] = append(x.address[where], i)
+	}
 }
 
 // find returns the one person that p must be: by external identifier; else by
-// name and a shared address; else by name alone, when p has no address and
-// nobody else has the name.
+// a shared address and the name; else by name and birth date; else by name
+// alone, when one of the two has no address and nobody else has the name.
 func (x *index) find(p *roster.Person) (int, bool) {
 	if p.ExternalID != "" {
 		if i, ok := x.external[p.ExternalID]; ok {
 			return x.at[i], true
 		}
+	}
+	if i, ok := x.sharing(p); ok {
+		return x.at[i], true
 	}
 	var alike []int
 	for _, i := range x.name[foldName(p.Name())] {
@@ -47,8 +60,11 @@ func (x *index) find(p *roster.Person) (int, bool) {
 		if p.ExternalID != "" && other.ExternalID != "" {
 			continue // two identifiers are two people
 		}
-		if shareAddress(p, other) {
-			return x.at[i], true
+		if p.BornOn != "" && other.BornOn != "" {
+			if p.BornOn == other.BornOn {
+				return x.at[i], true
+			}
+			continue
 		}
 		alike = append(alike, i)
 	}
@@ -58,12 +74,23 @@ func (x *index) find(p *roster.Person) (int, bool) {
 	return 0, false
 }
 
-func shareAddress(p, q *roster.Person) bool {
-	return slices.ContainsFunc(p.Addresses, func(a roster.Address) bool {
-		return slices.ContainsFunc(q.Addresses, func(b roster.Address) bool {
-			return a.Channel == b.Channel && a.Value == b.Value
-		})
-	})
+// sharing finds whoever has one of p's addresses and p's name, or at least the
+// given name beside another family name: a family that shares a mailbox is
+// several people, somebody who married is one.
+func (x *index) sharing(p *roster.Person) (int, bool) {
+	for _, a := range p.Addresses {
+		for _, i := range x.address[destination{a.Channel, a.Value}] {
+			other := x.people[i]
+			if p.ExternalID != "" && other.ExternalID != "" {
+				continue
+			}
+			renamed := p.FamilyName != "" && other.FamilyName != "" && foldName(other.GivenName) == foldName(p.GivenName)
+			if renamed || foldName(other.Name()) == foldName(p.Name()) {
+				return x.at[i], true
+			}
+		}
+	}
+	return 0, false
 }
 
 // named returns who has a name or an external identifier, or -1 for nobody.
@@ -81,70 +108,60 @@ func (x *index) named(name string) (int, error) {
 	return -1, fmt.Errorf("%d people have this name: give the guardian's id instead", len(alike))
 }
 
-// nesting keeps track of groups by name, those of the roster and new ones.
+// nesting keeps track of groups by name, those of the roster and new ones,
+// whose identifiers are negative: -1 is the first of made.
 type nesting struct {
-	roster   *roster.Roster
-	names    map[string]string                   // by folded name: as it is written
-	members  map[string]map[roster.PersonID]bool // by name
-	inside   map[string][]string                 // by name: names of groups in it
-	created  []string
-	nestings []Nesting
+	ids      map[string]roster.GroupID // by folded name
+	inside   map[roster.GroupID][]roster.GroupID
+	byRule   map[roster.GroupID]bool
+	made     []roster.Group
+	nestings []roster.Nesting
 }
 
 func newNesting(r *roster.Roster) *nesting {
-	n := &nesting{roster: r, names: map[string]string{}, members: map[string]map[roster.PersonID]bool{}, inside: map[string][]string{}}
+	n := &nesting{ids: map[string]roster.GroupID{}, inside: map[roster.GroupID][]roster.GroupID{}, byRule: map[roster.GroupID]bool{}}
 	for _, g := range r.Groups() {
-		n.names[foldName(g.Name)] = g.Name
-		n.members[g.Name] = make(map[roster.PersonID]bool, len(g.Members))
-		for _, m := range g.Members {
-			n.members[g.Name][m] = true
-		}
-		for _, id := range g.Inside {
-			if inner, ok := r.Group(id); ok {
-				n.inside[g.Name] = append(n.inside[g.Name], inner.Name)
-			}
-		}
+		n.ids[foldName(g.Name)] = g.ID
+		n.inside[g.ID] = slices.Clone(g.Inside)
+		n.byRule[g.ID] = g.Kind == roster.ByRule
 	}
 	return n
 }
 
-func (n *nesting) canonical(name string) string { return n.names[foldName(name)] }
-
-func (n *nesting) holds(group string, person roster.PersonID) bool {
-	return person != 0 && n.members[group][person]
-}
-
-// add makes sure that the groups of a path exist, each inside the one before.
-func (n *nesting) add(path []string) error {
+// add makes sure that the groups of a path exist, each inside the one before,
+// and returns the last of them.
+func (n *nesting) add(path []string) (roster.GroupID, error) {
 	for i := 1; i < len(path); i++ {
-		if outer, inner := n.canonical(path[i-1]), n.canonical(path[i]); inner != "" && n.reaches(inner, outer) || foldName(path[i]) == foldName(path[i-1]) {
-			return fmt.Errorf("would put the group “%s” inside itself", path[i])
+		outer, inner := n.ids[foldName(path[i-1])], n.ids[foldName(path[i])]
+		if foldName(path[i]) == foldName(path[i-1]) || inner != 0 && outer != 0 && n.reaches(inner, outer) {
+			return 0, fmt.Errorf("would put the group “%s” inside itself", path[i])
 		}
 	}
+	last := path[len(path)-1]
+	if id := n.ids[foldName(last)]; n.byRule[id] {
+		return 0, fmt.Errorf("the group “%s” gets its people by rule; nobody is picked for it", last)
+	}
 	for i, name := range path {
-		if n.canonical(name) == "" {
-			n.names[foldName(name)] = name
-			n.created = append(n.created, name)
+		if n.ids[foldName(name)] == 0 {
+			n.made = append(n.made, roster.Group{ID: roster.GroupID(-len(n.made) - 1), Name: name, Kind: roster.Picked})
+			n.ids[foldName(name)] = n.made[len(n.made)-1].ID
 		}
 		if i == 0 {
 			continue
 		}
-		outer, inner := n.canonical(path[i-1]), n.canonical(name)
+		outer, inner := n.ids[foldName(path[i-1])], n.ids[foldName(name)]
 		if !slices.Contains(n.inside[outer], inner) {
 			n.inside[outer] = append(n.inside[outer], inner)
-			n.nestings = append(n.nestings, Nesting{outer, inner})
+			n.nestings = append(n.nestings, roster.Nesting{Outer: outer, Inner: inner})
 		}
 	}
-	return nil
+	return n.ids[foldName(last)], nil
 }
 
 // reaches reports whether target is from itself or nested in it.
-func (n *nesting) reaches(from, target string) bool {
-	if target == "" {
-		return false
-	}
+func (n *nesting) reaches(from, target roster.GroupID) bool {
 	if from == target {
 		return true
 	}
-	return slices.ContainsFunc(n.inside[from], func(inner string) bool { return n.reaches(inner, target) })
+	return slices.ContainsFunc(n.inside[from], func(inner roster.GroupID) bool { return n.reaches(inner, target) })
 }

@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -9,61 +10,91 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
-// Row is one row of a table with the line of the file on which it begins.
+// Place is where in a file something stands.
+type Place struct {
+	Sheet string `json:"sheet,omitempty" doc:"Of a workbook with several, or the file of a bundle"`
+	Line  int    `json:"line"`
+}
+
+func (p Place) String() string {
+	if p.Sheet == "" {
+		return fmt.Sprintf("line %d", p.Line)
+	}
+	return fmt.Sprintf("%s, line %d", p.Sheet, p.Line)
+}
+
+// Row is one row of a table with the place at which it begins.
 type Row struct {
-	Line  int
+	Place
 	Cells []string
 }
 
 // Issue is something in a file that cannot be taken as it stands.
 type Issue struct {
-	Line   int    `json:"line"`
+	Place
 	Column string `json:"column,omitempty" doc:"The heading of the column, if it is about one"`
 	Value  string `json:"value,omitempty"`
 	Reason string `json:"reason"`
 }
 
-// Tie is a tie to be made. The guardian is an entry of the same proposal when
-// Entry is not negative, and somebody already on the roster otherwise.
-type Tie struct {
-	Entry    int
-	Guardian roster.PersonID
-	Receives bool
-	Barred   bool
-}
-
-// Entry is one person as they will be on the roster. New people and new
-// addresses have no identifier yet.
+// Entry is one person of a file as they are on the roster and as they will
+// be. Before is nil for a new one, who has a negative identifier: minus one
+// and minus the entry's index. The new groups of a proposal are numbered alike.
 type Entry struct {
-	Line    int
-	Person  roster.Person
-	Join    []string // the groups they are not in yet
-	Ties    []Tie    // the ties that do not exist yet, with them as the dependent
-	Changes []string // what will be different, in words; none when nothing will
+	Place
+	Before  *roster.Sheet
+	After   *roster.Sheet
+	Changes []roster.Change // what will be different; none when nothing will
 }
 
 // Added reports whether the person is new.
-func (e Entry) Added() bool { return e.Person.ID == 0 }
-
-// Nesting puts one group into another, both by name.
-type Nesting struct{ Outer, Inner string }
+func (e Entry) Added() bool { return e.Before == nil }
 
 // Proposal is what loading a table would do. Refused rows are not loaded at
 // all; noted cells are left off and the rest of their row is loaded.
 type Proposal struct {
 	Entries   []Entry
-	Groups    []string // new groups
-	Nestings  []Nesting
+	Groups    []roster.Group // new groups
+	Nestings  []roster.Nesting
 	Refused   []Issue
 	Noted     []Issue
+	Missing   []*roster.Sheet // who has a role of the file's people and is not in it
 	Added     int
 	Changed   int
 	Unchanged int
+	markLeft  bool
+}
+
+// Leaving is how many people it marks as left because the file has them not.
+func (p *Proposal) Leaving() int {
+	if !p.markLeft {
+		return 0
+	}
+	return len(p.Missing)
 }
 
 // Empty reports whether loading it would change nothing.
 func (p *Proposal) Empty() bool {
-	return p.Added+p.Changed+len(p.Groups)+len(p.Nestings) == 0
+	return p.Added+p.Changed+len(p.Groups)+len(p.Nestings)+p.Leaving() == 0
+}
+
+// Edit is the proposal as one edit of the roster.
+func (p *Proposal) Edit(said string) *roster.Edit {
+	e := &roster.Edit{Kind: "import", Said: said, Groups: p.Groups, Nest: p.Nestings}
+	for _, entry := range p.Entries {
+		if entry.Added() || len(entry.Changes) > 0 {
+			e.People = append(e.People, roster.PersonEdit{Before: entry.Before, After: entry.After})
+		}
+	}
+	if !p.markLeft {
+		return e
+	}
+	for _, before := range p.Missing {
+		after := before.Clone()
+		after.Status, after.AwayUntil = roster.Left, ""
+		e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
+	}
+	return e
 }
 
 // Errors that concern a table as a whole.
@@ -74,63 +105,76 @@ var (
 )
 
 // LongestCell is the most characters that a cell may have.
-const LongestCell = 2000
+const LongestCell = 5000
 
-// Propose works out what loading the rows would change on the roster. Mapping
-// gives each column its meaning; region is the ISO 3166 country in which
-// numbers without a country code are.
-func Propose(header []string, rows []Row, mapping []Column, region string, r *roster.Roster) (*Proposal, error) {
-	if err := checkMapping(header, mapping); err != nil {
+// Table is a file and what is known about reading it.
+type Table struct {
+	Header  []string
+	Rows    []Row
+	Mapping []Column // the meaning of each column
+	Region  string   // ISO 3166, in which numbers without a country code are
+	Roles   []roster.Role
+	// Unit is where new people belong whose row names no unit.
+	Unit roster.UnitID
+	// MarkLeft marks as left who is missing from the file.
+	MarkLeft bool
+	// Zone reports whether a time zone is known.
+	Zone func(string) bool
+}
+
+// Propose works out what loading a table would change on the roster.
+func Propose(t Table, r *roster.Roster) (*Proposal, error) {
+	if err := t.check(r); err != nil {
 		return nil, err
 	}
-	if len(rows) == 0 {
+	if len(t.Rows) == 0 {
 		return nil, ErrNoRows
 	}
-	b := newBuilder(header, mapping, region, r)
-	for _, row := range rows {
+	b := newBuilder(t, r)
+	for _, row := range t.Rows {
 		b.row(row)
 	}
 	for i := range b.proposal.Entries {
 		b.tie(i)
 	}
-	b.count()
+	b.finish()
 	return b.proposal, nil
 }
 
-func checkMapping(header []string, mapping []Column) error {
-	if len(mapping) != len(header) {
-		return fmt.Errorf("%w: %d columns, %d meanings", ErrMapping, len(header), len(mapping))
+func (t Table) check(r *roster.Roster) error {
+	if len(t.Mapping) != len(t.Header) {
+		return fmt.Errorf("%w: %d columns, %d meanings", ErrMapping, len(t.Header), len(t.Mapping))
 	}
-	for i, c := range mapping {
-		if c != Ignored && !slices.Contains(Columns, c) {
+	possible := ColumnsFor(r)
+	for i, c := range t.Mapping {
+		if c != Ignored && !slices.Contains(possible, c) {
 			return fmt.Errorf("%w: %q is no meaning of a column", ErrMapping, c)
 		}
-		if at := slices.Index(mapping, c); at < i && !slices.Contains(several, c) {
-			return fmt.Errorf("%w: both “%s” and “%s” are the %s", ErrMapping, header[at], header[i], c)
+		if at := slices.Index(t.Mapping, c); at < i && !slices.Contains(several, c) {
+			return fmt.Errorf("%w: both “%s” and “%s” are the %s", ErrMapping, t.Header[at], t.Header[i], c)
 		}
 	}
-	if !slices.ContainsFunc(mapping, func(c Column) bool { return c == GivenName || c == FamilyName || c == FullName }) {
+	if !slices.ContainsFunc(t.Mapping, func(c Column) bool { return c == GivenName || c == FamilyName || c == FullName }) {
 		return ErrNoName
 	}
 	return nil
 }
 
 type builder struct {
-	header   []string
-	mapping  []Column
-	region   string
+	Table
 	roster   *roster.Roster
 	known    *index
 	inFile   *index
 	read     []reading // by entry
+	matched  []bool    // by position: who is in the file
 	groups   *nesting
 	proposal *Proposal
 }
 
-func newBuilder(header []string, mapping []Column, region string, r *roster.Roster) *builder {
+func newBuilder(t Table, r *roster.Roster) *builder {
 	b := &builder{
-		header: header, mapping: mapping, region: region, roster: r,
-		known: newIndex(), inFile: newIndex(), groups: newNesting(r), proposal: &Proposal{},
+		Table: t, roster: r, known: newIndex(), inFile: newIndex(), matched: make([]bool, r.Len()),
+		groups: newNesting(r), proposal: &Proposal{markLeft: t.MarkLeft},
 	}
 	for i := range r.Len() {
 		b.known.add(i, r.At(i))
@@ -138,12 +182,12 @@ func newBuilder(header []string, mapping []Column, region string, r *roster.Rost
 	return b
 }
 
-func (b *builder) refuse(line int, column, value, reason string) {
-	b.proposal.Refused = append(b.proposal.Refused, Issue{line, column, shorten(value), reason})
+func (b *builder) refuse(at Place, column, value, reason string) {
+	b.proposal.Refused = append(b.proposal.Refused, Issue{at, column, shorten(value), reason})
 }
 
-func (b *builder) note(line int, column, value, reason string) {
-	b.proposal.Noted = append(b.proposal.Noted, Issue{line, column, shorten(value), reason})
+func (b *builder) note(at Place, column, value, reason string) {
+	b.proposal.Noted = append(b.proposal.Noted, Issue{at, column, shorten(value), reason})
 }
 
 func shorten(value string) string {
@@ -157,7 +201,7 @@ func shorten(value string) string {
 func (b *builder) row(row Row) {
 	for i, cell := range row.Cells {
 		if n := len([]rune(cell)); n > LongestCell {
-			b.refuse(row.Line, b.heading(i), cell, fmt.Sprintf("the cell has %d characters, and no more than %d are kept", n, LongestCell))
+			b.refuse(row.Place, b.heading(i), cell, fmt.Sprintf("the cell has %d characters, and no more than %d are kept", n, LongestCell))
 			return
 		}
 	}
@@ -173,11 +217,11 @@ func (b *builder) row(row Row) {
 // acceptable refuses a row that names nobody, or somebody a second time.
 func (b *builder) acceptable(row Row, got reading) bool {
 	if got.person.Name() == "" {
-		b.refuse(row.Line, "", "", "there is no name")
+		b.refuse(row.Place, "", "", "there is no name")
 		return false
 	}
 	if earlier, twice := b.inFile.find(&got.person); twice {
-		b.refuse(row.Line, "", got.person.Name(), fmt.Sprintf("the same person as on line %d", b.proposal.Entries[earlier].Line))
+		b.refuse(row.Place, "", got.person.Name(), "the same person as on "+b.proposal.Entries[earlier].String())
 		return false
 	}
 	return true
@@ -185,106 +229,125 @@ func (b *builder) acceptable(row Row, got reading) bool {
 
 // enter makes the entry of a row, brought together with who it is already.
 func (b *builder) enter(row Row, got reading) {
-	entry := Entry{Line: row.Line, Person: got.person}
-	if entry.Person.Status == "" {
-		entry.Person.Status = roster.Active
+	index := len(b.proposal.Entries)
+	entry := Entry{Place: row.Place}
+	at, known := b.known.find(&got.person)
+	if known && b.roster.Guest(b.roster.At(at).ID) {
+		b.note(row.Place, "", got.person.Name(), "belongs to another unit; what the row says about them is left off")
+		id := b.roster.At(at).ID
+		got = reading{person: roster.Person{GivenName: got.person.GivenName, FamilyName: got.person.FamilyName, ExternalID: b.roster.At(at).ExternalID}}
+		entry.Before = b.roster.Sheet(id)
+		entry.After = b.roster.Sheet(id)
+	} else if known && !b.matched[at] {
+		b.matched[at] = true
+		entry.Before = b.roster.Sheet(b.roster.At(at).ID)
+		entry.After = merge(entry.Before, got.person)
+	} else {
+		entry.After = &roster.Sheet{Person: got.person}
+		entry.After.ID = roster.PersonID(-index - 1)
+		if entry.After.Status == "" {
+			entry.After.Status = roster.Active
+		}
+		if entry.After.Unit == 0 {
+			entry.After.Unit = b.Unit
+		}
 	}
-	if at, ok := b.known.find(&got.person); ok {
-		entry.Person, entry.Changes = merge(*b.roster.At(at), got.person)
+	for _, path := range got.groups {
+		id, err := b.groups.add(path)
+		if err != nil {
+			b.note(row.Place, "", strings.Join(path, " > "), err.Error())
+			continue
+		}
+		entry.After.Join(id)
 	}
-	entry.Join = b.join(row.Line, entry.Person.ID, got.groups)
-	if len(entry.Join) > 0 && !entry.Added() {
-		entry.Changes = append(entry.Changes, "joins "+strings.Join(entry.Join, ", "))
-	}
-	b.inFile.add(len(b.proposal.Entries), &got.person)
+	b.inFile.add(index, &got.person)
 	b.proposal.Entries = append(b.proposal.Entries, entry)
 	b.read = append(b.read, got)
 }
 
 func (b *builder) heading(column int) string {
-	if column < len(b.header) {
-		return b.header[column]
+	if column < len(b.Header) {
+		return b.Header[column]
 	}
 	return ""
 }
 
-// join notes new groups and nestings and returns the groups the person is not in yet.
-func (b *builder) join(line int, person roster.PersonID, paths [][]string) []string {
-	var join []string
-	for _, path := range paths {
-		if err := b.groups.add(path); err != nil {
-			b.note(line, "", strings.Join(path, " > "), err.Error())
-			continue
-		}
-		name := b.groups.canonical(path[len(path)-1])
-		if !b.groups.holds(name, person) && !slices.Contains(join, name) {
-			join = append(join, name)
-		}
-	}
-	return join
-}
-
-// tie finds the guardians that a row names, now that every row is read.
+// tie finds the people that a row names, now that every row is read.
 func (b *builder) tie(entry int) {
-	for _, g := range b.read[entry].guardians {
-		tie, err := b.guardian(entry, g)
+	e := &b.proposal.Entries[entry]
+	for _, n := range b.read[entry].named {
+		other, err := b.person(n.name)
+		if err == nil && other == e.After.ID {
+			err = errors.New("nobody is their own guardian")
+		}
 		if err != nil {
-			b.note(b.proposal.Entries[entry].Line, g.column, g.name, err.Error())
+			b.note(e.Place, n.column, n.name, err.Error())
 			continue
 		}
-		if tie == nil {
-			continue
+		tie := roster.Tie{Guardian: other, Dependent: e.After.ID, Receives: !n.barred, Barred: n.barred}
+		if n.dependent {
+			tie.Guardian, tie.Dependent = e.After.ID, other
 		}
-		e := &b.proposal.Entries[entry]
-		e.Ties = append(e.Ties, *tie)
-		if !e.Added() {
-			e.Changes = append(e.Changes, "tied to "+g.name)
-		}
+		putTie(e.After, tie, n.dependent)
 	}
 }
 
-// guardian resolves a name or an external identifier; nil when the tie exists already.
-func (b *builder) guardian(entry int, g namedGuardian) (*Tie, error) {
-	tie := &Tie{Entry: -1, Receives: !g.barred, Barred: g.barred}
-	in, err := b.inFile.named(g.name)
+// putTie adds a tie, or changes whether its contact is barred. A column of
+// dependents says nothing about that.
+func putTie(s *roster.Sheet, tie roster.Tie, leave bool) {
+	at := slices.IndexFunc(s.Ties, tie.Joins)
+	switch {
+	case at < 0:
+		s.Ties = append(s.Ties, tie)
+	case !leave && s.Ties[at].Barred != tie.Barred:
+		s.Ties[at] = tie
+	}
+}
+
+// person resolves a name or an external identifier, first among the people of
+// the file.
+func (b *builder) person(name string) (roster.PersonID, error) {
+	in, err := b.inFile.named(name)
 	if err != nil {
-		return nil, err
+		return 0, err
 	}
 	if in >= 0 {
-		if in == entry {
-			return nil, errors.New("nobody is their own guardian")
-		}
-		tie.Entry, tie.Guardian = in, b.proposal.Entries[in].Person.ID
-	} else {
-		at, err := b.known.named(g.name)
-		if err != nil {
-			return nil, err
-		}
-		if at < 0 {
-			return nil, errors.New("this guardian is neither in the file nor on the roster; the person loads without the tie")
-		}
-		tie.Guardian = b.roster.At(at).ID
+		return b.proposal.Entries[in].After.ID, nil
 	}
-	if b.tied(b.proposal.Entries[entry].Person.ID, *tie) {
-		return nil, nil
+	at, err := b.known.named(name)
+	if err != nil {
+		return 0, err
 	}
-	return tie, nil
+	if at < 0 {
+		return 0, errors.New("is neither in the file nor on the roster; the person loads without the tie")
+	}
+	return b.roster.At(at).ID, nil
 }
 
-func (b *builder) tied(dependent roster.PersonID, tie Tie) bool {
-	at, ok := b.roster.Position(dependent)
-	if !ok || tie.Guardian == 0 {
-		return false
+// PersonName and GroupName call new people and groups by their names too.
+func (b *builder) PersonName(id roster.PersonID) string {
+	if id < 0 {
+		return b.proposal.Entries[-id-1].After.Name()
 	}
-	return slices.ContainsFunc(b.roster.Guardians(at), func(t roster.Tie) bool {
-		return t.Guardian == tie.Guardian && t.Barred == tie.Barred
-	})
+	return b.roster.PersonName(id)
 }
 
-func (b *builder) count() {
+func (b *builder) GroupName(id roster.GroupID) string {
+	if id < 0 {
+		return b.groups.made[-id-1].Name
+	}
+	return b.roster.GroupName(id)
+}
+
+func (b *builder) finish() {
 	p := b.proposal
-	p.Groups, p.Nestings = b.groups.created, b.groups.nestings
-	for _, e := range p.Entries {
+	p.Groups, p.Nestings = b.groups.made, b.groups.nestings
+	for i := range p.Groups {
+		p.Groups[i].Unit = b.Unit
+	}
+	for i := range p.Entries {
+		e := &p.Entries[i]
+		e.Changes = b.roster.Differ(e.Before, e.After, b)
 		switch {
 		case e.Added():
 			p.Added++
@@ -294,7 +357,32 @@ func (b *builder) count() {
 			p.Unchanged++
 		}
 	}
-	byLine := func(a, b Issue) int { return a.Line - b.Line }
-	slices.SortStableFunc(p.Refused, byLine)
-	slices.SortStableFunc(p.Noted, byLine)
+	b.miss()
+	SortIssues(p.Refused)
+	SortIssues(p.Noted)
+}
+
+// miss finds who could be expected in the file and is not: people who have an
+// external identifier and a role that somebody in the file has.
+func (b *builder) miss() {
+	roles := map[roster.Role]bool{}
+	for _, e := range b.proposal.Entries {
+		for _, role := range e.After.Roles {
+			roles[role] = true
+		}
+	}
+	for i, matched := range b.matched {
+		p := b.roster.At(i)
+		expected := p.ExternalID != "" && p.Status != roster.Left && !b.roster.Guest(p.ID)
+		if !matched && expected && slices.ContainsFunc(p.Roles, func(r roster.Role) bool { return roles[r] }) {
+			b.proposal.Missing = append(b.proposal.Missing, b.roster.Sheet(p.ID))
+		}
+	}
+}
+
+// SortIssues puts issues into the order of the file.
+func SortIssues(issues []Issue) {
+	slices.SortStableFunc(issues, func(a, b Issue) int {
+		return cmp.Or(strings.Compare(a.Sheet, b.Sheet), cmp.Compare(a.Line, b.Line))
+	})
 }

@@ -1,31 +1,28 @@
 package intake
 
 import (
-	"fmt"
-	"net/mail"
 	"slices"
 	"strings"
-	"unicode"
 
-	"golang.org/x/text/language"
-	"golang.org/x/text/language/display"
-
+	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/roster"
 )
 
 // reading is what one row says, before it is compared with the roster.
 type reading struct {
-	person    roster.Person
-	groups    [][]string // each from the outermost to the one to join
-	guardians []namedGuardian
-	declines  map[roster.Urgency]bool // on every address of the row
+	person   roster.Person
+	groups   [][]string // each from the outermost to the one to join
+	named    []namedPerson
+	declines map[roster.Urgency]bool // on every address of the row
 }
 
-type namedGuardian struct {
-	name   string // or an external identifier
-	column string
-	barred bool
+// namedPerson is a guardian or a dependent of the row's person.
+type namedPerson struct {
+	name      string // or an external identifier
+	column    string
+	barred    bool
+	dependent bool
 }
 
 // roleWords are the words that files use for roles.
@@ -44,15 +41,15 @@ var statusWords = map[string]roster.Status{
 
 func (b *builder) interpret(row Row) reading {
 	var got reading
-	for i, c := range b.mapping {
+	for i, c := range b.Mapping {
 		if i >= len(row.Cells) {
 			break
 		}
-		cell := clean(row.Cells[i])
+		cell := entry.Clean(row.Cells[i])
 		if cell == "" || c == Ignored {
 			continue
 		}
-		b.cell(&got, row.Line, b.heading(i), c, cell)
+		b.cell(&got, row.Place, b.heading(i), c, cell)
 	}
 	for i := range got.person.Addresses {
 		got.person.Addresses[i].DeclinesRoutine = got.declines[roster.Routine]
@@ -61,42 +58,68 @@ func (b *builder) interpret(row Row) reading {
 	return got
 }
 
-func (b *builder) cell(got *reading, line int, heading string, c Column, cell string) {
+func (b *builder) cell(got *reading, at Place, heading string, c Column, cell string) {
 	p := &got.person
 	switch c {
 	case ExternalID:
-		p.ExternalID = cell
+		p.ExternalID = entry.Name(cell)
 	case GivenName:
-		p.GivenName = cell
+		p.GivenName = entry.Name(cell)
 	case FamilyName:
-		p.FamilyName = cell
+		p.FamilyName = entry.Name(cell)
 	case FullName:
 		p.GivenName, p.FamilyName = splitName(cell)
+	case KnownAs:
+		p.KnownAs = entry.Name(cell)
+	case Notes:
+		p.Notes = cell
+	case Unit:
+		unit, ok := b.roster.UnitNamed(cell)
+		if !ok {
+			b.note(at, heading, cell, "is no unit here; the person loads without it")
+		}
+		p.Unit = unit
+	case AwayUntil:
+		p.AwayUntil = b.date(at, heading, cell)
+	case BornOn:
+		p.BornOn = b.date(at, heading, cell)
+	case TimeZone:
+		if b.Zone == nil || !b.Zone(cell) {
+			b.note(at, heading, cell, "is no time zone such as Europe/London; the person loads without it")
+			return
+		}
+		p.TimeZone = cell
+	case Wish:
+		if wish := roster.Channel(strings.ToLower(cell)); wish.Valid() {
+			p.Wish = wish
+		} else {
+			b.note(at, heading, cell, "is no channel; the person loads without the wish")
+		}
 	case Status:
 		status, ok := statusWords[strings.ToLower(cell)]
 		if !ok {
-			b.note(line, heading, cell, "is none of active, away, left; the person loads as active")
+			b.note(at, heading, cell, "is none of active, away, left; the person loads as active")
 			return
 		}
 		p.Status = status
 	case Language:
-		tag, ok := languageTag(cell)
+		tag, ok := entry.Language(cell)
 		if !ok {
-			b.note(line, heading, cell, "is no language that is known; the person loads without one")
+			b.note(at, heading, cell, "is no language that is known; the person loads without one")
 			return
 		}
 		p.Language = tag
 	case Roles:
 		for _, word := range split(cell, ";,|\n") {
-			b.role(p, line, heading, word)
+			b.role(p, at, heading, word)
 		}
-	case Mobile, Landline:
+	case Mobile, Landline, TextOnly:
 		for _, typed := range split(cell, ";,|\n") {
-			b.number(p, line, heading, c, typed)
+			b.number(p, at, heading, c, typed)
 		}
 	case Email:
 		for _, typed := range split(cell, ";,| \n") {
-			b.mailbox(p, line, heading, typed)
+			b.mailbox(p, at, heading, typed)
 		}
 	case Groups:
 		for _, path := range split(cell, ";|\n") {
@@ -104,20 +127,52 @@ func (b *builder) cell(got *reading, line int, heading string, c Column, cell st
 				got.groups = append(got.groups, names)
 			}
 		}
-	case Guardians, Barred:
+	case Guardians, Barred, Dependents:
 		for _, name := range split(cell, ";|\n") {
-			got.guardians = append(got.guardians, namedGuardian{name, heading, c == Barred})
+			got.named = append(got.named, namedPerson{name, heading, c == Barred, c == Dependents})
 		}
-		addRole(p, roster.Dependent)
+		addRole(p, map[bool]roster.Role{true: roster.Guardian, false: roster.Dependent}[c == Dependents])
 	case OptedOut:
-		b.optOut(got, line, heading, cell)
+		b.optOut(got, at, heading, cell)
+	default:
+		b.attribute(p, at, heading, c, cell)
 	}
 }
 
-func (b *builder) role(p *roster.Person, line int, heading, word string) {
-	role, ok := roleWords[strings.ToLower(word)]
+func (b *builder) date(at Place, heading, cell string) roster.Date {
+	date, ok := entry.Date(cell)
 	if !ok {
-		b.note(line, heading, word, "is no role here; the person loads without it")
+		b.note(at, heading, cell, "is no date such as 2026-11-28; the person loads without it")
+	}
+	return date
+}
+
+func (b *builder) attribute(p *roster.Person, at Place, heading string, c Column, cell string) {
+	for _, a := range b.roster.Attributes {
+		if AttributeColumn(a.Name) != c {
+			continue
+		}
+		if a.Kind == roster.DateAttribute {
+			if date, ok := entry.Date(cell); ok {
+				cell = string(date)
+			}
+		}
+		value, err := a.Read(cell)
+		if err != nil {
+			b.note(at, heading, cell, strings.TrimPrefix(err.Error(), a.Name+": ")+"; the person loads without it")
+			return
+		}
+		p.Values = append(p.Values, roster.Value{Attribute: a.ID, Value: value})
+	}
+}
+
+func (b *builder) role(p *roster.Person, at Place, heading, word string) {
+	role, ok := roleWords[strings.ToLower(word)]
+	if own := slices.IndexFunc(b.Roles, func(r roster.Role) bool { return strings.EqualFold(string(r), word) }); own >= 0 {
+		role, ok = b.Roles[own], true
+	}
+	if !ok {
+		b.note(at, heading, word, "is no role here; the person loads without it")
 		return
 	}
 	addRole(p, role)
@@ -129,42 +184,50 @@ func addRole(p *roster.Person, role roster.Role) {
 	}
 }
 
-func (b *builder) number(p *roster.Person, line int, heading string, c Column, typed string) {
-	e164, err := phone.Parse(typed, b.region)
+func (b *builder) number(p *roster.Person, at Place, heading string, c Column, typed string) {
+	e164, err := phone.Parse(typed, b.Region)
 	if err != nil {
 		_, why, _ := strings.Cut(err.Error(), phone.ErrUnreadable.Error())
-		b.note(line, heading, typed, phone.ErrUnreadable.Error()+why+"; the person loads without it")
+		b.note(at, heading, typed, phone.ErrUnreadable.Error()+why+"; the person loads without it")
 		return
 	}
-	if c == Mobile {
-		addAddress(p, roster.Address{Channel: roster.Text, Value: e164, Label: "mobile"})
+	if c != Landline && phone.Landline(e164) {
+		b.note(at, heading, typed, "is a landline: it takes calls, not texts; it loads for calls")
+		c = Landline
 	}
-	addAddress(p, roster.Address{Channel: roster.Voice, Value: e164, Label: string(c)})
+	label := "mobile"
+	if c == Landline {
+		label = "landline"
+	}
+	if c != Landline {
+		addAddress(p, roster.Address{Channel: roster.Text, Value: e164, Label: label})
+	}
+	if c != TextOnly {
+		addAddress(p, roster.Address{Channel: roster.Voice, Value: e164, Label: label})
+	}
 }
 
-func (b *builder) mailbox(p *roster.Person, line int, heading, typed string) {
-	a, err := mail.ParseAddress(typed)
-	if err != nil || !strings.Contains(a.Address, ".") || strings.ContainsAny(a.Address, "\r\n") {
-		b.note(line, heading, typed, "cannot be read as a mail address; the person loads without it")
+func (b *builder) mailbox(p *roster.Person, at Place, heading, typed string) {
+	value, err := entry.Mailbox(typed)
+	if err != nil {
+		b.note(at, heading, typed, entry.ErrMailbox.Error()+"; the person loads without it")
 		return
 	}
-	at := strings.LastIndexByte(a.Address, '@')
-	addAddress(p, roster.Address{Channel: roster.Email, Value: a.Address[:at] + strings.ToLower(a.Address[at:]), Label: "email"})
+	addAddress(p, roster.Address{Channel: roster.Email, Value: value, Label: "email"})
 }
 
 func addAddress(p *roster.Person, a roster.Address) {
 	a.Health = roster.Untried
-	same := func(b roster.Address) bool { return b.Channel == a.Channel && b.Value == a.Value }
-	if !slices.ContainsFunc(p.Addresses, same) {
+	if !slices.ContainsFunc(p.Addresses, a.Is) {
 		p.Addresses = append(p.Addresses, a)
 	}
 }
 
-func (b *builder) optOut(got *reading, line int, heading, cell string) {
+func (b *builder) optOut(got *reading, at Place, heading, cell string) {
 	for _, word := range split(cell, ";,|\n") {
 		urgency := roster.Urgency(strings.ToLower(word))
 		if urgency != roster.Routine && urgency != roster.Timely {
-			b.note(line, heading, word, "is neither routine nor timely; nothing is declined")
+			b.note(at, heading, word, "is neither routine nor timely; nothing is declined")
 			continue
 		}
 		if got.declines == nil {
@@ -172,23 +235,6 @@ func (b *builder) optOut(got *reading, line int, heading, cell string) {
 		}
 		got.declines[urgency] = true
 	}
-}
-
-// clean trims a cell and drops control and zero-width characters, which come
-// along when cells are copied and make equal names differ.
-func clean(cell string) string {
-	cleaned := strings.Map(func(r rune) rune {
-		switch {
-		case r == '\n':
-			return r
-		case unicode.IsControl(r), r == '\u200b', r == '\ufeff', r == '\u2060':
-			return -1
-		case unicode.IsSpace(r):
-			return ' '
-		}
-		return r
-	}, cell)
-	return strings.TrimSpace(cleaned)
 }
 
 // split cuts a cell that holds several values.
@@ -216,84 +262,52 @@ func splitName(full string) (given, family string) {
 	return strings.Join(words[:last], " "), words[last]
 }
 
-// languagesByName has the languages that files are likely to name in words.
-var languagesByName = nameLanguages("am", "ar", "bg", "bn", "cs", "da", "de", "el", "en", "es", "et", "fa", "fi", "fr",
-	"gu", "he", "hi", "hr", "hu", "it", "ja", "ko", "ku", "lt", "lv", "nl", "no", "pa", "pl", "ps", "pt", "pt-BR",
-	"pt-PT", "ro", "ru", "sk", "sl", "so", "sq", "sr", "sv", "sw", "ta", "th", "ti", "tr", "uk", "ur", "vi", "zh", "zh-Hans")
-
-func nameLanguages(tags ...string) map[string]string {
-	names := map[string]string{}
-	for _, t := range tags {
-		tag := language.MustParse(t)
-		for _, name := range []string{display.English.Tags().Name(tag), display.Self.Name(tag)} {
-			names[strings.ToLower(name)] = t
-		}
-	}
-	return names
-}
-
-// languageTag reads a BCP 47 tag, or the name of a language in English or in itself.
-func languageTag(typed string) (string, bool) {
-	if t, ok := languagesByName[strings.ToLower(typed)]; ok {
-		return t, true
-	}
-	tag, err := language.Parse(typed)
-	if err != nil || tag == language.Und {
-		return "", false
-	}
-	return tag.String(), true
-}
-
 // merge brings what a row says into the person on the roster. Nothing is
 // taken away: an empty cell leaves what is there.
-func merge(known, said roster.Person) (roster.Person, []string) {
-	var changes []string
-	set := func(what string, old *string, value string) {
-		if value != "" && *old != value {
-			changes = append(changes, fmt.Sprintf("%s: %s → %s", what, orNone(*old), value))
-			*old = value
+func merge(before *roster.Sheet, said roster.Person) *roster.Sheet {
+	s := before.Clone()
+	for _, f := range []struct {
+		old  *string
+		said string
+	}{
+		{&s.ExternalID, said.ExternalID}, {&s.GivenName, said.GivenName}, {&s.FamilyName, said.FamilyName}, {&s.KnownAs, said.KnownAs},
+		{&s.Language, said.Language}, {&s.TimeZone, said.TimeZone}, {&s.Notes, said.Notes},
+	} {
+		if f.said != "" {
+			*f.old = f.said
 		}
 	}
-	set("external id", &known.ExternalID, said.ExternalID)
-	set("given name", &known.GivenName, said.GivenName)
-	set("family name", &known.FamilyName, said.FamilyName)
-	set("language", &known.Language, said.Language)
-	if said.Status != "" && said.Status != known.Status {
-		changes = append(changes, fmt.Sprintf("status: %s → %s", known.Status, said.Status))
-		known.Status = said.Status
+	if said.Status != "" {
+		s.Status, s.AwayUntil = said.Status, said.AwayUntil
 	}
-	known.Roles = slices.Clone(known.Roles)
+	if said.BornOn != "" {
+		s.BornOn = said.BornOn
+	}
+	if said.Unit != 0 {
+		s.Unit = said.Unit
+	}
+	if said.Wish != "" {
+		s.Wish = said.Wish
+	}
+	for _, v := range said.Values {
+		s.SetValue(v.Attribute, v.Value)
+	}
 	for _, role := range said.Roles {
-		if !known.Has(role) {
-			known.Roles = append(known.Roles, role)
-			changes = append(changes, "new role "+string(role))
-		}
+		addRole(&s.Person, role)
 	}
-	known.Addresses = slices.Clone(known.Addresses)
 	for _, a := range said.Addresses {
-		changes = append(changes, mergeAddress(&known, a)...)
-	}
-	return known, changes
-}
-
-func mergeAddress(known *roster.Person, a roster.Address) []string {
-	i := slices.IndexFunc(known.Addresses, func(k roster.Address) bool { return k.Channel == a.Channel && k.Value == a.Value })
-	if i < 0 {
-		known.Addresses = append(known.Addresses, a)
-		return []string{fmt.Sprintf("new %s %s", a.Channel, a.Value)}
-	}
-	k := &known.Addresses[i]
-	if (!a.DeclinesRoutine || k.DeclinesRoutine) && (!a.DeclinesTimely || k.DeclinesTimely) {
-		return nil
-	}
-	k.DeclinesRoutine = k.DeclinesRoutine || a.DeclinesRoutine
-	k.DeclinesTimely = k.DeclinesTimely || a.DeclinesTimely
-	return []string{fmt.Sprintf("%s %s opted out", a.Channel, a.Value)}
-}
-
-func orNone(s string) string {
-	if s == "" {
-		return "none"
+		mergeAddress(&s.Person, a)
 	}
 	return s
+}
+
+func mergeAddress(known *roster.Person, a roster.Address) {
+	i := slices.IndexFunc(known.Addresses, a.Is)
+	if i < 0 {
+		known.Addresses = append(known.Addresses, a)
+		return
+	}
+	k := &known.Addresses[i]
+	k.DeclinesRoutine = k.DeclinesRoutine || a.DeclinesRoutine
+	k.DeclinesTimely = k.DeclinesTimely || a.DeclinesTimely
 }

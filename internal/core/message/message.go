@@ -67,8 +67,11 @@ func (d Draft) TextBody() string {
 
 // Has reports whether there is content for a channel. Voice reads the text aloud.
 func (d Draft) Has(c roster.Channel) bool {
-	if c == roster.Email {
+	switch c {
+	case roster.Email:
 		return strings.TrimSpace(d.Email) != ""
+	case roster.Push:
+		return false
 	}
 	return d.TextBody() != ""
 }

@@ -41,6 +41,31 @@ func Parse(typed, region string) (string, error) {
 	return "", fmt.Errorf("%q %w: it is too long", typed, ErrUnreadable)
 }
 
+// Landline reports whether an E.164 number is a fixed line, which takes calls
+// but no texts.
+func Landline(e164 string) bool {
+	block := e164[:max(0, len(e164)-blockDigits)]
+	if known, ok := fixedByBlock.Load(block); ok {
+		return known.(bool)
+	}
+	n, err := phonenumbers.Parse(e164, "")
+	fixed := err == nil && phonenumbers.GetNumberType(n) == phonenumbers.FIXED_LINE
+	fixedByBlock.Store(block, fixed)
+	return fixed
+}
+
+// fixedByBlock remembers which blocks of numbers are fixed lines; networks get
+// them by the thousand at least, and long lists are read number by number.
+var fixedByBlock sync.Map // of bool by all but the last three digits
+
+const blockDigits = 3
+
+// Assigned reports whether an E.164 number lies in a range that is in use.
+func Assigned(e164 string) bool {
+	n, err := phonenumbers.Parse(e164, "")
+	return err == nil && phonenumbers.IsValidNumber(n)
+}
+
 var digitsByCode sync.Map // of []int by country calling code; a pure function's memory
 
 // usualDigits are the lengths of a country's fixed and mobile numbers, without

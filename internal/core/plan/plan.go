@@ -249,7 +249,7 @@ func (m *maker) value(n field.Name, rec audience.Recipient) string {
 	person := m.roster.At(rec.Person)
 	switch n {
 	case field.FirstName:
-		return person.GivenName
+		return person.First()
 	case field.LastName:
 		return person.FamilyName
 	case field.FullName:
@@ -261,7 +261,7 @@ func (m *maker) value(n field.Name, rec audience.Recipient) string {
 	case field.Dependents:
 		names := make([]string, len(rec.About))
 		for i, d := range rec.About {
-			names[i] = m.roster.At(d).GivenName
+			names[i] = m.roster.At(d).First()
 		}
 		return field.List(names, m.plan.Settings.Language)
 	}

@@ -62,8 +62,10 @@ func testRoster(t testing.TB) *roster.Roster {
 	}
 	people[eve-1].Addresses[0].DeclinesRoutine = true
 	people[fay-1].Addresses[0].Health = roster.Dead
-	r, err := roster.New(people, []roster.Tie{{Guardian: bo, Dependent: kid, Receives: true}},
-		[]roster.Group{everybody, {ID: 2, Name: "Juniors", Members: []roster.PersonID{kid}}})
+	r, err := roster.New(roster.Contents{
+		People: people, Ties: []roster.Tie{{Guardian: bo, Dependent: kid, Receives: true}},
+		Groups: []roster.Group{everybody, {ID: 2, Name: "Juniors", Members: []roster.PersonID{kid}}},
+	})
 	require.NoError(t, err)
 	return r
 }
@@ -258,7 +260,7 @@ func randomRoster(t *rapid.T) *roster.Roster {
 		people[i] = p
 		group.Members = append(group.Members, p.ID)
 	}
-	r, err := roster.New(people, ties, []roster.Group{group})
+	r, err := roster.New(roster.Contents{People: people, Ties: ties, Groups: []roster.Group{group}})
 	require.NoError(t, err)
 	return r
 }
@@ -348,7 +350,7 @@ func TestNothingGoesWhereItMustNot(t *testing.T) {
 
 func ExampleMake() {
 	people := []roster.Person{{ID: 1, GivenName: "Bo", Status: roster.Active, Addresses: []roster.Address{{Channel: roster.Text, Value: "+447700900002"}}}}
-	r, err := roster.New(people, nil, []roster.Group{{ID: 1, Name: "Crew", Members: []roster.PersonID{1}}})
+	r, err := roster.New(roster.Contents{People: people, Groups: []roster.Group{{ID: 1, Name: "Crew", Members: []roster.PersonID{1}}}})
 	if err != nil {
 		panic(err)
 	}

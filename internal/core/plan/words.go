@@ -209,7 +209,7 @@ func (p *Plan) WhyNot(r *roster.Roster, id roster.PersonID) string {
 
 // direct reports whether a part names a person.
 func direct(r *roster.Roster, part audience.Part, position int) bool {
-	only := audience.Audience{Parts: []audience.Part{{Kind: part.Kind, Group: part.Group, Role: part.Role, Person: part.Person}}, Receivers: audience.Themselves}
+	only := audience.Audience{Parts: []audience.Part{{Kind: part.Kind, Group: part.Group, Role: part.Role, Person: part.Person, People: part.People}}, Receivers: audience.Themselves}
 	res := audience.Resolve(r, only)
 	return slices.ContainsFunc(res.Recipients, func(rec audience.Recipient) bool { return rec.Person == position })
 }

@@ -9,6 +9,10 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
+// Carried lists the channels that messages can take. Push devices stand on the
+// roster already; their carrier is still to come.
+var Carried = []roster.Channel{roster.Email, roster.Text, roster.Voice}
+
 // Step is a rank in the channel precedence; its channels are used together.
 type Step []roster.Channel
 
@@ -37,6 +41,9 @@ func (s Steps) Validate() error {
 		for _, c := range step {
 			if !c.Valid() {
 				return fmt.Errorf("step %d: %q is not a channel", i+1, c)
+			}
+			if !slices.Contains(Carried, c) {
+				return fmt.Errorf("step %d: %s has no carrier yet", i+1, c)
 			}
 			if at, twice := seen[c]; twice {
 				return fmt.Errorf("%s is on step %d and again on step %d", c, at, i+1)

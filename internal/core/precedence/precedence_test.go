@@ -95,7 +95,7 @@ func TestDefaults(t *testing.T) {
 	for _, u := range roster.Urgencies {
 		steps := precedence.Default(u)
 		require.NoError(t, steps.Validate())
-		for _, c := range roster.Channels {
+		for _, c := range precedence.Carried {
 			assert.True(t, steps.On(c), "%s is on a step for %s", c, u)
 		}
 	}
@@ -105,6 +105,7 @@ func TestDefaults(t *testing.T) {
 func TestValidate(t *testing.T) {
 	for want, steps := range map[string]precedence.Steps{
 		"step 2 has no channel":                  {{roster.Email}, {}},
+		`step 1: push has no carrier yet`:        {{roster.Push}},
 		`step 1: "pigeon" is not a channel`:      {{"pigeon"}},
 		"email is on step 1 and again on step 2": {{roster.Email}, {roster.Text, roster.Email}},
 	} {

@@ -9,181 +9,89 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 )
 
-// Identifiers are those of the store; zero never names anything.
-type (
-	PersonID  int64
-	GroupID   int64
-	AddressID int64
-)
-
-// Channel is a way of carrying a message.
-type Channel string
-
-const (
-	Email Channel = "email"
-	Text  Channel = "text"
-	Voice Channel = "voice"
-)
-
-// Channels lists every channel in the order in which they are shown.
-var Channels = []Channel{Email, Text, Voice}
-
-// Valid reports whether c is one of Channels.
-func (c Channel) Valid() bool { return slices.Contains(Channels, c) }
-
-// Urgency says how much a message may override.
-type Urgency string
-
-const (
-	Routine   Urgency = "routine"
-	Timely    Urgency = "timely"
-	Emergency Urgency = "emergency"
-)
-
-// Urgencies lists every urgency from least to most.
-var Urgencies = []Urgency{Routine, Timely, Emergency}
-
-// Valid reports whether u is one of Urgencies.
-func (u Urgency) Valid() bool { return slices.Contains(Urgencies, u) }
-
-// Role is what a person is here. An organisation may add its own.
-type Role string
-
-const (
-	Guardian  Role = "guardian"
-	Staff     Role = "staff"
-	Member    Role = "member"
-	Field     Role = "field"
-	Dependent Role = "dependent"
-)
-
-// Roles lists the built-in roles in the order in which they are shown.
-var Roles = []Role{Guardian, Staff, Member, Field, Dependent}
-
-// Status says whether a person is to be written to at all.
-type Status string
-
-const (
-	Active Status = "active"
-	Away   Status = "away"
-	Left   Status = "left"
-)
-
-// Health is what earlier deliveries taught about an address.
-type Health string
-
-const (
-	Untried Health = "untried"
-	Good    Health = "good"
-	Failing Health = "failing"
-	Dead    Health = "dead"
-)
-
-// Address is one way to reach a person.
-type Address struct {
-	ID      AddressID
-	Channel Channel
-	Value   string // a mailbox, or a number in E.164
-	Label   string // what the roster calls it: mobile, landline, work
-	Health  Health
-
-	DeclinesRoutine bool
-	DeclinesTimely  bool
-	// CarrierStop is a stop that the carrier itself recorded: it would
-	// refuse the delivery whatever we decide.
-	CarrierStop bool
-}
-
-// Declines reports whether consent is withheld for messages of urgency u.
-// Nobody can decline an emergency.
-func (a Address) Declines(u Urgency) bool {
-	switch u {
-	case Routine:
-		return a.DeclinesRoutine
-	case Timely:
-		return a.DeclinesTimely
-	default:
-		return false
-	}
-}
-
-// Person is anybody on the roster, with addresses in the order of preference.
-type Person struct {
-	ID         PersonID
-	ExternalID string // the identifier in the organisation's own files, or ""
-	GivenName  string
-	FamilyName string
-	Roles      []Role
-	Language   string // a BCP 47 tag, or "" when unknown
-	Status     Status
-	Addresses  []Address
-}
-
-// Name is the full name in the order given name, family name.
-func (p *Person) Name() string {
-	return strings.TrimSpace(p.GivenName + " " + p.FamilyName)
-}
-
-// Has reports whether p has the role.
-func (p *Person) Has(role Role) bool { return slices.Contains(p.Roles, role) }
-
-// Tie joins a guardian to a dependent.
-type Tie struct {
-	Guardian  PersonID
-	Dependent PersonID
-	Receives  bool // the guardian receives messages about the dependent
-	Barred    bool // contact is barred, for example by a court
-}
-
-// Group gathers people under a name. Inside lists the groups nested in it.
-type Group struct {
-	ID      GroupID
-	Name    string
-	Members []PersonID
-	Inside  []GroupID
+// Contents are what a snapshot is made of.
+type Contents struct {
+	People     []Person // in the order in which results list them
+	Ties       []Tie
+	Groups     []Group // in the organisation's one order
+	Units      []Unit
+	Attributes []Attribute
+	Today      Date // in the organisation's time zone
 }
 
 // Roster is an immutable snapshot of people, ties and groups. People are
 // addressed by their position, 0 to Len()-1, which is the order given to New.
 type Roster struct {
-	people   []Person
-	position map[PersonID]int
-	ties     [][]Tie // by the dependent's position
-	groups   []Group // in the organisation's one order
-	group    map[GroupID]int
+	Contents
+	position   map[PersonID]int
+	guardians  [][]Tie // by the dependent's position
+	dependents [][]Tie // by the guardian's position
+	group      map[GroupID]int
+	picked     [][]GroupID       // by position: the groups for which they were picked
+	guests     map[PersonID]bool // seen only as guardians; see Within
+
+	once     sync.Once
+	texts    []searchText // see searchable
+	onceIn   sync.Once
+	memberOf [][]GroupID // by position: see GroupsOf
 }
 
-// New makes a snapshot. The order of people and of groups is kept and is the
-// order in which results list them. Members and ties that name nobody in
-// people are dropped; a group that contains itself is an error.
-func New(people []Person, ties []Tie, groups []Group) (*Roster, error) {
-	r := &Roster{
-		people:   people,
-		position: make(map[PersonID]int, len(people)),
-		ties:     make([][]Tie, len(people)),
-		groups:   groups,
-		group:    make(map[GroupID]int, len(groups)),
-	}
-	for i := range people {
-		r.position[people[i].ID] = i
-	}
-	for _, t := range ties {
-		dependent, known := r.position[t.Dependent]
-		if _, also := r.position[t.Guardian]; known && also {
-			r.ties[dependent] = append(r.ties[dependent], t)
-		}
-	}
-	for i, g := range groups {
-		r.group[g.ID] = i
-	}
-	for _, g := range groups {
+// New makes a snapshot. Members and ties that name nobody in people are
+// dropped; a group that contains itself is an error. People whose time away is
+// over are active again, and groups by rule get their members.
+func New(c Contents) (*Roster, error) {
+	r := index(c)
+	for _, g := range r.Groups() {
 		if path := r.cycle(g.ID, nil); path != nil {
 			return nil, fmt.Errorf("group nesting closes a circle: %s", strings.Join(path, " › "))
 		}
 	}
+	for i := range r.People {
+		if p := &r.People[i]; p.Status == Away && p.AwayUntil != "" && p.AwayUntil < c.Today {
+			p.Status, p.AwayUntil = Active, ""
+		}
+	}
+	r.fillRules()
 	return r, nil
+}
+
+func index(c Contents) *Roster {
+	r := &Roster{
+		Contents:   c,
+		position:   make(map[PersonID]int, len(c.People)),
+		guardians:  make([][]Tie, len(c.People)),
+		dependents: make([][]Tie, len(c.People)),
+		group:      make(map[GroupID]int, len(c.Groups)),
+		picked:     make([][]GroupID, len(c.People)),
+	}
+	for i := range c.People {
+		r.position[c.People[i].ID] = i
+	}
+	r.Ties = nil
+	for _, t := range c.Ties {
+		dependent, known := r.position[t.Dependent]
+		guardian, also := r.position[t.Guardian]
+		if known && also {
+			r.Ties = append(r.Ties, t)
+			r.guardians[dependent] = append(r.guardians[dependent], t)
+			r.dependents[guardian] = append(r.dependents[guardian], t)
+		}
+	}
+	for i, g := range c.Groups {
+		r.group[g.ID] = i
+		if g.Kind == ByRule {
+			continue
+		}
+		for _, m := range g.Members {
+			if at, ok := r.position[m]; ok {
+				r.picked[at] = append(r.picked[at], g.ID)
+			}
+		}
+	}
+	return r
 }
 
 // cycle returns the names along the first circle reached from id.
@@ -192,9 +100,9 @@ func (r *Roster) cycle(id GroupID, above []GroupID) []string {
 	if !ok {
 		return nil
 	}
-	if slices.Contains(above, id) {
+	if at := slices.Index(above, id); at >= 0 {
 		var names []string
-		for _, a := range append(above, id) {
+		for _, a := range append(above[at:], id) {
 			ancestor, _ := r.Group(a)
 			names = append(names, ancestor.Name)
 		}
@@ -209,11 +117,30 @@ func (r *Roster) cycle(id GroupID, above []GroupID) []string {
 	return nil
 }
 
+// Closes returns the names from a group down to another one that it holds at
+// some depth, by which putting the first into the second would close a circle;
+// nil when it would not.
+func (r *Roster) Closes(outer, inner GroupID) []string {
+	g, ok := r.Group(inner)
+	if !ok {
+		return nil
+	}
+	if outer == inner {
+		return []string{g.Name}
+	}
+	for _, id := range g.Inside {
+		if path := r.Closes(outer, id); path != nil {
+			return append([]string{g.Name}, path...)
+		}
+	}
+	return nil
+}
+
 // Len is the number of people.
-func (r *Roster) Len() int { return len(r.people) }
+func (r *Roster) Len() int { return len(r.People) }
 
 // At returns the person at a position.
-func (r *Roster) At(i int) *Person { return &r.people[i] }
+func (r *Roster) At(i int) *Person { return &r.People[i] }
 
 // Position returns where a person stands, and whether they are on the roster.
 func (r *Roster) Position(id PersonID) (int, bool) {
@@ -224,16 +151,19 @@ func (r *Roster) Position(id PersonID) (int, bool) {
 // Person returns the person with an identifier, or nil.
 func (r *Roster) Person(id PersonID) *Person {
 	if i, ok := r.position[id]; ok {
-		return &r.people[i]
+		return &r.People[i]
 	}
 	return nil
 }
 
 // Guardians returns the ties of the dependent at a position.
-func (r *Roster) Guardians(dependent int) []Tie { return r.ties[dependent] }
+func (r *Roster) Guardians(dependent int) []Tie { return r.guardians[dependent] }
+
+// Dependents returns the ties of the guardian at a position.
+func (r *Roster) Dependents(guardian int) []Tie { return r.dependents[guardian] }
 
 // Groups returns all groups in the organisation's one order.
-func (r *Roster) Groups() []Group { return r.groups }
+func (r *Roster) Groups() []Group { return r.Contents.Groups }
 
 // Group returns the group with an identifier.
 func (r *Roster) Group(id GroupID) (*Group, bool) {
@@ -241,7 +171,41 @@ func (r *Roster) Group(id GroupID) (*Group, bool) {
 	if !ok {
 		return nil, false
 	}
-	return &r.groups[i], true
+	return &r.Contents.Groups[i], true
+}
+
+// GroupNamed returns the group with a name, in any case.
+func (r *Roster) GroupNamed(name string) (*Group, bool) {
+	i := slices.IndexFunc(r.Groups(), func(g Group) bool { return strings.EqualFold(g.Name, name) })
+	if i < 0 {
+		return nil, false
+	}
+	return &r.Contents.Groups[i], true
+}
+
+// GroupsOf returns the groups that the person at a position is in themselves,
+// picked or by rule, in their order.
+func (r *Roster) GroupsOf(i int) []GroupID {
+	r.onceIn.Do(func() {
+		r.memberOf = make([][]GroupID, r.Len())
+		for _, g := range r.Groups() {
+			for _, m := range g.Members {
+				if at, ok := r.position[m]; ok {
+					r.memberOf[at] = append(r.memberOf[at], g.ID)
+				}
+			}
+		}
+	})
+	return r.memberOf[i]
+}
+
+// Attribute returns the attribute with an identifier.
+func (r *Roster) Attribute(id AttributeID) (Attribute, bool) {
+	i := slices.IndexFunc(r.Attributes, func(a Attribute) bool { return a.ID == id })
+	if i < 0 {
+		return Attribute{}, false
+	}
+	return r.Attributes[i], true
 }
 
 // In returns the positions of everybody in a group and in what is nested in
@@ -300,4 +264,67 @@ func (r *Roster) Path(id GroupID, person PersonID) []string {
 		}
 	}
 	return nil
+}
+
+// LeftAlone returns the dependents for whom nobody would receive if some
+// people were gone, and somebody does now.
+func (r *Roster) LeftAlone(gone map[PersonID]bool) []PersonID {
+	var alone []PersonID
+	for i := range r.People {
+		if gone[r.People[i].ID] {
+			continue
+		}
+		now, then := 0, 0
+		for _, t := range r.guardians[i] {
+			if !t.Receives || t.Barred {
+				continue
+			}
+			now++
+			if !gone[t.Guardian] {
+				then++
+			}
+		}
+		if now > 0 && then == 0 {
+			alone = append(alone, r.People[i].ID)
+		}
+	}
+	return alone
+}
+
+// namesInAutomatic is how many members an automatic name tells.
+const namesInAutomatic = 3
+
+// AutomaticName is what a group is called until somebody names it: after its
+// first members, with a number when another one is called so.
+func (r *Roster) AutomaticName(id GroupID) string {
+	var names []string
+	members := r.In(id)
+	for _, i := range members[:min(len(members), namesInAutomatic)] {
+		names = append(names, strings.NewReplacer(";", "", ">", "", "|", "").Replace(r.At(i).Name()))
+	}
+	name := strings.Join(names, ", ")
+	if more := len(members) - len(names); more > 0 {
+		name += fmt.Sprintf(" and %d more", more)
+	}
+	if name == "" {
+		name = "New group"
+	}
+	unique := name
+	for n := 2; ; n++ {
+		if other, taken := r.GroupNamed(unique); !taken || other.ID == id {
+			return unique
+		}
+		unique = fmt.Sprintf("%s (%d)", name, n)
+	}
+}
+
+// Own is how many people are in a group themselves, not by what is nested in it.
+func (r *Roster) Own(g *Group) int {
+	n := 0
+	for _, m := range g.Members {
+		if _, ok := r.position[m]; ok {
+			n++
+		}
+	}
+	return n
 }

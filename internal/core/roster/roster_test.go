@@ -17,8 +17,12 @@ func people(n int) []roster.Person {
 	return list
 }
 
+func newRoster(people []roster.Person, ties []roster.Tie, groups []roster.Group) (*roster.Roster, error) {
+	return roster.New(roster.Contents{People: people, Ties: ties, Groups: groups})
+}
+
 func TestInCountsEverybodyOnceThroughNestedGroups(t *testing.T) {
-	r, err := roster.New(people(5), nil, []roster.Group{
+	r, err := newRoster(people(5), nil, []roster.Group{
 		{ID: 1, Name: "All squads", Members: []roster.PersonID{5}, Inside: []roster.GroupID{2, 3}},
 		{ID: 2, Name: "U12", Members: []roster.PersonID{1, 2}},
 		{ID: 3, Name: "U14", Members: []roster.PersonID{2, 4, 99}, Inside: []roster.GroupID{2}},
@@ -32,7 +36,7 @@ func TestInCountsEverybodyOnceThroughNestedGroups(t *testing.T) {
 }
 
 func TestNewRefusesACircleAndNamesIt(t *testing.T) {
-	_, err := roster.New(nil, nil, []roster.Group{
+	_, err := newRoster(nil, nil, []roster.Group{
 		{ID: 1, Name: "Rowers", Inside: []roster.GroupID{2}},
 		{ID: 2, Name: "Crews", Inside: []roster.GroupID{3}},
 		{ID: 3, Name: "Fours", Inside: []roster.GroupID{1}},
@@ -41,7 +45,7 @@ func TestNewRefusesACircleAndNamesIt(t *testing.T) {
 }
 
 func TestNewDropsTiesToNobody(t *testing.T) {
-	r, err := roster.New(people(2), []roster.Tie{{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 9, Dependent: 2}}, nil)
+	r, err := newRoster(people(2), []roster.Tie{{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 9, Dependent: 2}}, nil)
 	require.NoError(t, err)
 	assert.Len(t, r.Guardians(1), 1)
 }

@@ -3,24 +3,29 @@ SELECT * FROM organisation WHERE id = 1;
 
 -- name: PutOrganisation :exec
 INSERT INTO organisation (id, name, language, time_zone, region, currency, hold_seconds, rates, steps,
-                          mail_name, mail_from, return_domain, number_from, demo)
-VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, secret, demo)
+VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (id) DO UPDATE SET
     name = excluded.name, language = excluded.language, time_zone = excluded.time_zone, region = excluded.region,
     currency = excluded.currency, hold_seconds = excluded.hold_seconds, rates = excluded.rates,
     steps = excluded.steps, mail_name = excluded.mail_name, mail_from = excluded.mail_from,
-    return_domain = excluded.return_domain, number_from = excluded.number_from, demo = excluded.demo;
+    return_domain = excluded.return_domain, number_from = excluded.number_from, roles = excluded.roles,
+    languages = excluded.languages, updates_wait = excluded.updates_wait, secret = excluded.secret, demo = excluded.demo;
 
 -- name: Revision :one
-SELECT revision FROM organisation WHERE id = 1;
+SELECT revision, time_zone FROM organisation WHERE id = 1;
 
 -- name: BumpRevision :exec
 UPDATE organisation SET revision = revision + 1 WHERE id = 1;
 
 -- name: PutAccount :one
-INSERT INTO accounts (login, name, duty, password_hash) VALUES (?, ?, ?, ?)
-ON CONFLICT (login) DO UPDATE SET name = excluded.name, duty = excluded.duty, password_hash = excluded.password_hash
+INSERT INTO accounts (login, name, duty, password_hash, active, whole, units, rights) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
+ON CONFLICT (login) DO UPDATE SET name = excluded.name, duty = excluded.duty, password_hash = excluded.password_hash,
+    active = excluded.active, whole = excluded.whole, units = excluded.units, rights = excluded.rights
 RETURNING id;
+
+-- name: SetAccount :execrows
+UPDATE accounts SET login = ?, name = ?, duty = ?, password_hash = ?, active = ?, whole = ?, units = ?, rights = ? WHERE id = ?;
 
 -- name: AccountByLogin :one
 SELECT * FROM accounts WHERE login = ? AND active = 1;

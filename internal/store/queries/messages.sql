@@ -3,12 +3,12 @@ INSERT INTO messages (account_id, state, title, draft, created_at, updated_at)
 VALUES (sqlc.arg(account_id), 'draft', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now)) RETURNING *;
 
 -- name: Message :one
-SELECT m.*, a.name AS author, coalesce(s.name, '') AS sender
+SELECT m.*, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by WHERE m.id = ?;
 
 -- name: Messages :many
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200;
 

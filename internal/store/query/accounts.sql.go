@@ -10,7 +10,7 @@ import (
 )
 
 const account = `-- name: Account :one
-SELECT id, login, name, duty, password_hash, active FROM accounts WHERE id = ? AND active = 1
+SELECT id, login, name, duty, password_hash, active, whole, units, rights FROM accounts WHERE id = ? AND active = 1
 `
 
 func (q *Queries) Account(ctx context.Context, id int64) (Account, error) {
@@ -23,12 +23,15 @@ func (q *Queries) Account(ctx context.Context, id int64) (Account, error) {
 		&i.Duty,
 		&i.PasswordHash,
 		&i.Active,
+		&i.Whole,
+		&i.Units,
+		&i.Rights,
 	)
 	return i, err
 }
 
 const accountByLogin = `-- name: AccountByLogin :one
-SELECT id, login, name, duty, password_hash, active FROM accounts WHERE login = ? AND active = 1
+SELECT id, login, name, duty, password_hash, active, whole, units, rights FROM accounts WHERE login = ? AND active = 1
 `
 
 func (q *Queries) AccountByLogin(ctx context.Context, login string) (Account, error) {
@@ -41,12 +44,15 @@ func (q *Queries) AccountByLogin(ctx context.Context, login string) (Account, er
 		&i.Duty,
 		&i.PasswordHash,
 		&i.Active,
+		&i.Whole,
+		&i.Units,
+		&i.Rights,
 	)
 	return i, err
 }
 
 const accounts = `-- name: Accounts :many
-SELECT id, login, name, duty, password_hash, active FROM accounts ORDER BY id
+SELECT id, login, name, duty, password_hash, active, whole, units, rights FROM accounts ORDER BY id
 `
 
 func (q *Queries) Accounts(ctx context.Context) ([]Account, error) {
@@ -65,6 +71,9 @@ func (q *Queries) Accounts(ctx context.Context) ([]Account, error) {
 			&i.Duty,
 			&i.PasswordHash,
 			&i.Active,
+			&i.Whole,
+			&i.Units,
+			&i.Rights,
 		); err != nil {
 			return nil, err
 		}
@@ -98,7 +107,7 @@ func (q *Queries) DropOldSessions(ctx context.Context) error {
 }
 
 const organisation = `-- name: Organisation :one
-SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo FROM organisation WHERE id = 1
+SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret FROM organisation WHERE id = 1
 `
 
 func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
@@ -120,13 +129,18 @@ func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
 		&i.NumberFrom,
 		&i.Revision,
 		&i.Demo,
+		&i.Roles,
+		&i.Languages,
+		&i.UpdatesWait,
+		&i.Secret,
 	)
 	return i, err
 }
 
 const putAccount = `-- name: PutAccount :one
-INSERT INTO accounts (login, name, duty, password_hash) VALUES (?, ?, ?, ?)
-ON CONFLICT (login) DO UPDATE SET name = excluded.name, duty = excluded.duty, password_hash = excluded.password_hash
+INSERT INTO accounts (login, name, duty, password_hash, active, whole, units, rights) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
+ON CONFLICT (login) DO UPDATE SET name = excluded.name, duty = excluded.duty, password_hash = excluded.password_hash,
+    active = excluded.active, whole = excluded.whole, units = excluded.units, rights = excluded.rights
 RETURNING id
 `
 
@@ -135,6 +149,10 @@ type PutAccountParams struct {
 	Name         string
 	Duty         string
 	PasswordHash string
+	Active       bool
+	Whole        bool
+	Units        string
+	Rights       string
 }
 
 func (q *Queries) PutAccount(ctx context.Context, arg PutAccountParams) (int64, error) {
@@ -143,6 +161,10 @@ func (q *Queries) PutAccount(ctx context.Context, arg PutAccountParams) (int64, 
 		arg.Name,
 		arg.Duty,
 		arg.PasswordHash,
+		arg.Active,
+		arg.Whole,
+		arg.Units,
+		arg.Rights,
 	)
 	var id int64
 	err := row.Scan(&id)
@@ -151,13 +173,14 @@ func (q *Queries) PutAccount(ctx context.Context, arg PutAccountParams) (int64, 
 
 const putOrganisation = `-- name: PutOrganisation :exec
 INSERT INTO organisation (id, name, language, time_zone, region, currency, hold_seconds, rates, steps,
-                          mail_name, mail_from, return_domain, number_from, demo)
-VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, secret, demo)
+VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (id) DO UPDATE SET
     name = excluded.name, language = excluded.language, time_zone = excluded.time_zone, region = excluded.region,
     currency = excluded.currency, hold_seconds = excluded.hold_seconds, rates = excluded.rates,
     steps = excluded.steps, mail_name = excluded.mail_name, mail_from = excluded.mail_from,
-    return_domain = excluded.return_domain, number_from = excluded.number_from, demo = excluded.demo
+    return_domain = excluded.return_domain, number_from = excluded.number_from, roles = excluded.roles,
+    languages = excluded.languages, updates_wait = excluded.updates_wait, secret = excluded.secret, demo = excluded.demo
 `
 
 type PutOrganisationParams struct {
@@ -173,6 +196,10 @@ type PutOrganisationParams struct {
 	MailFrom     string
 	ReturnDomain string
 	NumberFrom   string
+	Roles        string
+	Languages    string
+	UpdatesWait  bool
+	Secret       string
 	Demo         bool
 }
 
@@ -190,18 +217,61 @@ func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams
 		arg.MailFrom,
 		arg.ReturnDomain,
 		arg.NumberFrom,
+		arg.Roles,
+		arg.Languages,
+		arg.UpdatesWait,
+		arg.Secret,
 		arg.Demo,
 	)
 	return err
 }
 
 const revision = `-- name: Revision :one
-SELECT revision FROM organisation WHERE id = 1
+SELECT revision, time_zone FROM organisation WHERE id = 1
 `
 
-func (q *Queries) Revision(ctx context.Context) (int64, error) {
+type RevisionRow struct {
+	Revision int64
+	TimeZone string
+}
+
+func (q *Queries) Revision(ctx context.Context) (RevisionRow, error) {
 	row := q.queryRow(ctx, q.revisionStmt, revision)
-	var revision int64
-	err := row.Scan(&revision)
-	return revision, err
+	var i RevisionRow
+	err := row.Scan(&i.Revision, &i.TimeZone)
+	return i, err
+}
+
+const setAccount = `-- name: SetAccount :execrows
+UPDATE accounts SET login = ?, name = ?, duty = ?, password_hash = ?, active = ?, whole = ?, units = ?, rights = ? WHERE id = ?
+`
+
+type SetAccountParams struct {
+	Login        string
+	Name         string
+	Duty         string
+	PasswordHash string
+	Active       bool
+	Whole        bool
+	Units        string
+	Rights       string
+	ID           int64
+}
+
+func (q *Queries) SetAccount(ctx context.Context, arg SetAccountParams) (int64, error) {
+	result, err := q.exec(ctx, q.setAccountStmt, setAccount,
+		arg.Login,
+		arg.Name,
+		arg.Duty,
+		arg.PasswordHash,
+		arg.Active,
+		arg.Whole,
+		arg.Units,
+		arg.Rights,
+		arg.ID,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
 }

@@ -36,11 +36,20 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.accountsStmt, err = db.PrepareContext(ctx, accounts); err != nil {
 		return nil, fmt.Errorf("error preparing query Accounts: %w", err)
 	}
+	if q.addAttributeStmt, err = db.PrepareContext(ctx, addAttribute); err != nil {
+		return nil, fmt.Errorf("error preparing query AddAttribute: %w", err)
+	}
 	if q.addDeliveryStmt, err = db.PrepareContext(ctx, addDelivery); err != nil {
 		return nil, fmt.Errorf("error preparing query AddDelivery: %w", err)
 	}
 	if q.addDeliveryRecipientStmt, err = db.PrepareContext(ctx, addDeliveryRecipient); err != nil {
 		return nil, fmt.Errorf("error preparing query AddDeliveryRecipient: %w", err)
+	}
+	if q.addEditStmt, err = db.PrepareContext(ctx, addEdit); err != nil {
+		return nil, fmt.Errorf("error preparing query AddEdit: %w", err)
+	}
+	if q.addEditPersonStmt, err = db.PrepareContext(ctx, addEditPerson); err != nil {
+		return nil, fmt.Errorf("error preparing query AddEditPerson: %w", err)
 	}
 	if q.addGroupStmt, err = db.PrepareContext(ctx, addGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query AddGroup: %w", err)
@@ -51,6 +60,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addLeftOutStmt, err = db.PrepareContext(ctx, addLeftOut); err != nil {
 		return nil, fmt.Errorf("error preparing query AddLeftOut: %w", err)
 	}
+	if q.addMappingStmt, err = db.PrepareContext(ctx, addMapping); err != nil {
+		return nil, fmt.Errorf("error preparing query AddMapping: %w", err)
+	}
 	if q.addMemberStmt, err = db.PrepareContext(ctx, addMember); err != nil {
 		return nil, fmt.Errorf("error preparing query AddMember: %w", err)
 	}
@@ -59,6 +71,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.addNestingStmt, err = db.PrepareContext(ctx, addNesting); err != nil {
 		return nil, fmt.Errorf("error preparing query AddNesting: %w", err)
+	}
+	if q.addNotTwinsStmt, err = db.PrepareContext(ctx, addNotTwins); err != nil {
+		return nil, fmt.Errorf("error preparing query AddNotTwins: %w", err)
 	}
 	if q.addPersonStmt, err = db.PrepareContext(ctx, addPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query AddPerson: %w", err)
@@ -69,11 +84,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addReportStmt, err = db.PrepareContext(ctx, addReport); err != nil {
 		return nil, fmt.Errorf("error preparing query AddReport: %w", err)
 	}
-	if q.addRoleStmt, err = db.PrepareContext(ctx, addRole); err != nil {
-		return nil, fmt.Errorf("error preparing query AddRole: %w", err)
+	if q.addUnitStmt, err = db.PrepareContext(ctx, addUnit); err != nil {
+		return nil, fmt.Errorf("error preparing query AddUnit: %w", err)
+	}
+	if q.addUpdateStmt, err = db.PrepareContext(ctx, addUpdate); err != nil {
+		return nil, fmt.Errorf("error preparing query AddUpdate: %w", err)
 	}
 	if q.allAddressesStmt, err = db.PrepareContext(ctx, allAddresses); err != nil {
 		return nil, fmt.Errorf("error preparing query AllAddresses: %w", err)
+	}
+	if q.allAttributesStmt, err = db.PrepareContext(ctx, allAttributes); err != nil {
+		return nil, fmt.Errorf("error preparing query AllAttributes: %w", err)
 	}
 	if q.allGroupsStmt, err = db.PrepareContext(ctx, allGroups); err != nil {
 		return nil, fmt.Errorf("error preparing query AllGroups: %w", err)
@@ -87,11 +108,11 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.allPeopleStmt, err = db.PrepareContext(ctx, allPeople); err != nil {
 		return nil, fmt.Errorf("error preparing query AllPeople: %w", err)
 	}
-	if q.allRolesStmt, err = db.PrepareContext(ctx, allRoles); err != nil {
-		return nil, fmt.Errorf("error preparing query AllRoles: %w", err)
-	}
 	if q.allTiesStmt, err = db.PrepareContext(ctx, allTies); err != nil {
 		return nil, fmt.Errorf("error preparing query AllTies: %w", err)
+	}
+	if q.allUnitsStmt, err = db.PrepareContext(ctx, allUnits); err != nil {
+		return nil, fmt.Errorf("error preparing query AllUnits: %w", err)
 	}
 	if q.bumpRevisionStmt, err = db.PrepareContext(ctx, bumpRevision); err != nil {
 		return nil, fmt.Errorf("error preparing query BumpRevision: %w", err)
@@ -99,14 +120,8 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.claimDeliveryStmt, err = db.PrepareContext(ctx, claimDelivery); err != nil {
 		return nil, fmt.Errorf("error preparing query ClaimDelivery: %w", err)
 	}
-	if q.countAllPeopleStmt, err = db.PrepareContext(ctx, countAllPeople); err != nil {
-		return nil, fmt.Errorf("error preparing query CountAllPeople: %w", err)
-	}
 	if q.countLeftOutStmt, err = db.PrepareContext(ctx, countLeftOut); err != nil {
 		return nil, fmt.Errorf("error preparing query CountLeftOut: %w", err)
-	}
-	if q.countPeopleStmt, err = db.PrepareContext(ctx, countPeople); err != nil {
-		return nil, fmt.Errorf("error preparing query CountPeople: %w", err)
 	}
 	if q.deleteDraftStmt, err = db.PrepareContext(ctx, deleteDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query DeleteDraft: %w", err)
@@ -117,11 +132,41 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.deliveryByKeyStmt, err = db.PrepareContext(ctx, deliveryByKey); err != nil {
 		return nil, fmt.Errorf("error preparing query DeliveryByKey: %w", err)
 	}
+	if q.dropAddressStmt, err = db.PrepareContext(ctx, dropAddress); err != nil {
+		return nil, fmt.Errorf("error preparing query DropAddress: %w", err)
+	}
+	if q.dropAddressesStmt, err = db.PrepareContext(ctx, dropAddresses); err != nil {
+		return nil, fmt.Errorf("error preparing query DropAddresses: %w", err)
+	}
+	if q.dropAttributeStmt, err = db.PrepareContext(ctx, dropAttribute); err != nil {
+		return nil, fmt.Errorf("error preparing query DropAttribute: %w", err)
+	}
 	if q.dropDeliveriesStmt, err = db.PrepareContext(ctx, dropDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query DropDeliveries: %w", err)
 	}
+	if q.dropEmptyGroupStmt, err = db.PrepareContext(ctx, dropEmptyGroup); err != nil {
+		return nil, fmt.Errorf("error preparing query DropEmptyGroup: %w", err)
+	}
+	if q.dropFilterStmt, err = db.PrepareContext(ctx, dropFilter); err != nil {
+		return nil, fmt.Errorf("error preparing query DropFilter: %w", err)
+	}
+	if q.dropGroupStmt, err = db.PrepareContext(ctx, dropGroup); err != nil {
+		return nil, fmt.Errorf("error preparing query DropGroup: %w", err)
+	}
 	if q.dropLeftOutStmt, err = db.PrepareContext(ctx, dropLeftOut); err != nil {
 		return nil, fmt.Errorf("error preparing query DropLeftOut: %w", err)
+	}
+	if q.dropMappingStmt, err = db.PrepareContext(ctx, dropMapping); err != nil {
+		return nil, fmt.Errorf("error preparing query DropMapping: %w", err)
+	}
+	if q.dropMemberStmt, err = db.PrepareContext(ctx, dropMember); err != nil {
+		return nil, fmt.Errorf("error preparing query DropMember: %w", err)
+	}
+	if q.dropMembershipsStmt, err = db.PrepareContext(ctx, dropMemberships); err != nil {
+		return nil, fmt.Errorf("error preparing query DropMemberships: %w", err)
+	}
+	if q.dropNestingsStmt, err = db.PrepareContext(ctx, dropNestings); err != nil {
+		return nil, fmt.Errorf("error preparing query DropNestings: %w", err)
 	}
 	if q.dropOldSessionsStmt, err = db.PrepareContext(ctx, dropOldSessions); err != nil {
 		return nil, fmt.Errorf("error preparing query DropOldSessions: %w", err)
@@ -129,8 +174,26 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropRecipientsStmt, err = db.PrepareContext(ctx, dropRecipients); err != nil {
 		return nil, fmt.Errorf("error preparing query DropRecipients: %w", err)
 	}
+	if q.dropTieStmt, err = db.PrepareContext(ctx, dropTie); err != nil {
+		return nil, fmt.Errorf("error preparing query DropTie: %w", err)
+	}
+	if q.dropTiesStmt, err = db.PrepareContext(ctx, dropTies); err != nil {
+		return nil, fmt.Errorf("error preparing query DropTies: %w", err)
+	}
+	if q.dropUnitStmt, err = db.PrepareContext(ctx, dropUnit); err != nil {
+		return nil, fmt.Errorf("error preparing query DropUnit: %w", err)
+	}
 	if q.dueDeliveriesStmt, err = db.PrepareContext(ctx, dueDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query DueDeliveries: %w", err)
+	}
+	if q.editByIDStmt, err = db.PrepareContext(ctx, editByID); err != nil {
+		return nil, fmt.Errorf("error preparing query EditByID: %w", err)
+	}
+	if q.editPeopleStmt, err = db.PrepareContext(ctx, editPeople); err != nil {
+		return nil, fmt.Errorf("error preparing query EditPeople: %w", err)
+	}
+	if q.editsStmt, err = db.PrepareContext(ctx, edits); err != nil {
+		return nil, fmt.Errorf("error preparing query Edits: %w", err)
 	}
 	if q.endImportStmt, err = db.PrepareContext(ctx, endImport); err != nil {
 		return nil, fmt.Errorf("error preparing query EndImport: %w", err)
@@ -138,14 +201,32 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.endMessagesStmt, err = db.PrepareContext(ctx, endMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query EndMessages: %w", err)
 	}
+	if q.forgetValuesStmt, err = db.PrepareContext(ctx, forgetValues); err != nil {
+		return nil, fmt.Errorf("error preparing query ForgetValues: %w", err)
+	}
 	if q.holdMessageStmt, err = db.PrepareContext(ctx, holdMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query HoldMessage: %w", err)
 	}
 	if q.importByIDStmt, err = db.PrepareContext(ctx, importByID); err != nil {
 		return nil, fmt.Errorf("error preparing query ImportByID: %w", err)
 	}
+	if q.importFileStmt, err = db.PrepareContext(ctx, importFile); err != nil {
+		return nil, fmt.Errorf("error preparing query ImportFile: %w", err)
+	}
 	if q.isDeadStmt, err = db.PrepareContext(ctx, isDead); err != nil {
 		return nil, fmt.Errorf("error preparing query IsDead: %w", err)
+	}
+	if q.keepFilterStmt, err = db.PrepareContext(ctx, keepFilter); err != nil {
+		return nil, fmt.Errorf("error preparing query KeepFilter: %w", err)
+	}
+	if q.keptFiltersStmt, err = db.PrepareContext(ctx, keptFilters); err != nil {
+		return nil, fmt.Errorf("error preparing query KeptFilters: %w", err)
+	}
+	if q.lastImportStmt, err = db.PrepareContext(ctx, lastImport); err != nil {
+		return nil, fmt.Errorf("error preparing query LastImport: %w", err)
+	}
+	if q.mappingsStmt, err = db.PrepareContext(ctx, mappings); err != nil {
+		return nil, fmt.Errorf("error preparing query Mappings: %w", err)
 	}
 	if q.messageStmt, err = db.PrepareContext(ctx, message); err != nil {
 		return nil, fmt.Errorf("error preparing query Message: %w", err)
@@ -174,23 +255,23 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.nextDueStmt, err = db.PrepareContext(ctx, nextDue); err != nil {
 		return nil, fmt.Errorf("error preparing query NextDue: %w", err)
 	}
+	if q.notTwinsStmt, err = db.PrepareContext(ctx, notTwins); err != nil {
+		return nil, fmt.Errorf("error preparing query NotTwins: %w", err)
+	}
 	if q.organisationStmt, err = db.PrepareContext(ctx, organisation); err != nil {
 		return nil, fmt.Errorf("error preparing query Organisation: %w", err)
 	}
-	if q.personAddressesStmt, err = db.PrepareContext(ctx, personAddresses); err != nil {
-		return nil, fmt.Errorf("error preparing query PersonAddresses: %w", err)
+	if q.personDeliveriesStmt, err = db.PrepareContext(ctx, personDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query PersonDeliveries: %w", err)
 	}
-	if q.personByIDStmt, err = db.PrepareContext(ctx, personByID); err != nil {
-		return nil, fmt.Errorf("error preparing query PersonByID: %w", err)
+	if q.personEditsStmt, err = db.PrepareContext(ctx, personEdits); err != nil {
+		return nil, fmt.Errorf("error preparing query PersonEdits: %w", err)
 	}
-	if q.personGroupsStmt, err = db.PrepareContext(ctx, personGroups); err != nil {
-		return nil, fmt.Errorf("error preparing query PersonGroups: %w", err)
+	if q.personVersionStmt, err = db.PrepareContext(ctx, personVersion); err != nil {
+		return nil, fmt.Errorf("error preparing query PersonVersion: %w", err)
 	}
-	if q.personRolesStmt, err = db.PrepareContext(ctx, personRoles); err != nil {
-		return nil, fmt.Errorf("error preparing query PersonRoles: %w", err)
-	}
-	if q.personTiesStmt, err = db.PrepareContext(ctx, personTies); err != nil {
-		return nil, fmt.Errorf("error preparing query PersonTies: %w", err)
+	if q.placeGroupStmt, err = db.PrepareContext(ctx, placeGroup); err != nil {
+		return nil, fmt.Errorf("error preparing query PlaceGroup: %w", err)
 	}
 	if q.putAccountStmt, err = db.PrepareContext(ctx, putAccount); err != nil {
 		return nil, fmt.Errorf("error preparing query PutAccount: %w", err)
@@ -207,6 +288,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.queueDeliveriesStmt, err = db.PrepareContext(ctx, queueDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query QueueDeliveries: %w", err)
 	}
+	if q.reMergeStmt, err = db.PrepareContext(ctx, reMerge); err != nil {
+		return nil, fmt.Errorf("error preparing query ReMerge: %w", err)
+	}
 	if q.recipientStatesStmt, err = db.PrepareContext(ctx, recipientStates); err != nil {
 		return nil, fmt.Errorf("error preparing query RecipientStates: %w", err)
 	}
@@ -216,26 +300,65 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.releaseMessageStmt, err = db.PrepareContext(ctx, releaseMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query ReleaseMessage: %w", err)
 	}
+	if q.removePersonStmt, err = db.PrepareContext(ctx, removePerson); err != nil {
+		return nil, fmt.Errorf("error preparing query RemovePerson: %w", err)
+	}
+	if q.replaceUpdatesStmt, err = db.PrepareContext(ctx, replaceUpdates); err != nil {
+		return nil, fmt.Errorf("error preparing query ReplaceUpdates: %w", err)
+	}
+	if q.restorePersonStmt, err = db.PrepareContext(ctx, restorePerson); err != nil {
+		return nil, fmt.Errorf("error preparing query RestorePerson: %w", err)
+	}
 	if q.revisionStmt, err = db.PrepareContext(ctx, revision); err != nil {
 		return nil, fmt.Errorf("error preparing query Revision: %w", err)
 	}
 	if q.saveDraftStmt, err = db.PrepareContext(ctx, saveDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query SaveDraft: %w", err)
 	}
-	if q.searchPeopleStmt, err = db.PrepareContext(ctx, searchPeople); err != nil {
-		return nil, fmt.Errorf("error preparing query SearchPeople: %w", err)
+	if q.setAccountStmt, err = db.PrepareContext(ctx, setAccount); err != nil {
+		return nil, fmt.Errorf("error preparing query SetAccount: %w", err)
+	}
+	if q.setAttributeStmt, err = db.PrepareContext(ctx, setAttribute); err != nil {
+		return nil, fmt.Errorf("error preparing query SetAttribute: %w", err)
 	}
 	if q.setDeliveryStmt, err = db.PrepareContext(ctx, setDelivery); err != nil {
 		return nil, fmt.Errorf("error preparing query SetDelivery: %w", err)
 	}
+	if q.setGroupStmt, err = db.PrepareContext(ctx, setGroup); err != nil {
+		return nil, fmt.Errorf("error preparing query SetGroup: %w", err)
+	}
 	if q.setHealthStmt, err = db.PrepareContext(ctx, setHealth); err != nil {
 		return nil, fmt.Errorf("error preparing query SetHealth: %w", err)
 	}
-	if q.setMappingStmt, err = db.PrepareContext(ctx, setMapping); err != nil {
-		return nil, fmt.Errorf("error preparing query SetMapping: %w", err)
+	if q.setImportStmt, err = db.PrepareContext(ctx, setImport); err != nil {
+		return nil, fmt.Errorf("error preparing query SetImport: %w", err)
 	}
 	if q.setPersonStmt, err = db.PrepareContext(ctx, setPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query SetPerson: %w", err)
+	}
+	if q.setReachedStmt, err = db.PrepareContext(ctx, setReached); err != nil {
+		return nil, fmt.Errorf("error preparing query SetReached: %w", err)
+	}
+	if q.setUndoneStmt, err = db.PrepareContext(ctx, setUndone); err != nil {
+		return nil, fmt.Errorf("error preparing query SetUndone: %w", err)
+	}
+	if q.setUnitStmt, err = db.PrepareContext(ctx, setUnit); err != nil {
+		return nil, fmt.Errorf("error preparing query SetUnit: %w", err)
+	}
+	if q.setUpdateStmt, err = db.PrepareContext(ctx, setUpdate); err != nil {
+		return nil, fmt.Errorf("error preparing query SetUpdate: %w", err)
+	}
+	if q.someAddressesStmt, err = db.PrepareContext(ctx, someAddresses); err != nil {
+		return nil, fmt.Errorf("error preparing query SomeAddresses: %w", err)
+	}
+	if q.someMembersStmt, err = db.PrepareContext(ctx, someMembers); err != nil {
+		return nil, fmt.Errorf("error preparing query SomeMembers: %w", err)
+	}
+	if q.somePeopleStmt, err = db.PrepareContext(ctx, somePeople); err != nil {
+		return nil, fmt.Errorf("error preparing query SomePeople: %w", err)
+	}
+	if q.someTiesStmt, err = db.PrepareContext(ctx, someTies); err != nil {
+		return nil, fmt.Errorf("error preparing query SomeTies: %w", err)
 	}
 	if q.startImportStmt, err = db.PrepareContext(ctx, startImport); err != nil {
 		return nil, fmt.Errorf("error preparing query StartImport: %w", err)
@@ -243,8 +366,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.stopDeliveriesStmt, err = db.PrepareContext(ctx, stopDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query StopDeliveries: %w", err)
 	}
+	if q.touchPersonStmt, err = db.PrepareContext(ctx, touchPerson); err != nil {
+		return nil, fmt.Errorf("error preparing query TouchPerson: %w", err)
+	}
 	if q.unholdMessageStmt, err = db.PrepareContext(ctx, unholdMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query UnholdMessage: %w", err)
+	}
+	if q.updateByIDStmt, err = db.PrepareContext(ctx, updateByID); err != nil {
+		return nil, fmt.Errorf("error preparing query UpdateByID: %w", err)
+	}
+	if q.waitingUpdatesStmt, err = db.PrepareContext(ctx, waitingUpdates); err != nil {
+		return nil, fmt.Errorf("error preparing query WaitingUpdates: %w", err)
 	}
 	return &q, nil
 }
@@ -271,6 +403,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing accountsStmt: %w", cerr)
 		}
 	}
+	if q.addAttributeStmt != nil {
+		if cerr := q.addAttributeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addAttributeStmt: %w", cerr)
+		}
+	}
 	if q.addDeliveryStmt != nil {
 		if cerr := q.addDeliveryStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addDeliveryStmt: %w", cerr)
@@ -279,6 +416,16 @@ func (q *Queries) Close() error {
 	if q.addDeliveryRecipientStmt != nil {
 		if cerr := q.addDeliveryRecipientStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addDeliveryRecipientStmt: %w", cerr)
+		}
+	}
+	if q.addEditStmt != nil {
+		if cerr := q.addEditStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addEditStmt: %w", cerr)
+		}
+	}
+	if q.addEditPersonStmt != nil {
+		if cerr := q.addEditPersonStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addEditPersonStmt: %w", cerr)
 		}
 	}
 	if q.addGroupStmt != nil {
@@ -296,6 +443,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addLeftOutStmt: %w", cerr)
 		}
 	}
+	if q.addMappingStmt != nil {
+		if cerr := q.addMappingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addMappingStmt: %w", cerr)
+		}
+	}
 	if q.addMemberStmt != nil {
 		if cerr := q.addMemberStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addMemberStmt: %w", cerr)
@@ -309,6 +461,11 @@ func (q *Queries) Close() error {
 	if q.addNestingStmt != nil {
 		if cerr := q.addNestingStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addNestingStmt: %w", cerr)
+		}
+	}
+	if q.addNotTwinsStmt != nil {
+		if cerr := q.addNotTwinsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addNotTwinsStmt: %w", cerr)
 		}
 	}
 	if q.addPersonStmt != nil {
@@ -326,14 +483,24 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addReportStmt: %w", cerr)
 		}
 	}
-	if q.addRoleStmt != nil {
-		if cerr := q.addRoleStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing addRoleStmt: %w", cerr)
+	if q.addUnitStmt != nil {
+		if cerr := q.addUnitStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addUnitStmt: %w", cerr)
+		}
+	}
+	if q.addUpdateStmt != nil {
+		if cerr := q.addUpdateStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addUpdateStmt: %w", cerr)
 		}
 	}
 	if q.allAddressesStmt != nil {
 		if cerr := q.allAddressesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing allAddressesStmt: %w", cerr)
+		}
+	}
+	if q.allAttributesStmt != nil {
+		if cerr := q.allAttributesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing allAttributesStmt: %w", cerr)
 		}
 	}
 	if q.allGroupsStmt != nil {
@@ -356,14 +523,14 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing allPeopleStmt: %w", cerr)
 		}
 	}
-	if q.allRolesStmt != nil {
-		if cerr := q.allRolesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing allRolesStmt: %w", cerr)
-		}
-	}
 	if q.allTiesStmt != nil {
 		if cerr := q.allTiesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing allTiesStmt: %w", cerr)
+		}
+	}
+	if q.allUnitsStmt != nil {
+		if cerr := q.allUnitsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing allUnitsStmt: %w", cerr)
 		}
 	}
 	if q.bumpRevisionStmt != nil {
@@ -376,19 +543,9 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing claimDeliveryStmt: %w", cerr)
 		}
 	}
-	if q.countAllPeopleStmt != nil {
-		if cerr := q.countAllPeopleStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing countAllPeopleStmt: %w", cerr)
-		}
-	}
 	if q.countLeftOutStmt != nil {
 		if cerr := q.countLeftOutStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing countLeftOutStmt: %w", cerr)
-		}
-	}
-	if q.countPeopleStmt != nil {
-		if cerr := q.countPeopleStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing countPeopleStmt: %w", cerr)
 		}
 	}
 	if q.deleteDraftStmt != nil {
@@ -406,14 +563,64 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing deliveryByKeyStmt: %w", cerr)
 		}
 	}
+	if q.dropAddressStmt != nil {
+		if cerr := q.dropAddressStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropAddressStmt: %w", cerr)
+		}
+	}
+	if q.dropAddressesStmt != nil {
+		if cerr := q.dropAddressesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropAddressesStmt: %w", cerr)
+		}
+	}
+	if q.dropAttributeStmt != nil {
+		if cerr := q.dropAttributeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropAttributeStmt: %w", cerr)
+		}
+	}
 	if q.dropDeliveriesStmt != nil {
 		if cerr := q.dropDeliveriesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropDeliveriesStmt: %w", cerr)
 		}
 	}
+	if q.dropEmptyGroupStmt != nil {
+		if cerr := q.dropEmptyGroupStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropEmptyGroupStmt: %w", cerr)
+		}
+	}
+	if q.dropFilterStmt != nil {
+		if cerr := q.dropFilterStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropFilterStmt: %w", cerr)
+		}
+	}
+	if q.dropGroupStmt != nil {
+		if cerr := q.dropGroupStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropGroupStmt: %w", cerr)
+		}
+	}
 	if q.dropLeftOutStmt != nil {
 		if cerr := q.dropLeftOutStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropLeftOutStmt: %w", cerr)
+		}
+	}
+	if q.dropMappingStmt != nil {
+		if cerr := q.dropMappingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropMappingStmt: %w", cerr)
+		}
+	}
+	if q.dropMemberStmt != nil {
+		if cerr := q.dropMemberStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropMemberStmt: %w", cerr)
+		}
+	}
+	if q.dropMembershipsStmt != nil {
+		if cerr := q.dropMembershipsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropMembershipsStmt: %w", cerr)
+		}
+	}
+	if q.dropNestingsStmt != nil {
+		if cerr := q.dropNestingsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropNestingsStmt: %w", cerr)
 		}
 	}
 	if q.dropOldSessionsStmt != nil {
@@ -426,9 +633,39 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropRecipientsStmt: %w", cerr)
 		}
 	}
+	if q.dropTieStmt != nil {
+		if cerr := q.dropTieStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropTieStmt: %w", cerr)
+		}
+	}
+	if q.dropTiesStmt != nil {
+		if cerr := q.dropTiesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropTiesStmt: %w", cerr)
+		}
+	}
+	if q.dropUnitStmt != nil {
+		if cerr := q.dropUnitStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropUnitStmt: %w", cerr)
+		}
+	}
 	if q.dueDeliveriesStmt != nil {
 		if cerr := q.dueDeliveriesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dueDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.editByIDStmt != nil {
+		if cerr := q.editByIDStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing editByIDStmt: %w", cerr)
+		}
+	}
+	if q.editPeopleStmt != nil {
+		if cerr := q.editPeopleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing editPeopleStmt: %w", cerr)
+		}
+	}
+	if q.editsStmt != nil {
+		if cerr := q.editsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing editsStmt: %w", cerr)
 		}
 	}
 	if q.endImportStmt != nil {
@@ -441,6 +678,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing endMessagesStmt: %w", cerr)
 		}
 	}
+	if q.forgetValuesStmt != nil {
+		if cerr := q.forgetValuesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing forgetValuesStmt: %w", cerr)
+		}
+	}
 	if q.holdMessageStmt != nil {
 		if cerr := q.holdMessageStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing holdMessageStmt: %w", cerr)
@@ -451,9 +693,34 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing importByIDStmt: %w", cerr)
 		}
 	}
+	if q.importFileStmt != nil {
+		if cerr := q.importFileStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing importFileStmt: %w", cerr)
+		}
+	}
 	if q.isDeadStmt != nil {
 		if cerr := q.isDeadStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing isDeadStmt: %w", cerr)
+		}
+	}
+	if q.keepFilterStmt != nil {
+		if cerr := q.keepFilterStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keepFilterStmt: %w", cerr)
+		}
+	}
+	if q.keptFiltersStmt != nil {
+		if cerr := q.keptFiltersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keptFiltersStmt: %w", cerr)
+		}
+	}
+	if q.lastImportStmt != nil {
+		if cerr := q.lastImportStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing lastImportStmt: %w", cerr)
+		}
+	}
+	if q.mappingsStmt != nil {
+		if cerr := q.mappingsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing mappingsStmt: %w", cerr)
 		}
 	}
 	if q.messageStmt != nil {
@@ -501,34 +768,34 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing nextDueStmt: %w", cerr)
 		}
 	}
+	if q.notTwinsStmt != nil {
+		if cerr := q.notTwinsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing notTwinsStmt: %w", cerr)
+		}
+	}
 	if q.organisationStmt != nil {
 		if cerr := q.organisationStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing organisationStmt: %w", cerr)
 		}
 	}
-	if q.personAddressesStmt != nil {
-		if cerr := q.personAddressesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing personAddressesStmt: %w", cerr)
+	if q.personDeliveriesStmt != nil {
+		if cerr := q.personDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing personDeliveriesStmt: %w", cerr)
 		}
 	}
-	if q.personByIDStmt != nil {
-		if cerr := q.personByIDStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing personByIDStmt: %w", cerr)
+	if q.personEditsStmt != nil {
+		if cerr := q.personEditsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing personEditsStmt: %w", cerr)
 		}
 	}
-	if q.personGroupsStmt != nil {
-		if cerr := q.personGroupsStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing personGroupsStmt: %w", cerr)
+	if q.personVersionStmt != nil {
+		if cerr := q.personVersionStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing personVersionStmt: %w", cerr)
 		}
 	}
-	if q.personRolesStmt != nil {
-		if cerr := q.personRolesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing personRolesStmt: %w", cerr)
-		}
-	}
-	if q.personTiesStmt != nil {
-		if cerr := q.personTiesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing personTiesStmt: %w", cerr)
+	if q.placeGroupStmt != nil {
+		if cerr := q.placeGroupStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing placeGroupStmt: %w", cerr)
 		}
 	}
 	if q.putAccountStmt != nil {
@@ -556,6 +823,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing queueDeliveriesStmt: %w", cerr)
 		}
 	}
+	if q.reMergeStmt != nil {
+		if cerr := q.reMergeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing reMergeStmt: %w", cerr)
+		}
+	}
 	if q.recipientStatesStmt != nil {
 		if cerr := q.recipientStatesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing recipientStatesStmt: %w", cerr)
@@ -571,6 +843,21 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing releaseMessageStmt: %w", cerr)
 		}
 	}
+	if q.removePersonStmt != nil {
+		if cerr := q.removePersonStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing removePersonStmt: %w", cerr)
+		}
+	}
+	if q.replaceUpdatesStmt != nil {
+		if cerr := q.replaceUpdatesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing replaceUpdatesStmt: %w", cerr)
+		}
+	}
+	if q.restorePersonStmt != nil {
+		if cerr := q.restorePersonStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing restorePersonStmt: %w", cerr)
+		}
+	}
 	if q.revisionStmt != nil {
 		if cerr := q.revisionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing revisionStmt: %w", cerr)
@@ -581,9 +868,14 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing saveDraftStmt: %w", cerr)
 		}
 	}
-	if q.searchPeopleStmt != nil {
-		if cerr := q.searchPeopleStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing searchPeopleStmt: %w", cerr)
+	if q.setAccountStmt != nil {
+		if cerr := q.setAccountStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setAccountStmt: %w", cerr)
+		}
+	}
+	if q.setAttributeStmt != nil {
+		if cerr := q.setAttributeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setAttributeStmt: %w", cerr)
 		}
 	}
 	if q.setDeliveryStmt != nil {
@@ -591,19 +883,64 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setDeliveryStmt: %w", cerr)
 		}
 	}
+	if q.setGroupStmt != nil {
+		if cerr := q.setGroupStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setGroupStmt: %w", cerr)
+		}
+	}
 	if q.setHealthStmt != nil {
 		if cerr := q.setHealthStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setHealthStmt: %w", cerr)
 		}
 	}
-	if q.setMappingStmt != nil {
-		if cerr := q.setMappingStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing setMappingStmt: %w", cerr)
+	if q.setImportStmt != nil {
+		if cerr := q.setImportStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setImportStmt: %w", cerr)
 		}
 	}
 	if q.setPersonStmt != nil {
 		if cerr := q.setPersonStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setPersonStmt: %w", cerr)
+		}
+	}
+	if q.setReachedStmt != nil {
+		if cerr := q.setReachedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setReachedStmt: %w", cerr)
+		}
+	}
+	if q.setUndoneStmt != nil {
+		if cerr := q.setUndoneStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setUndoneStmt: %w", cerr)
+		}
+	}
+	if q.setUnitStmt != nil {
+		if cerr := q.setUnitStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setUnitStmt: %w", cerr)
+		}
+	}
+	if q.setUpdateStmt != nil {
+		if cerr := q.setUpdateStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setUpdateStmt: %w", cerr)
+		}
+	}
+	if q.someAddressesStmt != nil {
+		if cerr := q.someAddressesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing someAddressesStmt: %w", cerr)
+		}
+	}
+	if q.someMembersStmt != nil {
+		if cerr := q.someMembersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing someMembersStmt: %w", cerr)
+		}
+	}
+	if q.somePeopleStmt != nil {
+		if cerr := q.somePeopleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing somePeopleStmt: %w", cerr)
+		}
+	}
+	if q.someTiesStmt != nil {
+		if cerr := q.someTiesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing someTiesStmt: %w", cerr)
 		}
 	}
 	if q.startImportStmt != nil {
@@ -616,9 +953,24 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing stopDeliveriesStmt: %w", cerr)
 		}
 	}
+	if q.touchPersonStmt != nil {
+		if cerr := q.touchPersonStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing touchPersonStmt: %w", cerr)
+		}
+	}
 	if q.unholdMessageStmt != nil {
 		if cerr := q.unholdMessageStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing unholdMessageStmt: %w", cerr)
+		}
+	}
+	if q.updateByIDStmt != nil {
+		if cerr := q.updateByIDStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing updateByIDStmt: %w", cerr)
+		}
+	}
+	if q.waitingUpdatesStmt != nil {
+		if cerr := q.waitingUpdatesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing waitingUpdatesStmt: %w", cerr)
 		}
 	}
 	return err
@@ -664,43 +1016,70 @@ type Queries struct {
 	accountStmt              *sql.Stmt
 	accountByLoginStmt       *sql.Stmt
 	accountsStmt             *sql.Stmt
+	addAttributeStmt         *sql.Stmt
 	addDeliveryStmt          *sql.Stmt
 	addDeliveryRecipientStmt *sql.Stmt
+	addEditStmt              *sql.Stmt
+	addEditPersonStmt        *sql.Stmt
 	addGroupStmt             *sql.Stmt
 	addImportStmt            *sql.Stmt
 	addLeftOutStmt           *sql.Stmt
+	addMappingStmt           *sql.Stmt
 	addMemberStmt            *sql.Stmt
 	addMessageStmt           *sql.Stmt
 	addNestingStmt           *sql.Stmt
+	addNotTwinsStmt          *sql.Stmt
 	addPersonStmt            *sql.Stmt
 	addRecipientStmt         *sql.Stmt
 	addReportStmt            *sql.Stmt
-	addRoleStmt              *sql.Stmt
+	addUnitStmt              *sql.Stmt
+	addUpdateStmt            *sql.Stmt
 	allAddressesStmt         *sql.Stmt
+	allAttributesStmt        *sql.Stmt
 	allGroupsStmt            *sql.Stmt
 	allMembersStmt           *sql.Stmt
 	allNestingsStmt          *sql.Stmt
 	allPeopleStmt            *sql.Stmt
-	allRolesStmt             *sql.Stmt
 	allTiesStmt              *sql.Stmt
+	allUnitsStmt             *sql.Stmt
 	bumpRevisionStmt         *sql.Stmt
 	claimDeliveryStmt        *sql.Stmt
-	countAllPeopleStmt       *sql.Stmt
 	countLeftOutStmt         *sql.Stmt
-	countPeopleStmt          *sql.Stmt
 	deleteDraftStmt          *sql.Stmt
 	deliveryByIDStmt         *sql.Stmt
 	deliveryByKeyStmt        *sql.Stmt
+	dropAddressStmt          *sql.Stmt
+	dropAddressesStmt        *sql.Stmt
+	dropAttributeStmt        *sql.Stmt
 	dropDeliveriesStmt       *sql.Stmt
+	dropEmptyGroupStmt       *sql.Stmt
+	dropFilterStmt           *sql.Stmt
+	dropGroupStmt            *sql.Stmt
 	dropLeftOutStmt          *sql.Stmt
+	dropMappingStmt          *sql.Stmt
+	dropMemberStmt           *sql.Stmt
+	dropMembershipsStmt      *sql.Stmt
+	dropNestingsStmt         *sql.Stmt
 	dropOldSessionsStmt      *sql.Stmt
 	dropRecipientsStmt       *sql.Stmt
+	dropTieStmt              *sql.Stmt
+	dropTiesStmt             *sql.Stmt
+	dropUnitStmt             *sql.Stmt
 	dueDeliveriesStmt        *sql.Stmt
+	editByIDStmt             *sql.Stmt
+	editPeopleStmt           *sql.Stmt
+	editsStmt                *sql.Stmt
 	endImportStmt            *sql.Stmt
 	endMessagesStmt          *sql.Stmt
+	forgetValuesStmt         *sql.Stmt
 	holdMessageStmt          *sql.Stmt
 	importByIDStmt           *sql.Stmt
+	importFileStmt           *sql.Stmt
 	isDeadStmt               *sql.Stmt
+	keepFilterStmt           *sql.Stmt
+	keptFiltersStmt          *sql.Stmt
+	lastImportStmt           *sql.Stmt
+	mappingsStmt             *sql.Stmt
 	messageStmt              *sql.Stmt
 	messageDeliveriesStmt    *sql.Stmt
 	messageLeftOutStmt       *sql.Stmt
@@ -710,30 +1089,47 @@ type Queries struct {
 	messagesDueStmt          *sql.Stmt
 	moveDeliveryStmt         *sql.Stmt
 	nextDueStmt              *sql.Stmt
+	notTwinsStmt             *sql.Stmt
 	organisationStmt         *sql.Stmt
-	personAddressesStmt      *sql.Stmt
-	personByIDStmt           *sql.Stmt
-	personGroupsStmt         *sql.Stmt
-	personRolesStmt          *sql.Stmt
-	personTiesStmt           *sql.Stmt
+	personDeliveriesStmt     *sql.Stmt
+	personEditsStmt          *sql.Stmt
+	personVersionStmt        *sql.Stmt
+	placeGroupStmt           *sql.Stmt
 	putAccountStmt           *sql.Stmt
 	putAddressStmt           *sql.Stmt
 	putOrganisationStmt      *sql.Stmt
 	putTieStmt               *sql.Stmt
 	queueDeliveriesStmt      *sql.Stmt
+	reMergeStmt              *sql.Stmt
 	recipientStatesStmt      *sql.Stmt
 	releaseClaimsStmt        *sql.Stmt
 	releaseMessageStmt       *sql.Stmt
+	removePersonStmt         *sql.Stmt
+	replaceUpdatesStmt       *sql.Stmt
+	restorePersonStmt        *sql.Stmt
 	revisionStmt             *sql.Stmt
 	saveDraftStmt            *sql.Stmt
-	searchPeopleStmt         *sql.Stmt
+	setAccountStmt           *sql.Stmt
+	setAttributeStmt         *sql.Stmt
 	setDeliveryStmt          *sql.Stmt
+	setGroupStmt             *sql.Stmt
 	setHealthStmt            *sql.Stmt
-	setMappingStmt           *sql.Stmt
+	setImportStmt            *sql.Stmt
 	setPersonStmt            *sql.Stmt
+	setReachedStmt           *sql.Stmt
+	setUndoneStmt            *sql.Stmt
+	setUnitStmt              *sql.Stmt
+	setUpdateStmt            *sql.Stmt
+	someAddressesStmt        *sql.Stmt
+	someMembersStmt          *sql.Stmt
+	somePeopleStmt           *sql.Stmt
+	someTiesStmt             *sql.Stmt
 	startImportStmt          *sql.Stmt
 	stopDeliveriesStmt       *sql.Stmt
+	touchPersonStmt          *sql.Stmt
 	unholdMessageStmt        *sql.Stmt
+	updateByIDStmt           *sql.Stmt
+	waitingUpdatesStmt       *sql.Stmt
 }
 
 func (q *Queries) WithTx(tx *sql.Tx) *Queries {
@@ -744,43 +1140,70 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		accountStmt:              q.accountStmt,
 		accountByLoginStmt:       q.accountByLoginStmt,
 		accountsStmt:             q.accountsStmt,
+		addAttributeStmt:         q.addAttributeStmt,
 		addDeliveryStmt:          q.addDeliveryStmt,
 		addDeliveryRecipientStmt: q.addDeliveryRecipientStmt,
+		addEditStmt:              q.addEditStmt,
+		addEditPersonStmt:        q.addEditPersonStmt,
 		addGroupStmt:             q.addGroupStmt,
 		addImportStmt:            q.addImportStmt,
 		addLeftOutStmt:           q.addLeftOutStmt,
+		addMappingStmt:           q.addMappingStmt,
 		addMemberStmt:            q.addMemberStmt,
 		addMessageStmt:           q.addMessageStmt,
 		addNestingStmt:           q.addNestingStmt,
+		addNotTwinsStmt:          q.addNotTwinsStmt,
 		addPersonStmt:            q.addPersonStmt,
 		addRecipientStmt:         q.addRecipientStmt,
 		addReportStmt:            q.addReportStmt,
-		addRoleStmt:              q.addRoleStmt,
+		addUnitStmt:              q.addUnitStmt,
+		addUpdateStmt:            q.addUpdateStmt,
 		allAddressesStmt:         q.allAddressesStmt,
+		allAttributesStmt:        q.allAttributesStmt,
 		allGroupsStmt:            q.allGroupsStmt,
 		allMembersStmt:           q.allMembersStmt,
 		allNestingsStmt:          q.allNestingsStmt,
 		allPeopleStmt:            q.allPeopleStmt,
-		allRolesStmt:             q.allRolesStmt,
 		allTiesStmt:              q.allTiesStmt,
+		allUnitsStmt:             q.allUnitsStmt,
 		bumpRevisionStmt:         q.bumpRevisionStmt,
 		claimDeliveryStmt:        q.claimDeliveryStmt,
-		countAllPeopleStmt:       q.countAllPeopleStmt,
 		countLeftOutStmt:         q.countLeftOutStmt,
-		countPeopleStmt:          q.countPeopleStmt,
 		deleteDraftStmt:          q.deleteDraftStmt,
 		deliveryByIDStmt:         q.deliveryByIDStmt,
 		deliveryByKeyStmt:        q.deliveryByKeyStmt,
+		dropAddressStmt:          q.dropAddressStmt,
+		dropAddressesStmt:        q.dropAddressesStmt,
+		dropAttributeStmt:        q.dropAttributeStmt,
 		dropDeliveriesStmt:       q.dropDeliveriesStmt,
+		dropEmptyGroupStmt:       q.dropEmptyGroupStmt,
+		dropFilterStmt:           q.dropFilterStmt,
+		dropGroupStmt:            q.dropGroupStmt,
 		dropLeftOutStmt:          q.dropLeftOutStmt,
+		dropMappingStmt:          q.dropMappingStmt,
+		dropMemberStmt:           q.dropMemberStmt,
+		dropMembershipsStmt:      q.dropMembershipsStmt,
+		dropNestingsStmt:         q.dropNestingsStmt,
 		dropOldSessionsStmt:      q.dropOldSessionsStmt,
 		dropRecipientsStmt:       q.dropRecipientsStmt,
+		dropTieStmt:              q.dropTieStmt,
+		dropTiesStmt:             q.dropTiesStmt,
+		dropUnitStmt:             q.dropUnitStmt,
 		dueDeliveriesStmt:        q.dueDeliveriesStmt,
+		editByIDStmt:             q.editByIDStmt,
+		editPeopleStmt:           q.editPeopleStmt,
+		editsStmt:                q.editsStmt,
 		endImportStmt:            q.endImportStmt,
 		endMessagesStmt:          q.endMessagesStmt,
+		forgetValuesStmt:         q.forgetValuesStmt,
 		holdMessageStmt:          q.holdMessageStmt,
 		importByIDStmt:           q.importByIDStmt,
+		importFileStmt:           q.importFileStmt,
 		isDeadStmt:               q.isDeadStmt,
+		keepFilterStmt:           q.keepFilterStmt,
+		keptFiltersStmt:          q.keptFiltersStmt,
+		lastImportStmt:           q.lastImportStmt,
+		mappingsStmt:             q.mappingsStmt,
 		messageStmt:              q.messageStmt,
 		messageDeliveriesStmt:    q.messageDeliveriesStmt,
 		messageLeftOutStmt:       q.messageLeftOutStmt,
@@ -790,29 +1213,46 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		messagesDueStmt:          q.messagesDueStmt,
 		moveDeliveryStmt:         q.moveDeliveryStmt,
 		nextDueStmt:              q.nextDueStmt,
+		notTwinsStmt:             q.notTwinsStmt,
 		organisationStmt:         q.organisationStmt,
-		personAddressesStmt:      q.personAddressesStmt,
-		personByIDStmt:           q.personByIDStmt,
-		personGroupsStmt:         q.personGroupsStmt,
-		personRolesStmt:          q.personRolesStmt,
-		personTiesStmt:           q.personTiesStmt,
+		personDeliveriesStmt:     q.personDeliveriesStmt,
+		personEditsStmt:          q.personEditsStmt,
+		personVersionStmt:        q.personVersionStmt,
+		placeGroupStmt:           q.placeGroupStmt,
 		putAccountStmt:           q.putAccountStmt,
 		putAddressStmt:           q.putAddressStmt,
 		putOrganisationStmt:      q.putOrganisationStmt,
 		putTieStmt:               q.putTieStmt,
 		queueDeliveriesStmt:      q.queueDeliveriesStmt,
+		reMergeStmt:              q.reMergeStmt,
 		recipientStatesStmt:      q.recipientStatesStmt,
 		releaseClaimsStmt:        q.releaseClaimsStmt,
 		releaseMessageStmt:       q.releaseMessageStmt,
+		removePersonStmt:         q.removePersonStmt,
+		replaceUpdatesStmt:       q.replaceUpdatesStmt,
+		restorePersonStmt:        q.restorePersonStmt,
 		revisionStmt:             q.revisionStmt,
 		saveDraftStmt:            q.saveDraftStmt,
-		searchPeopleStmt:         q.searchPeopleStmt,
+		setAccountStmt:           q.setAccountStmt,
+		setAttributeStmt:         q.setAttributeStmt,
 		setDeliveryStmt:          q.setDeliveryStmt,
+		setGroupStmt:             q.setGroupStmt,
 		setHealthStmt:            q.setHealthStmt,
-		setMappingStmt:           q.setMappingStmt,
+		setImportStmt:            q.setImportStmt,
 		setPersonStmt:            q.setPersonStmt,
+		setReachedStmt:           q.setReachedStmt,
+		setUndoneStmt:            q.setUndoneStmt,
+		setUnitStmt:              q.setUnitStmt,
+		setUpdateStmt:            q.setUpdateStmt,
+		someAddressesStmt:        q.someAddressesStmt,
+		someMembersStmt:          q.someMembersStmt,
+		somePeopleStmt:           q.somePeopleStmt,
+		someTiesStmt:             q.someTiesStmt,
 		startImportStmt:          q.startImportStmt,
 		stopDeliveriesStmt:       q.stopDeliveriesStmt,
+		touchPersonStmt:          q.touchPersonStmt,
 		unholdMessageStmt:        q.unholdMessageStmt,
+		updateByIDStmt:           q.updateByIDStmt,
+		waitingUpdatesStmt:       q.waitingUpdatesStmt,
 	}
 }

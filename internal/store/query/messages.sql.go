@@ -411,25 +411,27 @@ func (q *Queries) HoldMessage(ctx context.Context, arg HoldMessageParams) (int64
 }
 
 const message = `-- name: Message :one
-SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at, m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender
+SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at, m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by WHERE m.id = ?
 `
 
 type MessageRow struct {
-	ID        int64
-	AccountID int64
-	State     string
-	Title     string
-	Draft     string
-	Revision  int64
-	CreatedAt int64
-	UpdatedAt int64
-	SentBy    sql.NullInt64
-	SentAt    int64
-	LeavesAt  int64
-	EndedAt   int64
-	Author    string
-	Sender    string
+	ID          int64
+	AccountID   int64
+	State       string
+	Title       string
+	Draft       string
+	Revision    int64
+	CreatedAt   int64
+	UpdatedAt   int64
+	SentBy      sql.NullInt64
+	SentAt      int64
+	LeavesAt    int64
+	EndedAt     int64
+	Author      string
+	Sender      string
+	AuthorWhole bool
+	AuthorUnits string
 }
 
 func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
@@ -450,6 +452,8 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 		&i.EndedAt,
 		&i.Author,
 		&i.Sender,
+		&i.AuthorWhole,
+		&i.AuthorUnits,
 	)
 	return i, err
 }
@@ -617,26 +621,28 @@ func (q *Queries) MessageRecipients(ctx context.Context, messageID int64) ([]Rec
 
 const messages = `-- name: Messages :many
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200
 `
 
 type MessagesRow struct {
-	ID        int64
-	AccountID int64
-	State     string
-	Title     string
-	Draft     string
-	Revision  int64
-	CreatedAt int64
-	UpdatedAt int64
-	SentBy    sql.NullInt64
-	SentAt    int64
-	LeavesAt  int64
-	EndedAt   int64
-	Author    string
-	Sender    string
+	ID          int64
+	AccountID   int64
+	State       string
+	Title       string
+	Draft       string
+	Revision    int64
+	CreatedAt   int64
+	UpdatedAt   int64
+	SentBy      sql.NullInt64
+	SentAt      int64
+	LeavesAt    int64
+	EndedAt     int64
+	Author      string
+	Sender      string
+	AuthorWhole bool
+	AuthorUnits string
 }
 
 func (q *Queries) Messages(ctx context.Context) ([]MessagesRow, error) {
@@ -663,6 +669,8 @@ func (q *Queries) Messages(ctx context.Context) ([]MessagesRow, error) {
 			&i.EndedAt,
 			&i.Author,
 			&i.Sender,
+			&i.AuthorWhole,
+			&i.AuthorUnits,
 		); err != nil {
 			return nil, err
 		}

@@ -18,7 +18,10 @@ type Account struct {
 	Name         string
 	Duty         string
 	PasswordHash string
-	Active       int64
+	Active       bool
+	Whole        bool
+	Units        string
+	Rights       string
 }
 
 type Address struct {
@@ -33,6 +36,16 @@ type Address struct {
 	DeclinesRoutine bool
 	DeclinesTimely  bool
 	CarrierStop     bool
+	FailedOn        string
+	CheckedOn       string
+}
+
+type Attribute struct {
+	ID       int64
+	Name     string
+	Kind     roster.AttributeKind
+	Choices  string
+	Position int64
 }
 
 type Delivery struct {
@@ -60,10 +73,41 @@ type DeliveryRecipient struct {
 	RecipientID int64
 }
 
+type Edit struct {
+	ID        int64
+	AccountID sql.NullInt64
+	Kind      string
+	Said      string
+	People    int64
+	MadeAt    int64
+	Groups    string
+	UndoneBy  sql.NullInt64
+}
+
+type EditPerson struct {
+	EditID   int64
+	PersonID int64
+	Version  int64
+	Before   string
+	Changes  string
+}
+
 type Group struct {
-	ID       int64
-	Name     string
-	Position int64
+	ID           int64
+	Name         string
+	Position     int64
+	Kind         roster.Kind
+	Unnamed      bool
+	UnitID       sql.NullInt64
+	Archived     bool
+	Rule         string
+	SenderName   string
+	SenderNumber string
+	CallerNumber string
+	StartsAt     int64
+	EndsAt       int64
+	ClosedAt     int64
+	Place        string
 }
 
 type GroupMember struct {
@@ -76,7 +120,7 @@ type GroupNesting struct {
 	InnerID int64
 }
 
-type GuardianTy struct {
+type GuardianTie struct {
 	GuardianID  int64
 	DependentID int64
 	Receives    bool
@@ -92,6 +136,15 @@ type Import struct {
 	State     string
 	Result    string
 	CreatedAt int64
+	MarkLeft  bool
+	UnitID    sql.NullInt64
+	EditID    sql.NullInt64
+}
+
+type KeptFilter struct {
+	ID   int64
+	Name string
+	Rule string
 }
 
 type LeftOut struct {
@@ -101,6 +154,12 @@ type LeftOut struct {
 	Name      string
 	Reason    string
 	Detail    string
+}
+
+type Mapping struct {
+	ID      int64
+	Name    string
+	Columns string
 }
 
 type Message struct {
@@ -116,6 +175,11 @@ type Message struct {
 	SentAt    int64
 	LeavesAt  int64
 	EndedAt   int64
+}
+
+type NotTwin struct {
+	FirstID  int64
+	SecondID int64
 }
 
 type Organisation struct {
@@ -134,6 +198,10 @@ type Organisation struct {
 	NumberFrom   string
 	Revision     int64
 	Demo         bool
+	Roles        string
+	Languages    string
+	UpdatesWait  bool
+	Secret       string
 }
 
 type Person struct {
@@ -143,11 +211,19 @@ type Person struct {
 	FamilyName string
 	Language   string
 	Status     roster.Status
-}
-
-type PersonRole struct {
-	PersonID int64
-	Role     roster.Role
+	KnownAs    string
+	AwayUntil  string
+	BornOn     string
+	UnitID     sql.NullInt64
+	TimeZone   string
+	Wish       string
+	Notes      string
+	ReachedOn  string
+	Version    int64
+	Roles      string
+	Attributes string
+	Gone       bool
+	MergedInto sql.NullInt64
 }
 
 type Recipient struct {
@@ -174,4 +250,19 @@ type Session struct {
 	Token  string
 	Data   []byte
 	Expiry float64
+}
+
+type Unit struct {
+	ID       int64
+	Name     string
+	ParentID sql.NullInt64
+	Position int64
+}
+
+type Update struct {
+	ID       int64
+	PersonID int64
+	After    string
+	MadeAt   int64
+	State    string
 }

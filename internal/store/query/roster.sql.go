@@ -8,7 +8,9 @@ package query
 import (
 	"context"
 	"database/sql"
+	"strings"
 
+	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/roster"
 )
 
@@ -21,17 +23,91 @@ func (q *Queries) AbandonImports(ctx context.Context) error {
 	return err
 }
 
-const addGroup = `-- name: AddGroup :exec
-INSERT INTO groups (name, position) VALUES (?, (SELECT coalesce(max(position), 0) + 1 FROM groups))
+const addAttribute = `-- name: AddAttribute :one
+INSERT INTO attributes (name, kind, choices, position) VALUES (?, ?, ?, (SELECT coalesce(max(position), 0) + 1 FROM attributes)) RETURNING id
 `
 
-func (q *Queries) AddGroup(ctx context.Context, name string) error {
-	_, err := q.exec(ctx, q.addGroupStmt, addGroup, name)
+type AddAttributeParams struct {
+	Name    string
+	Kind    roster.AttributeKind
+	Choices string
+}
+
+func (q *Queries) AddAttribute(ctx context.Context, arg AddAttributeParams) (int64, error) {
+	row := q.queryRow(ctx, q.addAttributeStmt, addAttribute, arg.Name, arg.Kind, arg.Choices)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
+const addEdit = `-- name: AddEdit :one
+INSERT INTO edits (account_id, kind, said, people, made_at, groups) VALUES (?, ?, ?, ?, ?, ?) RETURNING id
+`
+
+type AddEditParams struct {
+	AccountID sql.NullInt64
+	Kind      string
+	Said      string
+	People    int64
+	MadeAt    int64
+	Groups    string
+}
+
+func (q *Queries) AddEdit(ctx context.Context, arg AddEditParams) (int64, error) {
+	row := q.queryRow(ctx, q.addEditStmt, addEdit,
+		arg.AccountID,
+		arg.Kind,
+		arg.Said,
+		arg.People,
+		arg.MadeAt,
+		arg.Groups,
+	)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
+const addEditPerson = `-- name: AddEditPerson :exec
+INSERT INTO edit_people (edit_id, person_id, version, before, changes) VALUES (?, ?, ?, ?, ?)
+`
+
+type AddEditPersonParams struct {
+	EditID   int64
+	PersonID int64
+	Version  int64
+	Before   string
+	Changes  string
+}
+
+func (q *Queries) AddEditPerson(ctx context.Context, arg AddEditPersonParams) error {
+	_, err := q.exec(ctx, q.addEditPersonStmt, addEditPerson,
+		arg.EditID,
+		arg.PersonID,
+		arg.Version,
+		arg.Before,
+		arg.Changes,
+	)
 	return err
 }
 
+const addGroup = `-- name: AddGroup :one
+INSERT INTO groups (name, kind, position) VALUES (?, ?, (SELECT coalesce(max(position), 0) + 1 FROM groups)) RETURNING id
+`
+
+type AddGroupParams struct {
+	Name string
+	Kind roster.Kind
+}
+
+func (q *Queries) AddGroup(ctx context.Context, arg AddGroupParams) (int64, error) {
+	row := q.queryRow(ctx, q.addGroupStmt, addGroup, arg.Name, arg.Kind)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
 const addImport = `-- name: AddImport :one
-INSERT INTO imports (account_id, file_name, file, mapping, state, created_at) VALUES (?, ?, ?, ?, 'proposed', ?) RETURNING id
+INSERT INTO imports (account_id, file_name, file, mapping, unit_id, state, created_at) VALUES (?, ?, ?, ?, ?, 'proposed', ?) RETURNING id
 `
 
 type AddImportParams struct {
@@ -39,6 +115,7 @@ type AddImportParams struct {
 	FileName  string
 	File      []byte
 	Mapping   string
+	UnitID    sql.NullInt64
 	CreatedAt int64
 }
 
@@ -48,6 +125,7 @@ func (q *Queries) AddImport(ctx context.Context, arg AddImportParams) (int64, er
 		arg.FileName,
 		arg.File,
 		arg.Mapping,
+		arg.UnitID,
 		arg.CreatedAt,
 	)
 	var id int64
@@ -55,48 +133,85 @@ func (q *Queries) AddImport(ctx context.Context, arg AddImportParams) (int64, er
 	return id, err
 }
 
+const addMapping = `-- name: AddMapping :exec
+INSERT INTO mappings (name, columns) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET columns = excluded.columns
+`
+
+type AddMappingParams struct {
+	Name    string
+	Columns string
+}
+
+func (q *Queries) AddMapping(ctx context.Context, arg AddMappingParams) error {
+	_, err := q.exec(ctx, q.addMappingStmt, addMapping, arg.Name, arg.Columns)
+	return err
+}
+
 const addMember = `-- name: AddMember :exec
 INSERT INTO group_members (group_id, person_id)
-VALUES ((SELECT id FROM groups WHERE groups.name = ?1), ?2) ON CONFLICT DO NOTHING
+SELECT g.id, ?1 FROM groups g WHERE g.id = ?2 ON CONFLICT DO NOTHING
 `
 
 type AddMemberParams struct {
-	GroupName string
-	PersonID  int64
+	PersonID int64
+	GroupID  int64
 }
 
 func (q *Queries) AddMember(ctx context.Context, arg AddMemberParams) error {
-	_, err := q.exec(ctx, q.addMemberStmt, addMember, arg.GroupName, arg.PersonID)
+	_, err := q.exec(ctx, q.addMemberStmt, addMember, arg.PersonID, arg.GroupID)
 	return err
 }
 
 const addNesting = `-- name: AddNesting :exec
-INSERT INTO group_nestings (outer_id, inner_id)
-VALUES ((SELECT id FROM groups WHERE groups.name = ?1), (SELECT id FROM groups WHERE groups.name = ?2))
-ON CONFLICT DO NOTHING
+INSERT INTO group_nestings (outer_id, inner_id) VALUES (?, ?) ON CONFLICT DO NOTHING
 `
 
 type AddNestingParams struct {
-	OuterName string
-	InnerName string
+	OuterID int64
+	InnerID int64
 }
 
 func (q *Queries) AddNesting(ctx context.Context, arg AddNestingParams) error {
-	_, err := q.exec(ctx, q.addNestingStmt, addNesting, arg.OuterName, arg.InnerName)
+	_, err := q.exec(ctx, q.addNestingStmt, addNesting, arg.OuterID, arg.InnerID)
+	return err
+}
+
+const addNotTwins = `-- name: AddNotTwins :exec
+INSERT INTO not_twins (first_id, second_id) VALUES (?, ?) ON CONFLICT DO NOTHING
+`
+
+type AddNotTwinsParams struct {
+	FirstID  int64
+	SecondID int64
+}
+
+func (q *Queries) AddNotTwins(ctx context.Context, arg AddNotTwinsParams) error {
+	_, err := q.exec(ctx, q.addNotTwinsStmt, addNotTwins, arg.FirstID, arg.SecondID)
 	return err
 }
 
 const addPerson = `-- name: AddPerson :one
-INSERT INTO people (external_id, given_name, family_name, language, status)
-VALUES (?, ?, ?, ?, ?) RETURNING id
+INSERT INTO people (external_id, given_name, family_name, known_as, language, status, away_until, born_on, unit_id, time_zone, wish, notes, roles,
+                    attributes, reached_on)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id
 `
 
 type AddPersonParams struct {
 	ExternalID sql.NullString
 	GivenName  string
 	FamilyName string
+	KnownAs    string
 	Language   string
 	Status     roster.Status
+	AwayUntil  string
+	BornOn     string
+	UnitID     sql.NullInt64
+	TimeZone   string
+	Wish       string
+	Notes      string
+	Roles      string
+	Attributes string
+	ReachedOn  string
 }
 
 func (q *Queries) AddPerson(ctx context.Context, arg AddPersonParams) (int64, error) {
@@ -104,64 +219,129 @@ func (q *Queries) AddPerson(ctx context.Context, arg AddPersonParams) (int64, er
 		arg.ExternalID,
 		arg.GivenName,
 		arg.FamilyName,
+		arg.KnownAs,
 		arg.Language,
 		arg.Status,
+		arg.AwayUntil,
+		arg.BornOn,
+		arg.UnitID,
+		arg.TimeZone,
+		arg.Wish,
+		arg.Notes,
+		arg.Roles,
+		arg.Attributes,
+		arg.ReachedOn,
 	)
 	var id int64
 	err := row.Scan(&id)
 	return id, err
 }
 
-const addRole = `-- name: AddRole :exec
-INSERT INTO person_roles (person_id, role) VALUES (?, ?) ON CONFLICT DO NOTHING
+const addUnit = `-- name: AddUnit :one
+INSERT INTO units (name, parent_id, position) VALUES (?, ?, (SELECT coalesce(max(position), 0) + 1 FROM units)) RETURNING id
 `
 
-type AddRoleParams struct {
-	PersonID int64
-	Role     roster.Role
+type AddUnitParams struct {
+	Name     string
+	ParentID sql.NullInt64
 }
 
-func (q *Queries) AddRole(ctx context.Context, arg AddRoleParams) error {
-	_, err := q.exec(ctx, q.addRoleStmt, addRole, arg.PersonID, arg.Role)
-	return err
+func (q *Queries) AddUnit(ctx context.Context, arg AddUnitParams) (int64, error) {
+	row := q.queryRow(ctx, q.addUnitStmt, addUnit, arg.Name, arg.ParentID)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
+const addUpdate = `-- name: AddUpdate :one
+INSERT INTO updates (person_id, after, made_at, state) VALUES (?, ?, ?, ?) RETURNING id
+`
+
+type AddUpdateParams struct {
+	PersonID int64
+	After    string
+	MadeAt   int64
+	State    string
+}
+
+func (q *Queries) AddUpdate(ctx context.Context, arg AddUpdateParams) (int64, error) {
+	row := q.queryRow(ctx, q.addUpdateStmt, addUpdate,
+		arg.PersonID,
+		arg.After,
+		arg.MadeAt,
+		arg.State,
+	)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
 }
 
 const allAddresses = `-- name: AllAddresses :many
-SELECT id, person_id, channel, value, label, health, declines_routine, declines_timely, carrier_stop
-FROM addresses ORDER BY person_id, position, id
+SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on FROM addresses ORDER BY person_id, position, id
 `
 
-type AllAddressesRow struct {
-	ID              int64
-	PersonID        int64
-	Channel         roster.Channel
-	Value           string
-	Label           string
-	Health          roster.Health
-	DeclinesRoutine bool
-	DeclinesTimely  bool
-	CarrierStop     bool
-}
-
-func (q *Queries) AllAddresses(ctx context.Context) ([]AllAddressesRow, error) {
+func (q *Queries) AllAddresses(ctx context.Context) ([]Address, error) {
 	rows, err := q.query(ctx, q.allAddressesStmt, allAddresses)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []AllAddressesRow
+	var items []Address
 	for rows.Next() {
-		var i AllAddressesRow
+		var i Address
 		if err := rows.Scan(
 			&i.ID,
 			&i.PersonID,
 			&i.Channel,
 			&i.Value,
 			&i.Label,
+			&i.Position,
 			&i.Health,
+			&i.HealthDetail,
 			&i.DeclinesRoutine,
 			&i.DeclinesTimely,
 			&i.CarrierStop,
+			&i.FailedOn,
+			&i.CheckedOn,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const allAttributes = `-- name: AllAttributes :many
+SELECT id, name, kind, choices FROM attributes ORDER BY position, id
+`
+
+type AllAttributesRow struct {
+	ID      int64
+	Name    string
+	Kind    roster.AttributeKind
+	Choices string
+}
+
+func (q *Queries) AllAttributes(ctx context.Context) ([]AllAttributesRow, error) {
+	rows, err := q.query(ctx, q.allAttributesStmt, allAttributes)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []AllAttributesRow
+	for rows.Next() {
+		var i AllAttributesRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Name,
+			&i.Kind,
+			&i.Choices,
 		); err != nil {
 			return nil, err
 		}
@@ -177,24 +357,35 @@ func (q *Queries) AllAddresses(ctx context.Context) ([]AllAddressesRow, error) {
 }
 
 const allGroups = `-- name: AllGroups :many
-SELECT id, name FROM groups ORDER BY position, id
+SELECT id, name, position, kind, unnamed, unit_id, archived, rule, sender_name, sender_number, caller_number, starts_at, ends_at, closed_at, place FROM groups ORDER BY position, id
 `
 
-type AllGroupsRow struct {
-	ID   int64
-	Name string
-}
-
-func (q *Queries) AllGroups(ctx context.Context) ([]AllGroupsRow, error) {
+func (q *Queries) AllGroups(ctx context.Context) ([]Group, error) {
 	rows, err := q.query(ctx, q.allGroupsStmt, allGroups)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []AllGroupsRow
+	var items []Group
 	for rows.Next() {
-		var i AllGroupsRow
-		if err := rows.Scan(&i.ID, &i.Name); err != nil {
+		var i Group
+		if err := rows.Scan(
+			&i.ID,
+			&i.Name,
+			&i.Position,
+			&i.Kind,
+			&i.Unnamed,
+			&i.UnitID,
+			&i.Archived,
+			&i.Rule,
+			&i.SenderName,
+			&i.SenderNumber,
+			&i.CallerNumber,
+			&i.StartsAt,
+			&i.EndsAt,
+			&i.ClosedAt,
+			&i.Place,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -263,8 +454,10 @@ func (q *Queries) AllNestings(ctx context.Context) ([]GroupNesting, error) {
 }
 
 const allPeople = `-- name: AllPeople :many
-SELECT id, coalesce(external_id, '') AS external_id, given_name, family_name, language, status
-FROM people ORDER BY coalesce(nullif(family_name, ''), given_name) COLLATE NOCASE, given_name COLLATE NOCASE, id
+SELECT id, coalesce(external_id, '') AS external_id, given_name, family_name, known_as, language, status, away_until, born_on,
+       coalesce(unit_id, 0) AS unit_id, time_zone, wish, notes, reached_on, roles, attributes, version
+FROM people WHERE gone = 0
+ORDER BY coalesce(nullif(family_name, ''), given_name) COLLATE NOCASE, given_name COLLATE NOCASE, id
 `
 
 type AllPeopleRow struct {
@@ -272,8 +465,19 @@ type AllPeopleRow struct {
 	ExternalID string
 	GivenName  string
 	FamilyName string
+	KnownAs    string
 	Language   string
 	Status     roster.Status
+	AwayUntil  string
+	BornOn     string
+	UnitID     int64
+	TimeZone   string
+	Wish       string
+	Notes      string
+	ReachedOn  string
+	Roles      string
+	Attributes string
+	Version    int64
 }
 
 func (q *Queries) AllPeople(ctx context.Context) ([]AllPeopleRow, error) {
@@ -290,36 +494,20 @@ func (q *Queries) AllPeople(ctx context.Context) ([]AllPeopleRow, error) {
 			&i.ExternalID,
 			&i.GivenName,
 			&i.FamilyName,
+			&i.KnownAs,
 			&i.Language,
 			&i.Status,
+			&i.AwayUntil,
+			&i.BornOn,
+			&i.UnitID,
+			&i.TimeZone,
+			&i.Wish,
+			&i.Notes,
+			&i.ReachedOn,
+			&i.Roles,
+			&i.Attributes,
+			&i.Version,
 		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Close(); err != nil {
-		return nil, err
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
-const allRoles = `-- name: AllRoles :many
-SELECT person_id, role FROM person_roles
-`
-
-func (q *Queries) AllRoles(ctx context.Context) ([]PersonRole, error) {
-	rows, err := q.query(ctx, q.allRolesStmt, allRoles)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []PersonRole
-	for rows.Next() {
-		var i PersonRole
-		if err := rows.Scan(&i.PersonID, &i.Role); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -337,15 +525,15 @@ const allTies = `-- name: AllTies :many
 SELECT guardian_id, dependent_id, receives, barred FROM guardian_ties ORDER BY dependent_id, guardian_id
 `
 
-func (q *Queries) AllTies(ctx context.Context) ([]GuardianTy, error) {
+func (q *Queries) AllTies(ctx context.Context) ([]GuardianTie, error) {
 	rows, err := q.query(ctx, q.allTiesStmt, allTies)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []GuardianTy
+	var items []GuardianTie
 	for rows.Next() {
-		var i GuardianTy
+		var i GuardianTie
 		if err := rows.Scan(
 			&i.GuardianID,
 			&i.DependentID,
@@ -365,66 +553,391 @@ func (q *Queries) AllTies(ctx context.Context) ([]GuardianTy, error) {
 	return items, nil
 }
 
-const countAllPeople = `-- name: CountAllPeople :one
-SELECT count(*) FROM people
+const allUnits = `-- name: AllUnits :many
+SELECT id, name, coalesce(parent_id, 0) AS parent_id FROM units ORDER BY position, id
 `
 
-func (q *Queries) CountAllPeople(ctx context.Context) (int64, error) {
-	row := q.queryRow(ctx, q.countAllPeopleStmt, countAllPeople)
-	var count int64
-	err := row.Scan(&count)
-	return count, err
+type AllUnitsRow struct {
+	ID       int64
+	Name     string
+	ParentID int64
 }
 
-const countPeople = `-- name: CountPeople :one
-SELECT count(*) FROM people p
-WHERE instr(lower(p.given_name || ' ' || p.family_name), lower(?1)) > 0
-   OR p.external_id = ?1
-   OR EXISTS (SELECT 1 FROM addresses a WHERE a.person_id = p.id AND instr(a.value, lower(?1)) > 0)
+func (q *Queries) AllUnits(ctx context.Context) ([]AllUnitsRow, error) {
+	rows, err := q.query(ctx, q.allUnitsStmt, allUnits)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []AllUnitsRow
+	for rows.Next() {
+		var i AllUnitsRow
+		if err := rows.Scan(&i.ID, &i.Name, &i.ParentID); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const dropAddress = `-- name: DropAddress :exec
+DELETE FROM addresses WHERE person_id = ? AND channel = ? AND value = ?
 `
 
-func (q *Queries) CountPeople(ctx context.Context, search string) (int64, error) {
-	row := q.queryRow(ctx, q.countPeopleStmt, countPeople, search)
-	var count int64
-	err := row.Scan(&count)
-	return count, err
+type DropAddressParams struct {
+	PersonID int64
+	Channel  roster.Channel
+	Value    string
+}
+
+func (q *Queries) DropAddress(ctx context.Context, arg DropAddressParams) error {
+	_, err := q.exec(ctx, q.dropAddressStmt, dropAddress, arg.PersonID, arg.Channel, arg.Value)
+	return err
+}
+
+const dropAddresses = `-- name: DropAddresses :exec
+DELETE FROM addresses WHERE person_id = ?
+`
+
+func (q *Queries) DropAddresses(ctx context.Context, personID int64) error {
+	_, err := q.exec(ctx, q.dropAddressesStmt, dropAddresses, personID)
+	return err
+}
+
+const dropAttribute = `-- name: DropAttribute :execrows
+DELETE FROM attributes WHERE id = ?
+`
+
+func (q *Queries) DropAttribute(ctx context.Context, id int64) (int64, error) {
+	result, err := q.exec(ctx, q.dropAttributeStmt, dropAttribute, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const dropEmptyGroup = `-- name: DropEmptyGroup :exec
+DELETE FROM groups WHERE id = ? AND kind = 'picked'
+    AND NOT EXISTS (SELECT 1 FROM group_members WHERE group_id = groups.id)
+    AND NOT EXISTS (SELECT 1 FROM group_nestings WHERE outer_id = groups.id)
+`
+
+func (q *Queries) DropEmptyGroup(ctx context.Context, id int64) error {
+	_, err := q.exec(ctx, q.dropEmptyGroupStmt, dropEmptyGroup, id)
+	return err
+}
+
+const dropFilter = `-- name: DropFilter :execrows
+DELETE FROM kept_filters WHERE id = ?
+`
+
+func (q *Queries) DropFilter(ctx context.Context, id int64) (int64, error) {
+	result, err := q.exec(ctx, q.dropFilterStmt, dropFilter, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const dropGroup = `-- name: DropGroup :execrows
+DELETE FROM groups WHERE id = ?
+`
+
+func (q *Queries) DropGroup(ctx context.Context, id int64) (int64, error) {
+	result, err := q.exec(ctx, q.dropGroupStmt, dropGroup, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const dropMapping = `-- name: DropMapping :execrows
+DELETE FROM mappings WHERE id = ?
+`
+
+func (q *Queries) DropMapping(ctx context.Context, id int64) (int64, error) {
+	result, err := q.exec(ctx, q.dropMappingStmt, dropMapping, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const dropMember = `-- name: DropMember :exec
+DELETE FROM group_members WHERE group_id = ? AND person_id = ?
+`
+
+type DropMemberParams struct {
+	GroupID  int64
+	PersonID int64
+}
+
+func (q *Queries) DropMember(ctx context.Context, arg DropMemberParams) error {
+	_, err := q.exec(ctx, q.dropMemberStmt, dropMember, arg.GroupID, arg.PersonID)
+	return err
+}
+
+const dropMemberships = `-- name: DropMemberships :exec
+DELETE FROM group_members WHERE person_id = ?
+`
+
+func (q *Queries) DropMemberships(ctx context.Context, personID int64) error {
+	_, err := q.exec(ctx, q.dropMembershipsStmt, dropMemberships, personID)
+	return err
+}
+
+const dropNestings = `-- name: DropNestings :exec
+DELETE FROM group_nestings WHERE outer_id = ?
+`
+
+func (q *Queries) DropNestings(ctx context.Context, outerID int64) error {
+	_, err := q.exec(ctx, q.dropNestingsStmt, dropNestings, outerID)
+	return err
+}
+
+const dropTie = `-- name: DropTie :exec
+DELETE FROM guardian_ties WHERE guardian_id = ? AND dependent_id = ?
+`
+
+type DropTieParams struct {
+	GuardianID  int64
+	DependentID int64
+}
+
+func (q *Queries) DropTie(ctx context.Context, arg DropTieParams) error {
+	_, err := q.exec(ctx, q.dropTieStmt, dropTie, arg.GuardianID, arg.DependentID)
+	return err
+}
+
+const dropTies = `-- name: DropTies :exec
+DELETE FROM guardian_ties WHERE guardian_id = ?1 OR dependent_id = ?1
+`
+
+func (q *Queries) DropTies(ctx context.Context, person int64) error {
+	_, err := q.exec(ctx, q.dropTiesStmt, dropTies, person)
+	return err
+}
+
+const dropUnit = `-- name: DropUnit :execrows
+DELETE FROM units WHERE id = ?
+`
+
+func (q *Queries) DropUnit(ctx context.Context, id int64) (int64, error) {
+	result, err := q.exec(ctx, q.dropUnitStmt, dropUnit, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const editByID = `-- name: EditByID :one
+SELECT e.id, e.account_id, e.kind, e.said, e.people, e.made_at, e."groups", e.undone_by, CAST(coalesce(a.name, '') AS TEXT) AS by_name FROM edits e LEFT JOIN accounts a ON a.id = e.account_id WHERE e.id = ?
+`
+
+type EditByIDRow struct {
+	ID        int64
+	AccountID sql.NullInt64
+	Kind      string
+	Said      string
+	People    int64
+	MadeAt    int64
+	Groups    string
+	UndoneBy  sql.NullInt64
+	ByName    string
+}
+
+func (q *Queries) EditByID(ctx context.Context, id int64) (EditByIDRow, error) {
+	row := q.queryRow(ctx, q.editByIDStmt, editByID, id)
+	var i EditByIDRow
+	err := row.Scan(
+		&i.ID,
+		&i.AccountID,
+		&i.Kind,
+		&i.Said,
+		&i.People,
+		&i.MadeAt,
+		&i.Groups,
+		&i.UndoneBy,
+		&i.ByName,
+	)
+	return i, err
+}
+
+const editPeople = `-- name: EditPeople :many
+SELECT ep.person_id, ep.version, ep.before, p.version AS now_version, p.gone FROM edit_people ep JOIN people p ON p.id = ep.person_id
+WHERE ep.edit_id = ? ORDER BY ep.person_id
+`
+
+type EditPeopleRow struct {
+	PersonID   int64
+	Version    int64
+	Before     string
+	NowVersion int64
+	Gone       bool
+}
+
+func (q *Queries) EditPeople(ctx context.Context, editID int64) ([]EditPeopleRow, error) {
+	rows, err := q.query(ctx, q.editPeopleStmt, editPeople, editID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []EditPeopleRow
+	for rows.Next() {
+		var i EditPeopleRow
+		if err := rows.Scan(
+			&i.PersonID,
+			&i.Version,
+			&i.Before,
+			&i.NowVersion,
+			&i.Gone,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const edits = `-- name: Edits :many
+SELECT e.id, e.account_id, e.kind, e.said, e.people, e.made_at, e.undone_by, CAST(coalesce(a.name, '') AS TEXT) AS by_name
+FROM edits e LEFT JOIN accounts a ON a.id = e.account_id ORDER BY e.id DESC LIMIT ? OFFSET ?
+`
+
+type EditsParams struct {
+	Limit  int64
+	Offset int64
+}
+
+type EditsRow struct {
+	ID        int64
+	AccountID sql.NullInt64
+	Kind      string
+	Said      string
+	People    int64
+	MadeAt    int64
+	UndoneBy  sql.NullInt64
+	ByName    string
+}
+
+func (q *Queries) Edits(ctx context.Context, arg EditsParams) ([]EditsRow, error) {
+	rows, err := q.query(ctx, q.editsStmt, edits, arg.Limit, arg.Offset)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []EditsRow
+	for rows.Next() {
+		var i EditsRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.AccountID,
+			&i.Kind,
+			&i.Said,
+			&i.People,
+			&i.MadeAt,
+			&i.UndoneBy,
+			&i.ByName,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const endImport = `-- name: EndImport :exec
-UPDATE imports SET state = ?1, result = ?2,
+UPDATE imports SET state = ?1, result = ?2, edit_id = ?3,
     file = CASE WHEN ?1 = 'loaded' THEN NULL ELSE file END
-WHERE id = ?3
+WHERE id = ?4
 `
 
 type EndImportParams struct {
 	State  string
 	Result string
+	EditID sql.NullInt64
 	ID     int64
 }
 
 func (q *Queries) EndImport(ctx context.Context, arg EndImportParams) error {
-	_, err := q.exec(ctx, q.endImportStmt, endImport, arg.State, arg.Result, arg.ID)
+	_, err := q.exec(ctx, q.endImportStmt, endImport,
+		arg.State,
+		arg.Result,
+		arg.EditID,
+		arg.ID,
+	)
+	return err
+}
+
+const forgetValues = `-- name: ForgetValues :exec
+UPDATE people SET attributes = json_remove(attributes, ?1) WHERE attributes <> ''
+`
+
+func (q *Queries) ForgetValues(ctx context.Context, path interface{}) error {
+	_, err := q.exec(ctx, q.forgetValuesStmt, forgetValues, path)
 	return err
 }
 
 const importByID = `-- name: ImportByID :one
-SELECT id, account_id, file_name, file, mapping, state, result, created_at FROM imports WHERE id = ?
+SELECT id, account_id, file_name, mapping, state, result, mark_left, unit_id, edit_id FROM imports WHERE id = ?
 `
 
-func (q *Queries) ImportByID(ctx context.Context, id int64) (Import, error) {
+type ImportByIDRow struct {
+	ID        int64
+	AccountID sql.NullInt64
+	FileName  string
+	Mapping   string
+	State     string
+	Result    string
+	MarkLeft  bool
+	UnitID    sql.NullInt64
+	EditID    sql.NullInt64
+}
+
+func (q *Queries) ImportByID(ctx context.Context, id int64) (ImportByIDRow, error) {
 	row := q.queryRow(ctx, q.importByIDStmt, importByID, id)
-	var i Import
+	var i ImportByIDRow
 	err := row.Scan(
 		&i.ID,
 		&i.AccountID,
 		&i.FileName,
-		&i.File,
 		&i.Mapping,
 		&i.State,
 		&i.Result,
-		&i.CreatedAt,
+		&i.MarkLeft,
+		&i.UnitID,
+		&i.EditID,
 	)
 	return i, err
+}
+
+const importFile = `-- name: ImportFile :one
+SELECT file FROM imports WHERE id = ?
+`
+
+func (q *Queries) ImportFile(ctx context.Context, id int64) ([]byte, error) {
+	row := q.queryRow(ctx, q.importFileStmt, importFile, id)
+	var file []byte
+	err := row.Scan(&file)
+	return file, err
 }
 
 const isDead = `-- name: IsDead :one
@@ -443,12 +956,675 @@ func (q *Queries) IsDead(ctx context.Context, arg IsDeadParams) (bool, error) {
 	return dead, err
 }
 
-const personAddresses = `-- name: PersonAddresses :many
-SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop FROM addresses WHERE person_id = ? ORDER BY position, id
+const keepFilter = `-- name: KeepFilter :one
+INSERT INTO kept_filters (name, rule) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET rule = excluded.rule RETURNING id
 `
 
-func (q *Queries) PersonAddresses(ctx context.Context, personID int64) ([]Address, error) {
-	rows, err := q.query(ctx, q.personAddressesStmt, personAddresses, personID)
+type KeepFilterParams struct {
+	Name string
+	Rule string
+}
+
+func (q *Queries) KeepFilter(ctx context.Context, arg KeepFilterParams) (int64, error) {
+	row := q.queryRow(ctx, q.keepFilterStmt, keepFilter, arg.Name, arg.Rule)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
+const keptFilters = `-- name: KeptFilters :many
+SELECT id, name, rule FROM kept_filters ORDER BY name COLLATE NOCASE
+`
+
+func (q *Queries) KeptFilters(ctx context.Context) ([]KeptFilter, error) {
+	rows, err := q.query(ctx, q.keptFiltersStmt, keptFilters)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []KeptFilter
+	for rows.Next() {
+		var i KeptFilter
+		if err := rows.Scan(&i.ID, &i.Name, &i.Rule); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const lastImport = `-- name: LastImport :one
+SELECT i.id, i.file_name, i.result, i.edit_id, e.made_at, CAST(coalesce(a.name, '') AS TEXT) AS by_name
+FROM imports i JOIN edits e ON e.id = i.edit_id LEFT JOIN accounts a ON a.id = e.account_id
+WHERE e.undone_by IS NULL ORDER BY e.id DESC LIMIT 1
+`
+
+type LastImportRow struct {
+	ID       int64
+	FileName string
+	Result   string
+	EditID   sql.NullInt64
+	MadeAt   int64
+	ByName   string
+}
+
+func (q *Queries) LastImport(ctx context.Context) (LastImportRow, error) {
+	row := q.queryRow(ctx, q.lastImportStmt, lastImport)
+	var i LastImportRow
+	err := row.Scan(
+		&i.ID,
+		&i.FileName,
+		&i.Result,
+		&i.EditID,
+		&i.MadeAt,
+		&i.ByName,
+	)
+	return i, err
+}
+
+const mappings = `-- name: Mappings :many
+SELECT id, name, columns FROM mappings ORDER BY name COLLATE NOCASE
+`
+
+func (q *Queries) Mappings(ctx context.Context) ([]Mapping, error) {
+	rows, err := q.query(ctx, q.mappingsStmt, mappings)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Mapping
+	for rows.Next() {
+		var i Mapping
+		if err := rows.Scan(&i.ID, &i.Name, &i.Columns); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const notTwins = `-- name: NotTwins :many
+SELECT first_id, second_id FROM not_twins
+`
+
+func (q *Queries) NotTwins(ctx context.Context) ([]NotTwin, error) {
+	rows, err := q.query(ctx, q.notTwinsStmt, notTwins)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []NotTwin
+	for rows.Next() {
+		var i NotTwin
+		if err := rows.Scan(&i.FirstID, &i.SecondID); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const personDeliveries = `-- name: PersonDeliveries :many
+SELECT m.id AS message_id, m.title, d.channel, d.address, d.state, d.updated_at
+FROM recipients r JOIN messages m ON m.id = r.message_id
+     JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
+WHERE (r.person_id = ?1 OR r.person_id IN (SELECT id FROM people WHERE merged_into = ?1))
+  AND m.sent_at >= ?2 AND d.state <> 'held'
+ORDER BY d.updated_at DESC LIMIT 200
+`
+
+type PersonDeliveriesParams struct {
+	PersonID sql.NullInt64
+	Since    int64
+}
+
+type PersonDeliveriesRow struct {
+	MessageID int64
+	Title     string
+	Channel   roster.Channel
+	Address   string
+	State     delivery.State
+	UpdatedAt int64
+}
+
+func (q *Queries) PersonDeliveries(ctx context.Context, arg PersonDeliveriesParams) ([]PersonDeliveriesRow, error) {
+	rows, err := q.query(ctx, q.personDeliveriesStmt, personDeliveries, arg.PersonID, arg.Since)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PersonDeliveriesRow
+	for rows.Next() {
+		var i PersonDeliveriesRow
+		if err := rows.Scan(
+			&i.MessageID,
+			&i.Title,
+			&i.Channel,
+			&i.Address,
+			&i.State,
+			&i.UpdatedAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const personEdits = `-- name: PersonEdits :many
+SELECT e.id, e.kind, e.said, e.people, e.made_at, e.undone_by, CAST(coalesce(a.name, '') AS TEXT) AS by_name, ep.version, ep.changes
+FROM edit_people ep JOIN edits e ON e.id = ep.edit_id LEFT JOIN accounts a ON a.id = e.account_id
+WHERE ep.person_id = ?1 OR ep.person_id IN (SELECT id FROM people WHERE merged_into = ?1)
+ORDER BY e.id DESC LIMIT 200
+`
+
+type PersonEditsRow struct {
+	ID       int64
+	Kind     string
+	Said     string
+	People   int64
+	MadeAt   int64
+	UndoneBy sql.NullInt64
+	ByName   string
+	Version  int64
+	Changes  string
+}
+
+func (q *Queries) PersonEdits(ctx context.Context, personID int64) ([]PersonEditsRow, error) {
+	rows, err := q.query(ctx, q.personEditsStmt, personEdits, personID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PersonEditsRow
+	for rows.Next() {
+		var i PersonEditsRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Kind,
+			&i.Said,
+			&i.People,
+			&i.MadeAt,
+			&i.UndoneBy,
+			&i.ByName,
+			&i.Version,
+			&i.Changes,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const personVersion = `-- name: PersonVersion :one
+SELECT version FROM people WHERE id = ?
+`
+
+func (q *Queries) PersonVersion(ctx context.Context, id int64) (int64, error) {
+	row := q.queryRow(ctx, q.personVersionStmt, personVersion, id)
+	var version int64
+	err := row.Scan(&version)
+	return version, err
+}
+
+const placeGroup = `-- name: PlaceGroup :exec
+UPDATE groups SET position = ? WHERE id = ?
+`
+
+type PlaceGroupParams struct {
+	Position int64
+	ID       int64
+}
+
+func (q *Queries) PlaceGroup(ctx context.Context, arg PlaceGroupParams) error {
+	_, err := q.exec(ctx, q.placeGroupStmt, placeGroup, arg.Position, arg.ID)
+	return err
+}
+
+const putAddress = `-- name: PutAddress :exec
+INSERT INTO addresses (person_id, channel, value, label, position, health, health_detail, failed_on, checked_on,
+                       declines_routine, declines_timely, carrier_stop)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+ON CONFLICT (person_id, channel, value) DO UPDATE SET
+    label = excluded.label, position = excluded.position, checked_on = excluded.checked_on, carrier_stop = excluded.carrier_stop,
+    declines_routine = excluded.declines_routine, declines_timely = excluded.declines_timely
+`
+
+type PutAddressParams struct {
+	PersonID        int64
+	Channel         roster.Channel
+	Value           string
+	Label           string
+	Position        int64
+	Health          roster.Health
+	HealthDetail    string
+	FailedOn        string
+	CheckedOn       string
+	DeclinesRoutine bool
+	DeclinesTimely  bool
+	CarrierStop     bool
+}
+
+func (q *Queries) PutAddress(ctx context.Context, arg PutAddressParams) error {
+	_, err := q.exec(ctx, q.putAddressStmt, putAddress,
+		arg.PersonID,
+		arg.Channel,
+		arg.Value,
+		arg.Label,
+		arg.Position,
+		arg.Health,
+		arg.HealthDetail,
+		arg.FailedOn,
+		arg.CheckedOn,
+		arg.DeclinesRoutine,
+		arg.DeclinesTimely,
+		arg.CarrierStop,
+	)
+	return err
+}
+
+const putTie = `-- name: PutTie :exec
+INSERT INTO guardian_ties (guardian_id, dependent_id, receives, barred)
+SELECT g.id, d.id, ?1, ?2 FROM people g, people d
+WHERE g.id = ?3 AND d.id = ?4 AND g.gone = 0 AND d.gone = 0
+ON CONFLICT (dependent_id, guardian_id) DO UPDATE SET receives = excluded.receives, barred = excluded.barred
+`
+
+type PutTieParams struct {
+	Receives    bool
+	Barred      bool
+	GuardianID  int64
+	DependentID int64
+}
+
+func (q *Queries) PutTie(ctx context.Context, arg PutTieParams) error {
+	_, err := q.exec(ctx, q.putTieStmt, putTie,
+		arg.Receives,
+		arg.Barred,
+		arg.GuardianID,
+		arg.DependentID,
+	)
+	return err
+}
+
+const reMerge = `-- name: ReMerge :exec
+UPDATE people SET merged_into = ?1 WHERE merged_into = ?2
+`
+
+type ReMergeParams struct {
+	IntoID sql.NullInt64
+	FromID sql.NullInt64
+}
+
+func (q *Queries) ReMerge(ctx context.Context, arg ReMergeParams) error {
+	_, err := q.exec(ctx, q.reMergeStmt, reMerge, arg.IntoID, arg.FromID)
+	return err
+}
+
+const removePerson = `-- name: RemovePerson :execrows
+UPDATE people SET external_id = NULL, given_name = '', family_name = '', known_as = '', language = '', status = 'left', away_until = '',
+                  born_on = '', unit_id = NULL, time_zone = '', wish = '', notes = '', roles = '', attributes = '', version = version + 1, gone = 1,
+                  merged_into = ?1
+WHERE id = ?2 AND version = ?3 AND gone = 0
+`
+
+type RemovePersonParams struct {
+	MergedInto sql.NullInt64
+	ID         int64
+	Version    int64
+}
+
+func (q *Queries) RemovePerson(ctx context.Context, arg RemovePersonParams) (int64, error) {
+	result, err := q.exec(ctx, q.removePersonStmt, removePerson, arg.MergedInto, arg.ID, arg.Version)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const replaceUpdates = `-- name: ReplaceUpdates :exec
+DELETE FROM updates WHERE person_id = ? AND state = 'waiting'
+`
+
+func (q *Queries) ReplaceUpdates(ctx context.Context, personID int64) error {
+	_, err := q.exec(ctx, q.replaceUpdatesStmt, replaceUpdates, personID)
+	return err
+}
+
+const restorePerson = `-- name: RestorePerson :execrows
+UPDATE people SET external_id = ?, given_name = ?, family_name = ?, known_as = ?, language = ?, status = ?, away_until = ?,
+                  born_on = ?, unit_id = ?, time_zone = ?, wish = ?, notes = ?, roles = ?, attributes = ?, reached_on = ?, version = version + 1, gone = 0, merged_into = NULL
+WHERE id = ? AND gone = 1
+`
+
+type RestorePersonParams struct {
+	ExternalID sql.NullString
+	GivenName  string
+	FamilyName string
+	KnownAs    string
+	Language   string
+	Status     roster.Status
+	AwayUntil  string
+	BornOn     string
+	UnitID     sql.NullInt64
+	TimeZone   string
+	Wish       string
+	Notes      string
+	Roles      string
+	Attributes string
+	ReachedOn  string
+	ID         int64
+}
+
+func (q *Queries) RestorePerson(ctx context.Context, arg RestorePersonParams) (int64, error) {
+	result, err := q.exec(ctx, q.restorePersonStmt, restorePerson,
+		arg.ExternalID,
+		arg.GivenName,
+		arg.FamilyName,
+		arg.KnownAs,
+		arg.Language,
+		arg.Status,
+		arg.AwayUntil,
+		arg.BornOn,
+		arg.UnitID,
+		arg.TimeZone,
+		arg.Wish,
+		arg.Notes,
+		arg.Roles,
+		arg.Attributes,
+		arg.ReachedOn,
+		arg.ID,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setAttribute = `-- name: SetAttribute :execrows
+UPDATE attributes SET name = ?, choices = ? WHERE id = ?
+`
+
+type SetAttributeParams struct {
+	Name    string
+	Choices string
+	ID      int64
+}
+
+func (q *Queries) SetAttribute(ctx context.Context, arg SetAttributeParams) (int64, error) {
+	result, err := q.exec(ctx, q.setAttributeStmt, setAttribute, arg.Name, arg.Choices, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setGroup = `-- name: SetGroup :execrows
+UPDATE groups SET name = ?, kind = ?, unnamed = ?, unit_id = ?, archived = ?, rule = ?, sender_name = ?, sender_number = ?,
+                  caller_number = ?, starts_at = ?, ends_at = ?, closed_at = ?, place = ?
+WHERE id = ?
+`
+
+type SetGroupParams struct {
+	Name         string
+	Kind         roster.Kind
+	Unnamed      bool
+	UnitID       sql.NullInt64
+	Archived     bool
+	Rule         string
+	SenderName   string
+	SenderNumber string
+	CallerNumber string
+	StartsAt     int64
+	EndsAt       int64
+	ClosedAt     int64
+	Place        string
+	ID           int64
+}
+
+func (q *Queries) SetGroup(ctx context.Context, arg SetGroupParams) (int64, error) {
+	result, err := q.exec(ctx, q.setGroupStmt, setGroup,
+		arg.Name,
+		arg.Kind,
+		arg.Unnamed,
+		arg.UnitID,
+		arg.Archived,
+		arg.Rule,
+		arg.SenderName,
+		arg.SenderNumber,
+		arg.CallerNumber,
+		arg.StartsAt,
+		arg.EndsAt,
+		arg.ClosedAt,
+		arg.Place,
+		arg.ID,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setHealth = `-- name: SetHealth :execrows
+UPDATE addresses SET health = ?1, health_detail = ?2, failed_on = ?3
+WHERE channel = ?4 AND value = ?5 AND health <> ?1
+`
+
+type SetHealthParams struct {
+	Health   roster.Health
+	Detail   string
+	FailedOn string
+	Channel  roster.Channel
+	Value    string
+}
+
+func (q *Queries) SetHealth(ctx context.Context, arg SetHealthParams) (int64, error) {
+	result, err := q.exec(ctx, q.setHealthStmt, setHealth,
+		arg.Health,
+		arg.Detail,
+		arg.FailedOn,
+		arg.Channel,
+		arg.Value,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setImport = `-- name: SetImport :execrows
+UPDATE imports SET mapping = ?, mark_left = ?, unit_id = ? WHERE id = ? AND state = 'proposed'
+`
+
+type SetImportParams struct {
+	Mapping  string
+	MarkLeft bool
+	UnitID   sql.NullInt64
+	ID       int64
+}
+
+func (q *Queries) SetImport(ctx context.Context, arg SetImportParams) (int64, error) {
+	result, err := q.exec(ctx, q.setImportStmt, setImport,
+		arg.Mapping,
+		arg.MarkLeft,
+		arg.UnitID,
+		arg.ID,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setPerson = `-- name: SetPerson :execrows
+UPDATE people SET external_id = ?, given_name = ?, family_name = ?, known_as = ?, language = ?, status = ?, away_until = ?,
+                  born_on = ?, unit_id = ?, time_zone = ?, wish = ?, notes = ?, roles = ?, attributes = ?, reached_on = ?, version = version + 1
+WHERE id = ? AND version = ? AND gone = 0
+`
+
+type SetPersonParams struct {
+	ExternalID sql.NullString
+	GivenName  string
+	FamilyName string
+	KnownAs    string
+	Language   string
+	Status     roster.Status
+	AwayUntil  string
+	BornOn     string
+	UnitID     sql.NullInt64
+	TimeZone   string
+	Wish       string
+	Notes      string
+	Roles      string
+	Attributes string
+	ReachedOn  string
+	ID         int64
+	Version    int64
+}
+
+func (q *Queries) SetPerson(ctx context.Context, arg SetPersonParams) (int64, error) {
+	result, err := q.exec(ctx, q.setPersonStmt, setPerson,
+		arg.ExternalID,
+		arg.GivenName,
+		arg.FamilyName,
+		arg.KnownAs,
+		arg.Language,
+		arg.Status,
+		arg.AwayUntil,
+		arg.BornOn,
+		arg.UnitID,
+		arg.TimeZone,
+		arg.Wish,
+		arg.Notes,
+		arg.Roles,
+		arg.Attributes,
+		arg.ReachedOn,
+		arg.ID,
+		arg.Version,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setReached = `-- name: SetReached :execrows
+UPDATE people SET reached_on = ?1 WHERE reached_on < ?1 AND id IN (
+    SELECT r.person_id FROM delivery_recipients dr JOIN recipients r ON r.id = dr.recipient_id WHERE dr.delivery_id = ?2)
+`
+
+type SetReachedParams struct {
+	Day        string
+	DeliveryID int64
+}
+
+func (q *Queries) SetReached(ctx context.Context, arg SetReachedParams) (int64, error) {
+	result, err := q.exec(ctx, q.setReachedStmt, setReached, arg.Day, arg.DeliveryID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setUndone = `-- name: SetUndone :execrows
+UPDATE edits SET undone_by = ? WHERE id = ? AND undone_by IS NULL
+`
+
+type SetUndoneParams struct {
+	UndoneBy sql.NullInt64
+	ID       int64
+}
+
+func (q *Queries) SetUndone(ctx context.Context, arg SetUndoneParams) (int64, error) {
+	result, err := q.exec(ctx, q.setUndoneStmt, setUndone, arg.UndoneBy, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setUnit = `-- name: SetUnit :execrows
+UPDATE units SET name = ?, parent_id = ? WHERE id = ?
+`
+
+type SetUnitParams struct {
+	Name     string
+	ParentID sql.NullInt64
+	ID       int64
+}
+
+func (q *Queries) SetUnit(ctx context.Context, arg SetUnitParams) (int64, error) {
+	result, err := q.exec(ctx, q.setUnitStmt, setUnit, arg.Name, arg.ParentID, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setUpdate = `-- name: SetUpdate :execrows
+UPDATE updates SET state = ? WHERE id = ? AND state = 'waiting'
+`
+
+type SetUpdateParams struct {
+	State string
+	ID    int64
+}
+
+func (q *Queries) SetUpdate(ctx context.Context, arg SetUpdateParams) (int64, error) {
+	result, err := q.exec(ctx, q.setUpdateStmt, setUpdate, arg.State, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const someAddresses = `-- name: SomeAddresses :many
+SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on FROM addresses WHERE person_id IN (/*SLICE:ids*/?) ORDER BY person_id, position, id
+`
+
+func (q *Queries) SomeAddresses(ctx context.Context, ids []int64) ([]Address, error) {
+	query := someAddresses
+	var queryParams []interface{}
+	if len(ids) > 0 {
+		for _, v := range ids {
+			queryParams = append(queryParams, v)
+		}
+		query = strings.Replace(query, "/*SLICE:ids*/?", strings.Repeat(",?", len(ids))[1:], 1)
+	} else {
+		query = strings.Replace(query, "/*SLICE:ids*/?", "NULL", 1)
+	}
+	rows, err := q.query(ctx, nil, query, queryParams...)
 	if err != nil {
 		return nil, err
 	}
@@ -468,6 +1644,8 @@ func (q *Queries) PersonAddresses(ctx context.Context, personID int64) ([]Addres
 			&i.DeclinesRoutine,
 			&i.DeclinesTimely,
 			&i.CarrierStop,
+			&i.FailedOn,
+			&i.CheckedOn,
 		); err != nil {
 			return nil, err
 		}
@@ -482,52 +1660,30 @@ func (q *Queries) PersonAddresses(ctx context.Context, personID int64) ([]Addres
 	return items, nil
 }
 
-const personByID = `-- name: PersonByID :one
-SELECT id, coalesce(external_id, '') AS external_id, given_name, family_name, language, status FROM people WHERE id = ?
+const someMembers = `-- name: SomeMembers :many
+SELECT group_id, person_id FROM group_members WHERE person_id IN (/*SLICE:ids*/?)
 `
 
-type PersonByIDRow struct {
-	ID         int64
-	ExternalID string
-	GivenName  string
-	FamilyName string
-	Language   string
-	Status     roster.Status
-}
-
-func (q *Queries) PersonByID(ctx context.Context, id int64) (PersonByIDRow, error) {
-	row := q.queryRow(ctx, q.personByIDStmt, personByID, id)
-	var i PersonByIDRow
-	err := row.Scan(
-		&i.ID,
-		&i.ExternalID,
-		&i.GivenName,
-		&i.FamilyName,
-		&i.Language,
-		&i.Status,
-	)
-	return i, err
-}
-
-const personGroups = `-- name: PersonGroups :many
-SELECT g.id, g.name FROM group_members m JOIN groups g ON g.id = m.group_id WHERE m.person_id = ? ORDER BY g.position
-`
-
-type PersonGroupsRow struct {
-	ID   int64
-	Name string
-}
-
-func (q *Queries) PersonGroups(ctx context.Context, personID int64) ([]PersonGroupsRow, error) {
-	rows, err := q.query(ctx, q.personGroupsStmt, personGroups, personID)
+func (q *Queries) SomeMembers(ctx context.Context, ids []int64) ([]GroupMember, error) {
+	query := someMembers
+	var queryParams []interface{}
+	if len(ids) > 0 {
+		for _, v := range ids {
+			queryParams = append(queryParams, v)
+		}
+		query = strings.Replace(query, "/*SLICE:ids*/?", strings.Repeat(",?", len(ids))[1:], 1)
+	} else {
+		query = strings.Replace(query, "/*SLICE:ids*/?", "NULL", 1)
+	}
+	rows, err := q.query(ctx, nil, query, queryParams...)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []PersonGroupsRow
+	var items []GroupMember
 	for rows.Next() {
-		var i PersonGroupsRow
-		if err := rows.Scan(&i.ID, &i.Name); err != nil {
+		var i GroupMember
+		if err := rows.Scan(&i.GroupID, &i.PersonID); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -541,182 +1697,69 @@ func (q *Queries) PersonGroups(ctx context.Context, personID int64) ([]PersonGro
 	return items, nil
 }
 
-const personRoles = `-- name: PersonRoles :many
-SELECT role FROM person_roles WHERE person_id = ?
+const somePeople = `-- name: SomePeople :many
+SELECT id, coalesce(external_id, '') AS external_id, given_name, family_name, known_as, language, status, away_until, born_on,
+       coalesce(unit_id, 0) AS unit_id, time_zone, wish, notes, reached_on, roles, attributes, version
+FROM people WHERE gone = 0 AND id IN (/*SLICE:ids*/?)
 `
 
-func (q *Queries) PersonRoles(ctx context.Context, personID int64) ([]roster.Role, error) {
-	rows, err := q.query(ctx, q.personRolesStmt, personRoles, personID)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []roster.Role
-	for rows.Next() {
-		var role roster.Role
-		if err := rows.Scan(&role); err != nil {
-			return nil, err
-		}
-		items = append(items, role)
-	}
-	if err := rows.Close(); err != nil {
-		return nil, err
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
-const personTies = `-- name: PersonTies :many
-SELECT t.guardian_id, t.dependent_id, t.receives, t.barred,
-       CAST(g.given_name || ' ' || g.family_name AS TEXT) AS guardian, CAST(d.given_name || ' ' || d.family_name AS TEXT) AS dependent
-FROM guardian_ties t JOIN people g ON g.id = t.guardian_id JOIN people d ON d.id = t.dependent_id
-WHERE t.guardian_id = ?1 OR t.dependent_id = ?1
-ORDER BY g.family_name, g.given_name
-`
-
-type PersonTiesRow struct {
-	GuardianID  int64
-	DependentID int64
-	Receives    bool
-	Barred      bool
-	Guardian    string
-	Dependent   string
-}
-
-func (q *Queries) PersonTies(ctx context.Context, person int64) ([]PersonTiesRow, error) {
-	rows, err := q.query(ctx, q.personTiesStmt, personTies, person)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []PersonTiesRow
-	for rows.Next() {
-		var i PersonTiesRow
-		if err := rows.Scan(
-			&i.GuardianID,
-			&i.DependentID,
-			&i.Receives,
-			&i.Barred,
-			&i.Guardian,
-			&i.Dependent,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Close(); err != nil {
-		return nil, err
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
-const putAddress = `-- name: PutAddress :exec
-INSERT INTO addresses (person_id, channel, value, label, position, health, declines_routine, declines_timely)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?)
-ON CONFLICT (person_id, channel, value) DO UPDATE SET
-    declines_routine = excluded.declines_routine, declines_timely = excluded.declines_timely
-`
-
-type PutAddressParams struct {
-	PersonID        int64
-	Channel         roster.Channel
-	Value           string
-	Label           string
-	Position        int64
-	Health          roster.Health
-	DeclinesRoutine bool
-	DeclinesTimely  bool
-}
-
-func (q *Queries) PutAddress(ctx context.Context, arg PutAddressParams) error {
-	_, err := q.exec(ctx, q.putAddressStmt, putAddress,
-		arg.PersonID,
-		arg.Channel,
-		arg.Value,
-		arg.Label,
-		arg.Position,
-		arg.Health,
-		arg.DeclinesRoutine,
-		arg.DeclinesTimely,
-	)
-	return err
-}
-
-const putTie = `-- name: PutTie :exec
-INSERT INTO guardian_ties (guardian_id, dependent_id, receives, barred) VALUES (?, ?, ?, ?)
-ON CONFLICT (dependent_id, guardian_id) DO UPDATE SET receives = excluded.receives, barred = excluded.barred
-`
-
-type PutTieParams struct {
-	GuardianID  int64
-	DependentID int64
-	Receives    bool
-	Barred      bool
-}
-
-func (q *Queries) PutTie(ctx context.Context, arg PutTieParams) error {
-	_, err := q.exec(ctx, q.putTieStmt, putTie,
-		arg.GuardianID,
-		arg.DependentID,
-		arg.Receives,
-		arg.Barred,
-	)
-	return err
-}
-
-const searchPeople = `-- name: SearchPeople :many
-SELECT p.id, coalesce(p.external_id, '') AS external_id, p.given_name, p.family_name, p.language, p.status,
-       CAST(coalesce((SELECT group_concat(role, ' ') FROM person_roles r WHERE r.person_id = p.id), '') AS TEXT) AS roles,
-       CAST(coalesce((SELECT group_concat(g.name, char(10)) FROM group_members m JOIN groups g ON g.id = m.group_id
-                 WHERE m.person_id = p.id), '') AS TEXT) AS group_names
-FROM people p
-WHERE instr(lower(p.given_name || ' ' || p.family_name), lower(?1)) > 0
-   OR p.external_id = ?1
-   OR EXISTS (SELECT 1 FROM addresses a WHERE a.person_id = p.id AND instr(a.value, lower(?1)) > 0)
-ORDER BY coalesce(nullif(p.family_name, ''), p.given_name) COLLATE NOCASE, p.given_name COLLATE NOCASE, p.id
-LIMIT ?3 OFFSET ?2
-`
-
-type SearchPeopleParams struct {
-	Search string
-	First  int64
-	Count  int64
-}
-
-type SearchPeopleRow struct {
+type SomePeopleRow struct {
 	ID         int64
 	ExternalID string
 	GivenName  string
 	FamilyName string
+	KnownAs    string
 	Language   string
 	Status     roster.Status
+	AwayUntil  string
+	BornOn     string
+	UnitID     int64
+	TimeZone   string
+	Wish       string
+	Notes      string
+	ReachedOn  string
 	Roles      string
-	GroupNames string
+	Attributes string
+	Version    int64
 }
 
-func (q *Queries) SearchPeople(ctx context.Context, arg SearchPeopleParams) ([]SearchPeopleRow, error) {
-	rows, err := q.query(ctx, q.searchPeopleStmt, searchPeople, arg.Search, arg.First, arg.Count)
+func (q *Queries) SomePeople(ctx context.Context, ids []int64) ([]SomePeopleRow, error) {
+	query := somePeople
+	var queryParams []interface{}
+	if len(ids) > 0 {
+		for _, v := range ids {
+			queryParams = append(queryParams, v)
+		}
+		query = strings.Replace(query, "/*SLICE:ids*/?", strings.Repeat(",?", len(ids))[1:], 1)
+	} else {
+		query = strings.Replace(query, "/*SLICE:ids*/?", "NULL", 1)
+	}
+	rows, err := q.query(ctx, nil, query, queryParams...)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []SearchPeopleRow
+	var items []SomePeopleRow
 	for rows.Next() {
-		var i SearchPeopleRow
+		var i SomePeopleRow
 		if err := rows.Scan(
 			&i.ID,
 			&i.ExternalID,
 			&i.GivenName,
 			&i.FamilyName,
+			&i.KnownAs,
 			&i.Language,
 			&i.Status,
+			&i.AwayUntil,
+			&i.BornOn,
+			&i.UnitID,
+			&i.TimeZone,
+			&i.Wish,
+			&i.Notes,
+			&i.ReachedOn,
 			&i.Roles,
-			&i.GroupNames,
+			&i.Attributes,
+			&i.Version,
 		); err != nil {
 			return nil, err
 		}
@@ -731,69 +1774,60 @@ func (q *Queries) SearchPeople(ctx context.Context, arg SearchPeopleParams) ([]S
 	return items, nil
 }
 
-const setHealth = `-- name: SetHealth :execrows
-UPDATE addresses SET health = ?1, health_detail = ?2
-WHERE channel = ?3 AND value = ?4 AND health <> ?1
+const someTies = `-- name: SomeTies :many
+SELECT guardian_id, dependent_id, receives, barred FROM guardian_ties
+WHERE guardian_id IN (/*SLICE:ids*/?) OR dependent_id IN (/*SLICE:more_ids*/?) ORDER BY dependent_id, guardian_id
 `
 
-type SetHealthParams struct {
-	Health  roster.Health
-	Detail  string
-	Channel roster.Channel
-	Value   string
+type SomeTiesParams struct {
+	Ids     []int64
+	MoreIds []int64
 }
 
-func (q *Queries) SetHealth(ctx context.Context, arg SetHealthParams) (int64, error) {
-	result, err := q.exec(ctx, q.setHealthStmt, setHealth,
-		arg.Health,
-		arg.Detail,
-		arg.Channel,
-		arg.Value,
-	)
-	if err != nil {
-		return 0, err
+func (q *Queries) SomeTies(ctx context.Context, arg SomeTiesParams) ([]GuardianTie, error) {
+	query := someTies
+	var queryParams []interface{}
+	if len(arg.Ids) > 0 {
+		for _, v := range arg.Ids {
+			queryParams = append(queryParams, v)
+		}
+		query = strings.Replace(query, "/*SLICE:ids*/?", strings.Repeat(",?", len(arg.Ids))[1:], 1)
+	} else {
+		query = strings.Replace(query, "/*SLICE:ids*/?", "NULL", 1)
 	}
-	return result.RowsAffected()
-}
-
-const setMapping = `-- name: SetMapping :exec
-UPDATE imports SET mapping = ? WHERE id = ? AND state = 'proposed'
-`
-
-type SetMappingParams struct {
-	Mapping string
-	ID      int64
-}
-
-func (q *Queries) SetMapping(ctx context.Context, arg SetMappingParams) error {
-	_, err := q.exec(ctx, q.setMappingStmt, setMapping, arg.Mapping, arg.ID)
-	return err
-}
-
-const setPerson = `-- name: SetPerson :exec
-UPDATE people SET external_id = ?, given_name = ?, family_name = ?, language = ?, status = ?
-WHERE id = ?
-`
-
-type SetPersonParams struct {
-	ExternalID sql.NullString
-	GivenName  string
-	FamilyName string
-	Language   string
-	Status     roster.Status
-	ID         int64
-}
-
-func (q *Queries) SetPerson(ctx context.Context, arg SetPersonParams) error {
-	_, err := q.exec(ctx, q.setPersonStmt, setPerson,
-		arg.ExternalID,
-		arg.GivenName,
-		arg.FamilyName,
-		arg.Language,
-		arg.Status,
-		arg.ID,
-	)
-	return err
+	if len(arg.MoreIds) > 0 {
+		for _, v := range arg.MoreIds {
+			queryParams = append(queryParams, v)
+		}
+		query = strings.Replace(query, "/*SLICE:more_ids*/?", strings.Repeat(",?", len(arg.MoreIds))[1:], 1)
+	} else {
+		query = strings.Replace(query, "/*SLICE:more_ids*/?", "NULL", 1)
+	}
+	rows, err := q.query(ctx, nil, query, queryParams...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []GuardianTie
+	for rows.Next() {
+		var i GuardianTie
+		if err := rows.Scan(
+			&i.GuardianID,
+			&i.DependentID,
+			&i.Receives,
+			&i.Barred,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const startImport = `-- name: StartImport :execrows
@@ -806,4 +1840,63 @@ func (q *Queries) StartImport(ctx context.Context, id int64) (int64, error) {
 		return 0, err
 	}
 	return result.RowsAffected()
+}
+
+const touchPerson = `-- name: TouchPerson :exec
+UPDATE people SET version = version + 1 WHERE id = ? AND gone = 0
+`
+
+func (q *Queries) TouchPerson(ctx context.Context, id int64) error {
+	_, err := q.exec(ctx, q.touchPersonStmt, touchPerson, id)
+	return err
+}
+
+const updateByID = `-- name: UpdateByID :one
+SELECT id, person_id, "after", made_at, state FROM updates WHERE id = ?
+`
+
+func (q *Queries) UpdateByID(ctx context.Context, id int64) (Update, error) {
+	row := q.queryRow(ctx, q.updateByIDStmt, updateByID, id)
+	var i Update
+	err := row.Scan(
+		&i.ID,
+		&i.PersonID,
+		&i.After,
+		&i.MadeAt,
+		&i.State,
+	)
+	return i, err
+}
+
+const waitingUpdates = `-- name: WaitingUpdates :many
+SELECT u.id, u.person_id, u."after", u.made_at, u.state FROM updates u JOIN people p ON p.id = u.person_id WHERE u.state = 'waiting' AND p.gone = 0 ORDER BY u.made_at
+`
+
+func (q *Queries) WaitingUpdates(ctx context.Context) ([]Update, error) {
+	rows, err := q.query(ctx, q.waitingUpdatesStmt, waitingUpdates)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Update
+	for rows.Next() {
+		var i Update
+		if err := rows.Scan(
+			&i.ID,
+			&i.PersonID,
+			&i.After,
+			&i.MadeAt,
+			&i.State,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }

@@ -5,7 +5,15 @@ export type Schemas = components['schemas']
 export type Draft = Schemas['Draft']
 export type Part = Schemas['Part']
 export type Plan = Schemas['PlanView']
+/** The channels that messages take. */
 export type Channel = Schemas['DeliveryView']['channel']
+/** Those, and the devices that stand on the roster. */
+export type RosterChannel = Schemas['Address']['channel']
+export type Person = Schemas['PersonView']
+export type Sheet = Schemas['Sheet']
+export type Condition = Schemas['Condition']
+export type Group = Schemas['GroupView']
+export type Done = Schemas['DoneView']
 export type DeliveryState = Schemas['DeliveryView']['state']
 
 /** What the server answered instead of a result (RFC 9457). */
@@ -13,6 +21,8 @@ export class ApiError extends Error {
   constructor(
     readonly status: number,
     message: string,
+    /** What is wrong or changed, field by field, if the server said so. */
+    readonly details: Schemas['ErrorDetail'][] = [],
   ) {
     super(message)
   }
@@ -36,13 +46,35 @@ export async function take<T>(request: Promise<Answer<T>>): Promise<T> {
   }
   const { data, error, response } = answer
   if (response.ok) return data as T
-  throw new ApiError(response.status, describe(response.status, error))
+  throw new ApiError(response.status, describe(response.status, error), error?.errors ?? [])
 }
 
 function describe(status: number, error: Schemas['ErrorModel'] | undefined): string {
   const details = (error?.errors ?? []).map((e) =>
     [e.location?.replace(/^body\./, ''), e.message].filter(Boolean).join(': '),
   )
-  if (details.length > 0) return details.join('; ')
-  return error?.detail || `The program answered ${status}.`
+  const detail = error?.detail ?? ''
+  if (details.length > 0) return detail.startsWith('Nothing was') ? detail : details.join('; ')
+  return detail || `The program answered ${status}.`
+}
+
+/** Sends a file as it is. */
+export const asFile = (file: File) => ({
+  body: file as unknown as string,
+  bodySerializer: (body: unknown) => body as BodyInit,
+  headers: { 'Content-Type': 'application/octet-stream' },
+})
+
+/** Gives a file that the server made to the browser to keep. */
+export async function download(
+  request: Promise<{ data?: unknown; error?: Schemas['ErrorModel']; response: Response }>,
+) {
+  const { data, error, response } = await request
+  if (!response.ok) throw new ApiError(response.status, describe(response.status, error))
+  const name = /filename="([^"]+)"/.exec(response.headers.get('Content-Disposition') ?? '')?.[1] ?? 'file'
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(data as Blob)
+  link.download = name
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 1000)
 }

@@ -4,6 +4,58 @@
  */
 
 export interface paths {
+    "/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who signs in */
+        get: operations["accounts"];
+        put?: never;
+        /** Add an account, or change one */
+        post: operations["save-account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attributes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add an attribute, or change one */
+        post: operations["save-attribute"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/attributes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete an attribute with its values */
+        delete: operations["drop-attribute"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bench/carriers": {
         parameters: {
             query?: never;
@@ -39,6 +91,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What people, filters and groups can be set to */
+        get: operations["choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done to the roster */
+        get: operations["edits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/edits/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take an edit back */
+        post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/events": {
         parameters: {
             query?: never;
@@ -51,6 +154,75 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A list as a file */
+        post: operations["export"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/export/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Columns that people can be written with */
+        get: operations["export-columns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/filters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stacks of filters with a name */
+        get: operations["filters"];
+        put?: never;
+        /** Keep a stack of filters */
+        post: operations["keep-filter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/filters/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a stack of filters */
+        delete: operations["drop-filter"];
         options?: never;
         head?: never;
         patch?: never;
@@ -73,6 +245,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who cannot be reached, and why */
+        get: operations["gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/gaps/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sheets to print that ask households for their details */
+        post: operations["sheets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/groups": {
         parameters: {
             query?: never;
@@ -83,7 +289,111 @@ export interface paths {
         /** All groups in their one order */
         get: operations["groups"];
         put?: never;
+        /** Add a group */
+        post: operations["add-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whom a pasted list means */
+        post: operations["match-people"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups/match-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whom a file means */
+        post: operations["match-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put groups into the one order */
+        post: operations["order-groups"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups/rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Who would join or leave a group by a rule */
+        post: operations["preview-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a group */
+        put: operations["save-group"];
         post?: never;
+        /** Delete a group */
+        delete: operations["drop-group"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups/{id}/fill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change who is picked for a group */
+        post: operations["fill-group"];
         delete?: never;
         options?: never;
         head?: never;
@@ -99,6 +409,23 @@ export interface paths {
         };
         /** Everybody in a group */
         get: operations["group-people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups/{id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What uses a group */
+        get: operations["group-use"];
         put?: never;
         post?: never;
         delete?: never;
@@ -124,6 +451,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/imports/last": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The newest import that can be undone */
+        get: operations["last-import"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/imports/{id}": {
         parameters: {
             query?: never;
@@ -133,23 +477,7 @@ export interface paths {
         };
         /** What loading a file would do */
         get: operations["import"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/imports/{id}/columns": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Say what the columns mean */
+        /** Say what the columns mean, and what becomes of who is missing */
         put: operations["map-import"];
         post?: never;
         delete?: never;
@@ -170,6 +498,74 @@ export interface paths {
         /** Load a file */
         post: operations["load-import"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/imports/{id}/mapping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep how the columns are understood under a name */
+        post: operations["keep-mapping"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/imports/{id}/refused": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rows that will not load, as CSV with a reason */
+        get: operations["refused"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/mappings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Mappings that were kept */
+        get: operations["mappings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/mappings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a mapping */
+        delete: operations["drop-mapping"];
         options?: never;
         head?: never;
         patch?: never;
@@ -270,10 +666,130 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Search the roster */
+        /** Search the roster by words */
         get: operations["people"];
         put?: never;
-        post?: never;
+        /** Put somebody on the roster */
+        post: operations["add-person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/alter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do one thing to many people */
+        post: operations["alter-people"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would be wrong with a person */
+        post: operations["check-person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/ids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Everybody whom a search matches */
+        post: operations["people-ids"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make one of people who are one */
+        post: operations["merge-people"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What removing people would take along */
+        post: operations["removal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take people off the roster */
+        post: operations["remove-people"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Search the roster by words and filters */
+        post: operations["search-people"];
         delete?: never;
         options?: never;
         head?: never;
@@ -289,8 +805,26 @@ export interface paths {
         };
         /** One person */
         get: operations["person"];
-        put?: never;
+        /** Keep the changes of a person */
+        put: operations["save-person"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A link by which somebody corrects their own details */
+        post: operations["make-link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -366,6 +900,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Units, roles, attributes and languages */
+        get: operations["settings"];
+        /** Change roles, languages and habits */
+        put: operations["save-settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sign-in": {
         parameters: {
             query?: never;
@@ -401,10 +953,160 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/twins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** People who are likely on the roster twice */
+        get: operations["twins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/twins/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that two people are two */
+        post: operations["apart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a unit, or change one */
+        post: operations["save-unit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/units/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a unit that owns nothing */
+        delete: operations["drop-unit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/update/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the holder of a link sees */
+        get: operations["visit"];
+        /** What the holder of a link corrects */
+        put: operations["correct"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/updates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Corrections that wait for a yes */
+        get: operations["updates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/updates/{id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say yes to a correction */
+        post: operations["accept-update"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/updates/{id}/decline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave things as they are */
+        post: operations["decline-update"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AccountView: {
+            active: boolean;
+            duty: string;
+            /** Format: int64 */
+            id: number;
+            login: string;
+            name: string;
+            rights: string[];
+            scope: components["schemas"]["Scope"];
+            self: boolean;
+            /** @description The scope in words; none for the whole organisation */
+            units: string[];
+        };
         "Add-messageRequest": {
             /**
              * Format: int64
@@ -412,17 +1114,93 @@ export interface components {
              */
             copyOf?: number;
         };
+        Address: {
+            carrierStop?: boolean;
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            /** @description When somebody last made sure that it is right */
+            checkedOn?: string;
+            declinesRoutine?: boolean;
+            declinesTimely?: boolean;
+            failedOn?: string;
+            /** @enum {string} */
+            health?: "untried" | "good" | "failing" | "dead";
+            /** Format: int64 */
+            id?: number;
+            /** @description What the roster calls it: mobile, landline, work; for a device its kind */
+            label?: string;
+            lastFailure?: string;
+            /** @description A mailbox, a number in E.164, or the name of a device */
+            value: string;
+        };
         AddressView: {
+            carrierStop?: boolean;
             /** @enum {string} */
-            channel: "email" | "text" | "voice";
-            declinesRoutine: boolean;
-            declinesTimely: boolean;
+            channel: "email" | "text" | "voice" | "push";
+            /** @description When somebody last made sure that it is right */
+            checkedOn?: string;
+            declinesRoutine?: boolean;
+            declinesTimely?: boolean;
+            failedOn?: string;
             /** @enum {string} */
-            health: "untried" | "good" | "failing" | "dead";
-            label: string;
+            health?: "untried" | "good" | "failing" | "dead";
+            /** Format: int64 */
+            id?: number;
+            /** @description What the roster calls it: mobile, landline, work; for a device its kind */
+            label?: string;
+            lastFailure?: string;
             /** @description The value as people read it */
             shown: string;
+            /** @description A mailbox, a number in E.164, or the name of a device */
             value: string;
+        };
+        "Alter-peopleRequest": {
+            alteration: components["schemas"]["Alteration"];
+            people: number[];
+        };
+        Alteration: {
+            /** Format: int64 */
+            attribute?: number;
+            /** @enum {string} */
+            do: "join" | "leave" | "attribute" | "status" | "role" | "no-role" | "unit" | "language";
+            /** Format: int64 */
+            group?: number;
+            /**
+             * Format: int64
+             * @description Absent for the organisation as a whole
+             */
+            unit?: number;
+            /** @description The last day away */
+            until?: string;
+            /** @description Of the attribute, or the status, role or language */
+            value?: string;
+        };
+        ApartRequest: {
+            /** Format: int64 */
+            a: number;
+            /** Format: int64 */
+            b: number;
+        };
+        Attribute: {
+            choices?: string[];
+            /** Format: int64 */
+            id?: number;
+            /** @enum {string} */
+            kind: "text" | "number" | "date" | "choice" | "yes-no";
+            name: string;
+        };
+        AttributeView: {
+            choices?: string[];
+            /** Format: int64 */
+            id?: number;
+            /** @enum {string} */
+            kind: "text" | "number" | "date" | "choice" | "yes-no";
+            name: string;
+            /**
+             * Format: int64
+             * @description Who has a value for it
+             */
+            people: number;
         };
         Audience: {
             parts: components["schemas"]["Part"][];
@@ -452,11 +1230,20 @@ export interface components {
             channel: "email" | "text" | "voice";
             down: boolean;
         };
+        Change: {
+            from?: string;
+            to?: string;
+            what: string;
+        };
         ChangeView: {
-            changes: string[];
+            changes: components["schemas"]["Change"][];
             /** Format: int64 */
             line: number;
             name: string;
+            /** Format: int64 */
+            person: number;
+            /** @description Of a workbook with several, or the file of a bundle */
+            sheet?: string;
         };
         ChannelView: {
             /** @enum {string} */
@@ -471,12 +1258,46 @@ export interface components {
             /** Format: int64 */
             seconds: number;
         };
+        Choice: {
+            value: string;
+            words: string;
+        };
+        ChoicesView: {
+            attributes: components["schemas"]["Attribute"][];
+            /** @description Kinds of push devices */
+            devices: string[];
+            gaps: components["schemas"]["Choice"][];
+            /** @description Those of the organisation, and all that people here read */
+            languages: components["schemas"]["Choice"][];
+            roles: string[];
+            units: components["schemas"]["UnitChoice"][];
+        };
+        Chosen: {
+            people: number[];
+        };
         ColumnView: {
             /** @description Its cells in the first rows */
             first: string[];
             heading: string;
             /** @description Empty when the column is left aside */
             meaning: string;
+        };
+        Condition: {
+            /**
+             * Format: int64
+             * @description Of the unit, group or attribute
+             */
+            id?: number;
+            /** @enum {string} */
+            on: "role" | "unit" | "group" | "language" | "status" | "channel" | "consent" | "attribute" | "gap" | "reached";
+            /** @enum {string} */
+            test: "is" | "is-not" | "contains" | "less" | "more" | "before" | "after" | "empty" | "filled";
+            /** @description A role, language, status, channel, urgency, date, or the value of an attribute */
+            value?: string;
+        };
+        CorrectedView: {
+            /** @description It is saved once somebody has looked at it */
+            waits: boolean;
         };
         CredentialsBody: {
             login: string;
@@ -493,6 +1314,33 @@ export interface components {
             detail: string;
             /** @enum {string} */
             state: "held" | "queued" | "retrying" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
+        };
+        Details: {
+            addresses: components["schemas"]["OwnAddress"][];
+            /** @description BCP 47, or empty */
+            language: string;
+            /**
+             * @description The channel they want to be tried first
+             * @enum {string}
+             */
+            wish: "email" | "text" | "voice" | "push" | "";
+        };
+        DoneView: {
+            /**
+             * Format: int64
+             * @description To undo it by; 0 when nothing changed
+             */
+            edit: number;
+            /** @description What is unlikely about it */
+            issues: components["schemas"]["Remark"][];
+            /** Format: int64 */
+            people: number;
+            /**
+             * Format: int64
+             * @description The one it is about, or 0
+             */
+            person: number;
+            said: string;
         };
         Draft: {
             audience: components["schemas"]["Audience"];
@@ -547,6 +1395,20 @@ export interface components {
             /** @enum {string} */
             urgency: "routine" | "timely" | "emergency";
         };
+        EditView: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "edit" | "add" | "remove" | "merge" | "import" | "undo" | "update";
+            mine: boolean;
+            /** Format: int64 */
+            people: number;
+            said: string;
+            undone: boolean;
+        };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
             location?: string;
@@ -588,6 +1450,15 @@ export interface components {
              */
             type: string;
         };
+        ExportRequest: {
+            /** @description Of people; none for all */
+            columns: string[];
+            /** @enum {string} */
+            format: "csv" | "xlsx" | "vcf";
+            people: number[];
+            /** @enum {string} */
+            what: "people" | "groups" | "addresses";
+        };
         Failure: {
             /** Format: int64 */
             deliveries: number;
@@ -615,12 +1486,41 @@ export interface components {
             /** Format: int64 */
             waiting: number;
         };
+        "Fill-groupRequest": {
+            /**
+             * Format: int64
+             * @description Everybody in this group, instead of people
+             */
+            from?: number;
+            people: number[];
+            /**
+             * @description Add them, keep only those who are in both, or take them away
+             * @enum {string}
+             */
+            take: "add" | "only" | "remove";
+        };
+        FilterView: {
+            /**
+             * Format: int64
+             * @description How many people it leaves of those before it
+             */
+            leaves: number;
+            words: string;
+        };
         ForcingView: {
             character: string;
             /** @description Empty when there is no fair one */
             replacement: string;
             /** Format: int64 */
             times: number;
+        };
+        Found: {
+            /** Format: int64 */
+            line: number;
+            people: number[];
+            /** @description Why it means nobody, or nobody for sure */
+            problem?: string;
+            text: string;
         };
         FoundGroup: {
             /** Format: int64 */
@@ -646,20 +1546,117 @@ export interface components {
             people: components["schemas"]["NamedPerson"][];
             roles: components["schemas"]["FoundRole"][];
         };
+        GapCount: {
+            name: string;
+            /** Format: int64 */
+            people: number;
+        };
+        GapView: {
+            gap: string;
+            /** Format: int64 */
+            people: number;
+            /** @description Most first; somebody with two roles counts in both */
+            roles: components["schemas"]["GapCount"][];
+            /** @description Most first */
+            units: components["schemas"]["GapCount"][];
+            words: string;
+        };
+        GapsView: {
+            /**
+             * Format: int64
+             * @description People on the roster who have not left
+             */
+            all: number;
+            gaps: components["schemas"]["GapView"][];
+            /**
+             * Format: int64
+             * @description Corrections by people themselves that wait for a yes
+             */
+            waiting: number;
+        };
+        GotView: {
+            address: string;
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            /** Format: int64 */
+            message: number;
+            /** @enum {string} */
+            state: "held" | "queued" | "retrying" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
+            title: string;
+        };
+        Group: {
+            archived?: boolean;
+            /**
+             * Format: date-time
+             * @description When a job was closed
+             */
+            closed?: string;
+            /**
+             * Format: date-time
+             * @description When a job is expected to end
+             */
+            ends?: string;
+            /** Format: int64 */
+            id?: number;
+            identity?: components["schemas"]["Identity"];
+            /** @description The groups nested in it */
+            inside?: number[];
+            /** @enum {string} */
+            kind: "picked" | "rule" | "job";
+            name: string;
+            /** @description Of a job */
+            place?: string;
+            /** @description Who is in it, of a group by rule */
+            rule?: components["schemas"]["Condition"][];
+            /**
+             * Format: date-time
+             * @description Of a job
+             */
+            starts?: string;
+            /**
+             * Format: int64
+             * @description Absent for the organisation as a whole
+             */
+            unit?: number;
+            /** @description The name is made from the members until somebody gives one */
+            unnamed?: boolean;
+        };
         GroupView: {
+            archived?: boolean;
+            /**
+             * Format: int64
+             * @description Others in it whom the account does not reach and would leave out
+             */
+            beyond: number;
+            /**
+             * Format: date-time
+             * @description When a job was closed
+             */
+            closed?: string;
             /**
              * Format: int64
              * @description How deep it is nested where it is listed
              */
             depth: number;
+            editable: boolean;
+            /**
+             * Format: date-time
+             * @description When a job is expected to end
+             */
+            ends?: string;
             /** Format: int64 */
-            id: number;
-            /** @description The groups directly inside it */
-            inside: string[];
+            id?: number;
+            identity?: components["schemas"]["Identity"];
+            /** @description The groups nested in it */
+            inside?: number[];
+            /** @enum {string} */
+            kind: "picked" | "rule" | "job";
             name: string;
             /**
              * Format: int64
-             * @description People picked for the group itself
+             * @description People picked for the group itself, or by its rule
              */
             own: number;
             /**
@@ -667,6 +1664,70 @@ export interface components {
              * @description With everybody in the groups inside it, each once
              */
             people: number;
+            /** @description Of a job */
+            place?: string;
+            /**
+             * Format: int64
+             * @description Its place in the one order, from 1
+             */
+            rank: number;
+            /** @description Who is in it, of a group by rule */
+            rule?: components["schemas"]["Condition"][];
+            /**
+             * Format: date-time
+             * @description Of a job
+             */
+            starts?: string;
+            /**
+             * Format: int64
+             * @description Absent for the organisation as a whole
+             */
+            unit?: number;
+            unitPath: string;
+            /** @description The name is made from the members until somebody gives one */
+            unnamed?: boolean;
+            /** @description The groups that it is nested in */
+            within: string[];
+            /** @description The rule, condition by condition */
+            words: string[];
+        };
+        HistoryView: {
+            /** Format: date-time */
+            at: string;
+            /** @description Empty for the program and for the person themselves */
+            by: string;
+            changes: components["schemas"]["Change"][];
+            /** Format: int64 */
+            edit: number;
+            /** @enum {string} */
+            kind: "edit" | "add" | "remove" | "merge" | "import" | "undo" | "update";
+            /**
+             * Format: int64
+             * @description How many it changed, so many would be undone
+             */
+            people: number;
+            said: string;
+            undone: boolean;
+        };
+        HouseholdView: {
+            /** @description Until when the links hold, ISO 8601 */
+            date: string;
+            people: components["schemas"]["SheetPerson"][];
+            /** @description The fixed words of the sheet in their language */
+            words: components["schemas"]["Words"];
+        };
+        Identity: {
+            /** @description E.164, which calls show */
+            caller?: string;
+            /** @description Who emails are from */
+            name?: string;
+            /** @description E.164, which texts show */
+            number?: string;
+        };
+        IdsView: {
+            ids: number[];
+            /** @description Who they are, as a sentence goes on */
+            words: string;
         };
         ImportMoved: {
             /** Format: int64 */
@@ -682,19 +1743,34 @@ export interface components {
             columns: components["schemas"]["ColumnView"][];
             /** Format: int64 */
             done: number;
+            /**
+             * Format: int64
+             * @description To undo it by, once it is loaded
+             */
+            edit: number;
             fileName: string;
             /** @description New groups */
             groups: string[];
             /** Format: int64 */
             id: number;
-            /** @description The lines of the first rows */
-            lines: number[];
+            /** @description The kept mapping that fits the file, if one does */
+            mapping: string;
+            /** @description Mark as left who is missing from the file */
+            markLeft: boolean;
             /** @description What a column may mean */
             meanings: string[];
+            /** @description The first people who could be expected in the file and are not in it */
+            missing: components["schemas"]["NamedPerson"][];
+            /** Format: int64 */
+            missingAll: number;
+            /** @description The first people who would be added */
+            new: components["schemas"]["NamedPerson"][];
             /** @description Cells that are left off */
             noted: components["schemas"]["Issue"][];
             /** Format: int64 */
             notedAll: number;
+            /** @description Where the first rows stand */
+            places: components["schemas"]["Place"][];
             /** @description Why it cannot be loaded like this */
             problem: string;
             /** @description How the file was read, in words */
@@ -713,6 +1789,11 @@ export interface components {
             total: number;
             /** Format: int64 */
             unchanged: number;
+            /**
+             * Format: int64
+             * @description Where new people belong whose row names none
+             */
+            unit: number;
         };
         Issue: {
             /** @description The heading of the column, if it is about one */
@@ -720,7 +1801,23 @@ export interface components {
             /** Format: int64 */
             line: number;
             reason: string;
+            /** @description Of a workbook with several, or the file of a bundle */
+            sheet?: string;
             value?: string;
+        };
+        "Keep-filterRequest": {
+            name: string;
+            rule: components["schemas"]["Condition"][];
+        };
+        "Keep-mappingRequest": {
+            name: string;
+        };
+        KeptFilterView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            rule: components["schemas"]["Condition"][];
+            words: string;
         };
         LanguageView: {
             name: string;
@@ -730,6 +1827,20 @@ export interface components {
             reads: boolean;
             tag: string;
         };
+        LastImportView: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: int64 */
+            edit: number;
+            fileName: string;
+            /**
+             * Format: int64
+             * @description 0 when there is none that could be undone
+             */
+            id: number;
+            result: string;
+        };
         LeftOutView: {
             detail: string;
             name: string;
@@ -738,8 +1849,52 @@ export interface components {
             reason: string;
             wayOut: string;
         };
+        LinkView: {
+            /** @description Where they correct their own details */
+            path: string;
+            /** Format: date-time */
+            until: string;
+        };
         "Map-importRequest": {
+            markLeft: boolean;
             meanings: string[];
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            unit: number;
+        };
+        MappingView: {
+            /** Format: int64 */
+            columns: number;
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
+        "Match-peopleRequest": {
+            text: string;
+        };
+        MatchedView: {
+            names: components["schemas"]["NamedPeople"];
+            /** @description Everybody meant, each once */
+            people: number[];
+            unclear: components["schemas"]["Found"][];
+        };
+        MembershipView: {
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "picked" | "rule" | "job";
+            name: string;
+            /** @description Picked, or the rule in words */
+            why: string;
+            /** @description Groups that it is nested in */
+            within: string[];
+        };
+        "Merge-peopleRequest": {
+            /** Format: int64 */
+            keep: number;
+            others: number[];
         };
         MessageMoved: {
             /** Format: int64 */
@@ -817,12 +1972,26 @@ export interface components {
             name: string;
             password: string;
         };
+        "Order-groupsRequest": {
+            groups: number[];
+        };
+        OwnAddress: {
+            calls: boolean;
+            /** @description A mailbox rather than a number */
+            mail: boolean;
+            /** @description No everyday messages here */
+            noRoutine: boolean;
+            texts: boolean;
+            /** @description As people type it */
+            value: string;
+        };
         Part: {
             /** Format: int64 */
             group?: number;
             /** @enum {string} */
-            kind: "group" | "role" | "person";
+            kind: "group" | "role" | "person" | "people";
             leaveOut?: boolean;
+            people?: number[];
             /** Format: int64 */
             person?: number;
             role?: string;
@@ -845,40 +2014,73 @@ export interface components {
         PeopleView: {
             /** Format: int64 */
             all: number;
+            /** @description The filters asked for, in words */
+            filters: components["schemas"]["FilterView"][];
             /** Format: int64 */
             matching: number;
             people: components["schemas"]["PersonView"][];
         };
         PersonDetailView: {
             addresses: components["schemas"]["AddressView"][];
+            awayUntil: string;
+            editable: boolean;
             externalId: string;
+            /** @description Why they could not be told something, in words */
+            gaps: string[];
+            /** @description Deliveries of the last 30 days */
+            got: components["schemas"]["GotView"][];
             groups: string[];
+            /** @description Of another unit, seen as the guardian of somebody in yours */
+            guest: boolean;
+            history: components["schemas"]["HistoryView"][];
             /** Format: int64 */
             id: number;
+            in: components["schemas"]["MembershipView"][];
+            knownAs: string;
             /** @description BCP 47, or empty */
             language: string;
             name: string;
+            reachedOn: string;
             roles: string[];
+            /** @description What can be edited */
+            sheet: components["schemas"]["Sheet"];
             /** @description The language's name in English */
             speaks: string;
             /** @enum {string} */
             status: "active" | "away" | "left";
             ties: components["schemas"]["TieView"][];
+            /** @description From the outermost down; empty for the organisation as a whole */
+            unit: string;
         };
         PersonView: {
             addresses: components["schemas"]["AddressView"][];
+            awayUntil: string;
             externalId: string;
+            /** @description Why they could not be told something, in words */
+            gaps: string[];
             groups: string[];
+            /** @description Of another unit, seen as the guardian of somebody in yours */
+            guest: boolean;
             /** Format: int64 */
             id: number;
+            knownAs: string;
             /** @description BCP 47, or empty */
             language: string;
             name: string;
+            reachedOn: string;
             roles: string[];
             /** @description The language's name in English */
             speaks: string;
             /** @enum {string} */
             status: "active" | "away" | "left";
+            /** @description From the outermost down; empty for the organisation as a whole */
+            unit: string;
+        };
+        Place: {
+            /** Format: int64 */
+            line: number;
+            /** @description Of a workbook with several, or the file of a bundle */
+            sheet?: string;
         };
         PlanView: {
             channels: components["schemas"]["ChannelView"][];
@@ -913,6 +2115,14 @@ export interface components {
             /** Format: int64 */
             shared: number;
             steps: components["schemas"]["StepView"][];
+        };
+        "Preview-ruleRequest": {
+            /**
+             * Format: int64
+             * @description Absent for a new one
+             */
+            group?: number;
+            rule: components["schemas"]["Condition"][];
         };
         PreviewDelivery: {
             body: string;
@@ -950,6 +2160,15 @@ export interface components {
             blocks: boolean;
             code: string;
             sentence: string;
+        };
+        Query: {
+            descending?: boolean;
+            /** @enum {string} */
+            order?: "name" | "given" | "unit" | "language" | "status" | "reached";
+            /** @description Filters, one on top of the other */
+            rule?: components["schemas"]["Condition"][];
+            /** @description Words of the name, an address or an id */
+            search?: string;
         };
         ReasonView: {
             /** Format: int64 */
@@ -1000,6 +2219,63 @@ export interface components {
             subject: string;
             text: string;
         };
+        Remark: {
+            /** @description Such as givenName or addresses[2] */
+            field: string;
+            reason: string;
+            refused: boolean;
+            value?: string;
+        };
+        RemovalView: {
+            /** Format: int64 */
+            addresses: number;
+            /** @description Dependents for whom nobody would receive any more */
+            alone: components["schemas"]["NamedPeople"];
+            /** Format: int64 */
+            memberships: number;
+            /** Format: int64 */
+            people: number;
+            /** Format: int64 */
+            ties: number;
+        };
+        RightView: {
+            /** @description By the account itself, so that it can give it */
+            held: boolean;
+            right: string;
+            words: string;
+        };
+        RoleView: {
+            builtIn: boolean;
+            /** Format: int64 */
+            people: number;
+            role: string;
+        };
+        RosterMoved: {
+            /** Format: date-time */
+            at: string;
+        };
+        RulePreview: {
+            filters: components["schemas"]["FilterView"][];
+            joins: components["schemas"]["NamedPeople"];
+            leaves: components["schemas"]["NamedPeople"];
+            /** Format: int64 */
+            people: number;
+        };
+        "Save-accountRequest": {
+            active: boolean;
+            duty: string;
+            /**
+             * Format: int64
+             * @description Absent for a new one
+             */
+            id?: number;
+            login: string;
+            name: string;
+            /** @description Absent to keep the old one */
+            password?: string;
+            rights: string[];
+            scope: components["schemas"]["Scope"];
+        };
         "Save-draftRequest": {
             draft: components["schemas"]["Draft"];
             /**
@@ -1013,6 +2289,15 @@ export interface components {
             revision: number;
             /** Format: date-time */
             updatedAt: string;
+        };
+        SavedGroup: {
+            /** Format: int64 */
+            id: number;
+        };
+        Scope: {
+            units: number[];
+            /** @description The organisation as a whole */
+            whole: boolean;
         };
         SendRequest: {
             /**
@@ -1035,8 +2320,91 @@ export interface components {
             login: string;
             name: string;
             organisation: string;
+            /** @description What the account may do */
+            rights: string[];
+            /** @description Where it may do it */
+            scope: components["schemas"]["Scope"];
             /** @description IANA */
             timeZone: string;
+            /** @description The same in words; none for the whole organisation */
+            units: string[];
+        };
+        Settings: {
+            /** @description Offered first, BCP 47 */
+            languages: string[];
+            /** @description Its own, besides the built-in ones */
+            roles: string[];
+            /** @description What people correct themselves waits for a yes */
+            updatesWait: boolean;
+        };
+        SettingsView: {
+            attributes: components["schemas"]["AttributeView"][];
+            /** @description In which messages are written, BCP 47 */
+            language: string;
+            languages: components["schemas"]["Choice"][];
+            rights: components["schemas"]["RightView"][];
+            roles: components["schemas"]["RoleView"][];
+            units: components["schemas"]["UnitView"][];
+            updatesWait: boolean;
+        };
+        Sheet: {
+            addresses: components["schemas"]["Address"][];
+            /** @description The last day away; absent while nobody knows */
+            awayUntil?: string;
+            bornOn?: string;
+            /** @description The identifier in the organisation's own files */
+            externalId?: string;
+            familyName?: string;
+            givenName: string;
+            /** @description The groups for which they were picked themselves */
+            groups: number[];
+            /** Format: int64 */
+            id?: number;
+            /** @description What they are called, if it is not the given name */
+            knownAs?: string;
+            /** @description A BCP 47 tag; absent when unknown */
+            language?: string;
+            notes?: string;
+            /** @description When a message last arrived; kept by the program */
+            reachedOn?: string;
+            roles: string[];
+            /** @enum {string} */
+            status: "active" | "away" | "left";
+            /** @description In which they are the guardian or the dependent */
+            ties: components["schemas"]["Tie"][];
+            /** @description IANA, if it is not the organisation's */
+            timeZone?: string;
+            /**
+             * Format: int64
+             * @description Absent for the organisation as a whole
+             */
+            unit?: number;
+            /** @description By attribute */
+            values?: components["schemas"]["Value"][];
+            /**
+             * Format: int64
+             * @description Grows with every edit
+             */
+            version?: number;
+            /**
+             * @description The channel they asked for first
+             * @enum {string}
+             */
+            wish?: "email" | "text" | "voice" | "push" | "";
+        };
+        SheetPerson: {
+            /** @description The dependents they get messages about */
+            about: string[];
+            details: components["schemas"]["Details"];
+            /** @description The path of their personal link */
+            link: string;
+            name: string;
+            /** @description Their language's name in itself */
+            speaks: string;
+        };
+        SheetsView: {
+            households: components["schemas"]["HouseholdView"][];
+            organisation: string;
         };
         StepUsed: {
             channels: string[];
@@ -1093,6 +2461,16 @@ export interface components {
             now: string;
             sending: components["schemas"]["StripMessage"][];
         };
+        Tie: {
+            /** @description Contact is barred, for example by a court */
+            barred: boolean;
+            /** Format: int64 */
+            dependent: number;
+            /** Format: int64 */
+            guardian: number;
+            /** @description The guardian receives messages about the dependent */
+            receives: boolean;
+        };
         TieView: {
             barred: boolean;
             /** @description They are the guardian, not the dependent */
@@ -1100,12 +2478,136 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            /** @description They have an address that works */
+            reached: boolean;
             receives: boolean;
+        };
+        TwinSide: {
+            addresses: components["schemas"]["AddressView"][];
+            awayUntil: string;
+            bornOn: string;
+            externalId: string;
+            /** @description Why they could not be told something, in words */
+            gaps: string[];
+            groups: string[];
+            /** @description Of another unit, seen as the guardian of somebody in yours */
+            guest: boolean;
+            /** Format: int64 */
+            id: number;
+            knownAs: string;
+            /** @description BCP 47, or empty */
+            language: string;
+            name: string;
+            reachedOn: string;
+            roles: string[];
+            /** @description The language's name in English */
+            speaks: string;
+            /** @enum {string} */
+            status: "active" | "away" | "left";
+            ties: components["schemas"]["TieView"][];
+            /** @description From the outermost down; empty for the organisation as a whole */
+            unit: string;
+        };
+        TwinView: {
+            a: components["schemas"]["TwinSide"];
+            b: components["schemas"]["TwinSide"];
+            /** @description More than the same name speaks for it */
+            likely: boolean;
+            reasons: string[];
+        };
+        TwinsView: {
+            /** Format: int64 */
+            all: number;
+            pairs: components["schemas"]["TwinView"][];
+        };
+        UndoneView: {
+            /** Format: int64 */
+            edit: number;
+            /** @description Who was changed since and stays as they are */
+            kept: number[];
+            said: string;
+        };
+        Unit: {
+            /** Format: int64 */
+            id?: number;
+            name: string;
+            /** Format: int64 */
+            parent?: number;
+        };
+        UnitChoice: {
+            /** Format: int64 */
+            id: number;
+            path: string;
+        };
+        UnitView: {
+            /** Format: int64 */
+            groups: number;
+            /** Format: int64 */
+            id?: number;
+            name: string;
+            /** Format: int64 */
+            parent?: number;
+            path: string;
+            /**
+             * Format: int64
+             * @description Its own, without the units in it
+             */
+            people: number;
+        };
+        UseView: {
+            /** @description Kept filters that look at it */
+            filters: string[];
+            /** @description Groups that hold it */
+            groups: string[];
+            /** @description Drafts and scheduled messages that name it */
+            messages: string[];
+            /**
+             * Format: int64
+             * @description Who is picked for it
+             */
+            people: number;
+            /** @description Groups whose rules look at it */
+            rules: string[];
+        };
+        Value: {
+            /** Format: int64 */
+            attribute: number;
+            value: string;
+        };
+        VisitView: {
+            details: components["schemas"]["Details"];
+            /** @description Named in themselves */
+            languages: components["schemas"]["Choice"][];
+            name: string;
+            organisation: string;
+            /** @description The last day, ISO 8601 */
+            until: string;
+            /** @description The page's words in their language */
+            words: components["schemas"]["Words"];
+        };
+        WaitingView: {
+            /** Format: date-time */
+            at: string;
+            changes: components["schemas"]["Change"][];
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            person: number;
         };
         Welcome: {
             /** @description The demo's accounts; none outside the demo */
             demo: components["schemas"]["OfferedAccount"][];
             organisation: string;
+        };
+        Words: {
+            phrase: {
+                [key: string]: string;
+            };
+            /** @description Written from right to left */
+            rtl: boolean;
+            /** @description BCP 47 */
+            tag: string;
         };
     };
     responses: never;
@@ -1116,6 +2618,130 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    accounts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-accountRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-attribute": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Attribute"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-attribute": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     carriers: {
         parameters: {
             query?: never;
@@ -1209,6 +2835,99 @@ export interface operations {
             };
         };
     };
+    choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoicesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    edits: {
+        parameters: {
+            query?: {
+                /** @description How many to skip */
+                first?: number;
+                count?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
@@ -1247,6 +2966,17 @@ export interface operations {
                         /** @description The retry time in milliseconds. */
                         retry?: number;
                     } | {
+                        data: components["schemas"]["RosterMoved"];
+                        /**
+                         * @description The event name.
+                         * @constant
+                         */
+                        event: "roster-moved";
+                        /** @description The event ID. */
+                        id?: number;
+                        /** @description The retry time in milliseconds. */
+                        retry?: number;
+                    } | {
                         data: components["schemas"]["StillHere"];
                         /**
                          * @description The event name.
@@ -1259,6 +2989,161 @@ export interface operations {
                         retry?: number;
                     })[];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExportRequest"];
+            };
+        };
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    filters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFilterView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-filter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-filterRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFilterView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-filter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -1302,6 +3187,68 @@ export interface operations {
             };
         };
     };
+    gaps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GapsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     groups: {
         parameters: {
             query?: never;
@@ -1318,6 +3265,268 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GroupView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Group"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedGroup"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "match-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Match-peopleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "match-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "order-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order-groupsRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preview-ruleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulePreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Group"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedGroup"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "fill-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fill-groupRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
                 };
             };
             /** @description Error */
@@ -1366,6 +3575,37 @@ export interface operations {
             };
         };
     };
+    "group-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UseView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "add-import": {
         parameters: {
             query: {
@@ -1378,7 +3618,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "text/csv": string;
+                "application/octet-stream": string;
             };
         };
         responses: {
@@ -1389,6 +3629,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "last-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LastImportView"];
                 };
             };
             /** @description Error */
@@ -1487,6 +3756,132 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ImportView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-mapping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-mappingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    refused: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    mappings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MappingView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-mapping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -1787,6 +4182,274 @@ export interface operations {
             };
         };
     };
+    "add-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sheet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "alter-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Alter-peopleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "check-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sheet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "people-ids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Query"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "merge-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merge-peopleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    removal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovalView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "remove-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "search-people": {
+        parameters: {
+            query?: {
+                /** @description How many to skip */
+                first?: number;
+                count?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Query"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     person: {
         parameters: {
             query?: never;
@@ -1805,6 +4468,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonDetailView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sheet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"];
                 };
             };
             /** @description Error */
@@ -1986,6 +4715,68 @@ export interface operations {
             };
         };
     };
+    settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     welcome: {
         parameters: {
             query?: never;
@@ -2064,6 +4855,289 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StripView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    twins: {
+        parameters: {
+            query?: {
+                /** @description How many to skip */
+                first?: number;
+                count?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TwinsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    apart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApartRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Unit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    correct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Details"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    updates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "accept-update": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "decline-update": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
                 };
             };
             /** @description Error */

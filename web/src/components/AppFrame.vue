@@ -6,17 +6,19 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
 import { useEvents } from '@/composables/events'
 import { usePersonDrawer } from '@/composables/personDrawer'
-import { useSession } from '@/composables/session'
+import { useRights, useSession } from '@/composables/session'
 import FindBox, { type Found } from './FindBox.vue'
 import LampStrip from './LampStrip.vue'
 import LanternMark from './LanternMark.vue'
 import PersonDrawer from './PersonDrawer.vue'
+import SaidBar from './SaidBar.vue'
 import ShortcutList from './ShortcutList.vue'
 
 useEvents()
 const router = useRouter()
 const client = useQueryClient()
 const { data: session } = useSession()
+const may = useRights()
 const { show } = usePersonDrawer()
 const find = useTemplateRef('find')
 const shortcuts = ref(false)
@@ -24,7 +26,7 @@ const shortcuts = ref(false)
 const areas = [
   { to: '/write', name: 'Write', within: ['write'] },
   { to: '/outgoing', name: 'Outgoing', within: ['outgoing', 'record'] },
-  { to: '/people', name: 'People', within: ['people', 'import'] },
+  { to: '/people', name: 'People', within: ['people', 'import', 'gaps', 'twins', 'changes', 'sheets'] },
   { to: '/groups', name: 'Groups', within: ['groups'] },
 ]
 
@@ -86,9 +88,19 @@ async function signOut() {
           <div class="who">
             <b>{{ session?.name }}</b>
             <div class="quiet small">{{ session?.duty }}</div>
+            <div class="quiet small">
+              {{
+                session?.scope.whole
+                  ? 'reaches the whole organisation'
+                  : `reaches ${session?.units.join(', ')}`
+              }}
+            </div>
           </div>
           <button v-if="session?.bench" role="menuitem" @click="router.push('/bench')">
             The Bench: demo phones and mailboxes
+          </button>
+          <button v-if="may('change-settings')" role="menuitem" @click="router.push('/settings')">
+            Settings
           </button>
           <button role="menuitem" @click="shortcuts = true">Keys</button>
           <button role="menuitem" @click="signOut">Sign out</button>
@@ -100,6 +112,7 @@ async function signOut() {
     </main>
     <LampStrip />
     <PersonDrawer />
+    <SaidBar />
     <ShortcutList v-model="shortcuts" />
   </div>
 </template>

@@ -4,7 +4,7 @@ import { mdiClose } from '@mdi/js'
 
 /** A drawer from the right; Escape closes it and the focus returns. */
 const open = defineModel<boolean>({ required: true })
-defineProps<{ title: string; note?: string }>()
+defineProps<{ title: string; note?: string; wide?: boolean }>()
 
 const panel = ref<HTMLElement>()
 let before: Element | null = null
@@ -26,6 +26,7 @@ watch(open, async (now) => {
       <aside
         ref="panel"
         class="drawer"
+        :class="{ wide }"
         role="dialog"
         aria-modal="true"
         :aria-label="title"
@@ -39,6 +40,7 @@ watch(open, async (now) => {
             </h2>
             <span class="quiet small">{{ note }}</span>
           </div>
+          <span class="row acts"><slot name="actions" /></span>
           <v-btn :icon="mdiClose" variant="text" size="small" aria-label="Close" @click="open = false" />
         </header>
         <div class="inside"><slot /></div>
@@ -68,9 +70,16 @@ watch(open, async (now) => {
   outline: 0;
 }
 
+.drawer.wide {
+  width: min(560px, 94vw);
+}
+
+.acts {
+  margin-inline-start: auto;
+}
+
 header {
   display: flex;
-  justify-content: space-between;
   gap: 12px;
   padding: 14px 16px 10px;
   border-bottom: 1px solid var(--line);

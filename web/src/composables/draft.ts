@@ -13,7 +13,8 @@ export const emptyDraft = (): Draft => ({
 })
 
 /** One key for whatever a part names. */
-export const partKey = (p: Part): string => `${p.kind}:${p.group ?? p.role ?? p.person ?? ''}`
+export const partKey = (p: Part): string =>
+  `${p.kind}:${p.group ?? p.role ?? p.person ?? p.people?.join() ?? ''}`
 
 const quietTime = 500
 const retryTime = 4000

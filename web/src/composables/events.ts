@@ -41,9 +41,9 @@ export function useEvents(): void {
   source.addEventListener('import-moved', (event) => {
     const moved = JSON.parse(event.data) as { import: number }
     void again('import', moved.import)
-    void again('people')
-    void again('groups')
+    void again('roster')
   })
+  source.addEventListener('roster-moved', () => void again('roster'))
   // After a break, anything may have changed.
   let broken = false
   source.addEventListener('error', () => (broken = true))

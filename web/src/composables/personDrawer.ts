@@ -1,13 +1,24 @@
 import { ref } from 'vue'
 
 const person = ref(0)
+const adding = ref(false)
 
 /** The one person drawer, opened from wherever a name appears. */
 export function usePersonDrawer() {
   return {
     person,
+    adding,
     show: (id: number) => {
+      adding.value = false
       person.value = id
+    },
+    add: () => {
+      person.value = 0
+      adding.value = true
+    },
+    close: () => {
+      person.value = 0
+      adding.value = false
     },
   }
 }

@@ -1,12 +1,18 @@
 import { computed } from 'vue'
 import { queryOptions, useQuery } from '@tanstack/vue-query'
-import { api, take } from '@/api/client'
+import { api, take, type Schemas } from '@/api/client'
 
 export const sessionQuery = queryOptions({
   queryKey: ['session'],
   queryFn: () => take(api.GET('/session')),
   staleTime: Infinity,
 })
+
+/** What the account may do. */
+export function useRights() {
+  const { data } = useSession()
+  return (right: Schemas['Session']['rights'][number]) => data.value?.rights.includes(right) ?? false
+}
 
 export function useSession() {
   return useQuery(sessionQuery)

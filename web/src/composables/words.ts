@@ -1,4 +1,4 @@
-import type { Channel, DeliveryState } from '@/api/client'
+import type { DeliveryState, RosterChannel } from '@/api/client'
 
 const number = new Intl.NumberFormat('en-GB')
 
@@ -10,7 +10,30 @@ export const count = (n: number, one: string, many: string): string =>
 
 export const people = (n: number): string => count(n, 'person', 'people')
 
-export const channelWords: Record<Channel, string> = { email: 'Email', text: 'Text', voice: 'Voice' }
+export const channelWords: Record<RosterChannel, string> = {
+  email: 'Email',
+  text: 'Text',
+  voice: 'Voice',
+  push: 'Push',
+}
+
+export const healthWords = {
+  untried: 'not tried yet',
+  good: 'works',
+  failing: 'failed last time',
+  dead: 'dead: no longer used',
+}
+
+/** A day such as 2026-11-28, as people write it. */
+export const dayWords = (day?: string): string =>
+  day
+    ? new Intl.DateTimeFormat('en-GB', {
+        day: 'numeric',
+        month: 'short',
+        year: 'numeric',
+        timeZone: 'UTC',
+      }).format(new Date(`${day}T00:00:00Z`))
+    : ''
 
 /** The stages that a mark's fill tells apart. */
 export type Stage = 'waiting' | 'carrier' | 'arrived' | 'answered' | 'failed' | 'stopped'

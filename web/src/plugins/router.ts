@@ -47,6 +47,43 @@ export const router = createRouter({
       meta: { title: 'Load a roster file' },
     },
     {
+      path: '/people/gaps',
+      name: 'gaps',
+      component: () => import('@/views/Gaps.vue'),
+      meta: { title: 'Gaps' },
+    },
+    {
+      path: '/people/twins',
+      name: 'twins',
+      component: () => import('@/views/Twins.vue'),
+      meta: { title: 'Twins' },
+    },
+    {
+      path: '/people/changes',
+      name: 'changes',
+      component: () => import('@/views/Changes.vue'),
+      meta: { title: 'Changes' },
+    },
+    {
+      path: '/people/sheets',
+      name: 'sheets',
+      component: () => import('@/views/Sheets.vue'),
+      meta: { title: 'Sheets to print' },
+    },
+    {
+      path: '/settings',
+      name: 'settings',
+      component: () => import('@/views/Settings.vue'),
+      meta: { title: 'Settings' },
+    },
+    {
+      path: '/update/:token',
+      name: 'update',
+      component: () => import('@/views/Update.vue'),
+      props: true,
+      meta: { open: true, title: 'Your details' },
+    },
+    {
       path: '/groups',
       name: 'groups',
       component: () => import('@/views/Groups.vue'),

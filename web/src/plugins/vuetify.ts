@@ -1,5 +1,6 @@
 import 'vuetify/styles'
 import { createVuetify, type ThemeDefinition } from 'vuetify'
+import { mdiClose } from '@mdi/js'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 
 const lantern: ThemeDefinition = {
@@ -23,7 +24,7 @@ const lantern: ThemeDefinition = {
 // Set once so that every component arrives in this look.
 export const vuetify = createVuetify({
   theme: { defaultTheme: 'lantern', themes: { lantern } },
-  icons: { defaultSet: 'mdi', aliases, sets: { mdi } },
+  icons: { defaultSet: 'mdi', aliases: { ...aliases, clear: mdiClose }, sets: { mdi } },
   defaults: {
     global: { ripple: false },
     VBtn: { variant: 'outlined', height: 34, rounded: 'md', class: 'lantern-btn' },

@@ -1,17 +1,27 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { api, take, type Schemas } from '@/api/client'
+import { api, asFile, download, take, type Schemas } from '@/api/client'
+import { useChoices } from '@/composables/choices'
+import { usePersonDrawer } from '@/composables/personDrawer'
+import { useSaid } from '@/composables/said'
+import { useTimes } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import PaneHead from '@/components/PaneHead.vue'
+import PeopleTabs from '@/components/PeopleTabs.vue'
 import SayNote from '@/components/SayNote.vue'
+import IssueTable from '@/roster/IssueTable.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
 const client = useQueryClient()
+const { show } = usePersonDrawer()
+const { undo, fail } = useSaid()
+const { moment } = useTimes()
+const { data: choices } = useChoices()
 const number = computed(() => Number(props.id || 0))
 const over = ref(false)
 
@@ -22,39 +32,83 @@ const { data, error } = useQuery({
   // Events may be missed while loading.
   refetchInterval: (query) => (query.state.data?.state === 'loading' ? 1000 : false),
 })
+const { data: last } = useQuery({
+  queryKey: ['roster', 'last import'],
+  queryFn: () => take(api.GET('/imports/last')),
+})
 
-const keep = (view: Schemas['ImportView']) => client.setQueryData(['import', view.id], view)
+type View = Schemas['ImportView']
+const keep = (view: View) => client.setQueryData(['import', view.id], view)
+watch(
+  () => data.value?.state,
+  (now) => now === 'loaded' && void client.invalidateQueries({ queryKey: ['roster'] }),
+)
 
 const give = useMutation({
   mutationFn: (file: File) =>
-    take(
-      api.POST('/imports', {
-        params: { query: { name: file.name } },
-        body: file as unknown as string,
-        bodySerializer: (body) => body as unknown as BodyInit,
-        headers: { 'Content-Type': 'text/csv' },
-      }),
-    ),
+    take(api.POST('/imports', { params: { query: { name: file.name } }, ...asFile(file) })),
   onSuccess: async (view) => {
     keep(view)
     await router.push(`/people/import/${view.id}`)
   },
 })
 
+interface Understanding {
+  meanings?: string[]
+  markLeft?: boolean
+  unit?: number
+}
+
 const map = useMutation({
-  mutationFn: (meanings: string[]) =>
-    take(api.PUT('/imports/{id}/columns', { params: { path: { id: number.value } }, body: { meanings } })),
+  mutationFn: (u: Understanding): Promise<View> => {
+    const d = data.value!
+    return take(
+      api.PUT('/imports/{id}', {
+        params: { path: { id: number.value } },
+        body: { meanings: d.columns.map((c) => c.meaning), markLeft: d.markLeft, unit: d.unit, ...u },
+      }),
+    )
+  },
   onSuccess: keep,
 })
 
 const load = useMutation({
-  mutationFn: () => take(api.POST('/imports/{id}/load', { params: { path: { id: number.value } } })),
+  mutationFn: (): Promise<View> =>
+    take(api.POST('/imports/{id}/load', { params: { path: { id: number.value } } })),
   onSuccess: keep,
 })
 
+const mappingName = ref('')
+const naming = ref(false)
+const keepMapping = useMutation({
+  mutationFn: (): Promise<View> =>
+    take(
+      api.POST('/imports/{id}/mapping', {
+        params: { path: { id: number.value } },
+        body: { name: mappingName.value },
+      }),
+    ),
+  onSuccess: (view) => {
+    keep(view)
+    naming.value = false
+    mappingName.value = ''
+  },
+})
+
+const refused = () =>
+  download(
+    api.GET('/imports/{id}/refused', { params: { path: { id: number.value } }, parseAs: 'blob' }),
+  ).catch(fail)
+
 function mean(column: number, meaning: string) {
-  const meanings = (data.value?.columns ?? []).map((c, i) => (i === column ? meaning : c.meaning))
-  map.mutate(meanings)
+  map.mutate({ meanings: (data.value?.columns ?? []).map((c, i) => (i === column ? meaning : c.meaning)) })
+}
+
+const leaving = computed(() => (data.value?.markLeft ? data.value.missingAll : 0))
+
+async function back(edit: number) {
+  await undo(edit)
+  await client.invalidateQueries({ queryKey: ['import'] })
 }
 
 function picked(event: Event) {
@@ -69,46 +123,65 @@ function dropped(event: DragEvent) {
 }
 
 const nothing = computed(
-  () => data.value && !data.value.added && !data.value.changed && !data.value.groups.length,
+  () => data.value && !data.value.added && !data.value.changed && !data.value.groups.length && !leaving.value,
 )
 const failed = computed(() =>
-  [give.error.value, map.error.value, load.error.value, error.value].find(Boolean),
+  [give.error.value, map.error.value, load.error.value, keepMapping.error.value, error.value].find(Boolean),
 )
 </script>
 
 <template>
   <div class="page">
-    <PageHead title="Load a roster file" :note="data ? data.fileName : ''">
-      <v-btn to="/people">{{ data?.state === 'loaded' ? 'See people' : 'Back to people' }}</v-btn>
+    <PageHead title="Load a file" :note="data ? data.fileName : ''">
+      <template v-if="!number" #beside><PeopleTabs /></template>
+      <v-btn v-if="data" to="/people">{{ data.state === 'loaded' ? 'See people' : 'Back to people' }}</v-btn>
       <v-btn v-if="data" to="/people/import">Another file…</v-btn>
       <v-btn
         v-if="data?.state === 'proposed'"
         color="primary"
         variant="flat"
-        :disabled="Boolean(data.problem) || Boolean(nothing) || load.isPending.value"
+        :disabled="Boolean(data.problem) || Boolean(nothing) || load.isPending.value || map.isPending.value"
         @click="load.mutate()"
-        >{{ data.added + data.changed ? `Load ${people(data.added + data.changed)}` : 'Load' }}</v-btn
+        >{{
+          data.added + data.changed + leaving ? `Load ${people(data.added + data.changed + leaving)}` : 'Load'
+        }}</v-btn
       >
     </PageHead>
     <div class="body">
       <SayNote v-if="failed" kind="bad">{{ failed.message }}</SayNote>
-      <label
-        v-if="!number"
-        class="drop sheet"
-        :class="{ over }"
-        @dragover.prevent="over = true"
-        @dragleave="over = false"
-        @drop.prevent="dropped"
-      >
-        <h2>Choose a CSV file, or drop it here</h2>
-        <span class="quiet">
-          People with their roles, language, numbers, mail addresses and groups; for dependents, their
-          guardians. Commas, semicolons or tabs; UTF-8 or Windows. Nothing is loaded before you have seen how
-          it was understood.
-        </span>
-        <input type="file" accept=".csv,.txt,.tsv,text/csv" @change="picked" />
-        <span v-if="give.isPending.value" class="quiet">Reading…</span>
-      </label>
+      <template v-if="!number">
+        <label
+          class="drop sheet"
+          :class="{ over }"
+          @dragover.prevent="over = true"
+          @dragleave="over = false"
+          @drop.prevent="dropped"
+        >
+          <h2>Choose a roster file, or drop it here</h2>
+          <span class="quiet">
+            A spreadsheet (CSV or XLSX), an address book (vCard) or a OneRoster bundle (ZIP). People with
+            their roles, languages, numbers, mail addresses and groups; for dependents, their guardians.
+            Nothing is loaded before you have seen how it was understood.
+          </span>
+          <input
+            type="file"
+            accept=".csv,.txt,.tsv,.xlsx,.vcf,.zip,text/csv"
+            aria-label="Roster file"
+            @change="picked"
+          />
+          <span v-if="give.isPending.value" class="quiet">Reading…</span>
+        </label>
+        <section v-if="last?.id" class="sheet last">
+          <div>
+            <b
+              ><bdi>{{ last.fileName }}</bdi></b
+            >
+            was the last file, loaded by {{ last.by || 'the program' }}, {{ moment(last.at) }}.
+            {{ last.result }}
+          </div>
+          <v-btn size="small" @click="back(last.edit)">Undo it as a whole</v-btn>
+        </section>
+      </template>
 
       <template v-else-if="data?.state === 'loading'">
         <section class="sheet progress">
@@ -123,7 +196,12 @@ const failed = computed(() =>
 
       <EmptyNote v-else-if="data?.state === 'loaded'" :title="data.result">
         Every row of {{ data.fileName }} went in together. Loading the same file again changes nothing.
-        <template #action><v-btn color="primary" variant="flat" to="/people">See people</v-btn></template>
+        <template #action>
+          <v-btn color="primary" variant="flat" to="/people">See people</v-btn>
+          <v-btn v-if="data.edit && last?.edit === data.edit" @click="back(data.edit)"
+            >Undo it as a whole</v-btn
+          >
+        </template>
       </EmptyNote>
 
       <template v-else-if="data">
@@ -142,6 +220,9 @@ const failed = computed(() =>
           <span
             ><b class="num">{{ thousands(data.unchanged) }}</b> unchanged</span
           >
+          <span
+            ><b class="num">{{ thousands(data.missingAll) }}</b> not in the file</span
+          >
           <span :class="{ bad: data.refusedAll }"
             ><b class="num">{{ thousands(data.refusedAll) }}</b> not loaded</span
           >
@@ -154,8 +235,22 @@ const failed = computed(() =>
         </section>
 
         <section>
-          <PaneHead title="How the columns were understood" :note="data.read" />
-          <div class="grid sheet">
+          <PaneHead title="How the columns were understood">
+            {{ data.read }}<template v-if="data.mapping"> · as kept under “{{ data.mapping }}”</template>
+            <button v-else-if="!naming" class="link keep" @click="naming = true">
+              · Keep this for next time…
+            </button>
+          </PaneHead>
+          <form v-if="naming" class="row name" @submit.prevent="keepMapping.mutate()">
+            <input
+              v-model="mappingName"
+              aria-label="Name of the mapping"
+              placeholder="Name, such as school office"
+            />
+            <v-btn type="submit" size="small" :disabled="!mappingName.trim()">Keep</v-btn>
+            <v-btn size="small" @click="naming = false">Never mind</v-btn>
+          </form>
+          <div class="grid sheet" tabindex="0" role="region" aria-label="The first rows of the file">
             <table class="plain">
               <thead>
                 <tr>
@@ -170,14 +265,16 @@ const failed = computed(() =>
                       @change="mean(i, ($event.target as HTMLSelectElement).value)"
                     >
                       <option value="">left aside</option>
-                      <option v-for="m in data.meanings" :key="m" :value="m">{{ m }}</option>
+                      <option v-for="m in data.meanings" :key="m" :value="m">
+                        {{ m.replace('attribute: ', '') }}
+                      </option>
                     </select>
                   </th>
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="(line, r) in data.lines" :key="line">
-                  <td class="num quiet">{{ line }}</td>
+                <tr v-for="(at, r) in data.places" :key="r">
+                  <td class="num quiet">{{ at.sheet ? `${at.sheet} ` : '' }}{{ at.line }}</td>
                   <td v-for="(c, i) in data.columns" :key="i" :class="{ aside: !c.meaning }">
                     <bdi>{{ c.first[r] }}</bdi>
                   </td>
@@ -186,68 +283,116 @@ const failed = computed(() =>
             </table>
           </div>
           <p class="quiet small under">
-            The first {{ data.lines.length }} of {{ thousands(data.rows) }} rows.
+            The first {{ data.places.length }} of {{ thousands(data.rows) }} rows.
           </p>
         </section>
 
+        <section class="choices">
+          <label class="field"
+            ><span>New people whose row names no unit belong to</span>
+            <select
+              :value="data.unit"
+              @change="map.mutate({ unit: Number(($event.target as HTMLSelectElement).value) })"
+            >
+              <option :value="0">the whole organisation</option>
+              <option v-for="u in choices?.units" :key="u.id" :value="u.id">{{ u.path }}</option>
+            </select></label
+          >
+          <fieldset v-if="data.missingAll">
+            <legend>
+              {{ people(data.missingAll) }} with the same roles {{ data.missingAll === 1 ? 'is' : 'are' }} not
+              in the file
+            </legend>
+            <label class="tickbox"
+              ><input
+                type="radio"
+                name="missing"
+                :checked="!data.markLeft"
+                @change="map.mutate({ markLeft: false })"
+              />leave them alone</label
+            >
+            <label class="tickbox"
+              ><input
+                type="radio"
+                name="missing"
+                :checked="data.markLeft"
+                @change="map.mutate({ markLeft: true })"
+              />mark them as left</label
+            >
+          </fieldset>
+        </section>
+
         <div class="issues">
-          <section v-if="data.refused.length">
-            <PaneHead title="Rows that will not load" :note="count(data.refusedAll, 'row', 'rows')" />
-            <table class="plain sheet">
-              <thead>
-                <tr>
-                  <th class="num">Line</th>
-                  <th>What it says</th>
-                  <th>Why not</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="(issue, i) in data.refused" :key="i">
-                  <td class="num">{{ issue.line }}</td>
-                  <td>
-                    <bdi>{{ issue.value }}</bdi>
-                  </td>
-                  <td>{{ issue.reason }}</td>
-                </tr>
-              </tbody>
-            </table>
-          </section>
-          <section v-if="data.noted.length">
-            <PaneHead title="Loaded, with something left off" :note="count(data.notedAll, 'cell', 'cells')" />
-            <table class="plain sheet">
-              <thead>
-                <tr>
-                  <th class="num">Line</th>
-                  <th>Column</th>
-                  <th>What it says</th>
-                  <th>What is wrong</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="(issue, i) in data.noted" :key="i">
-                  <td class="num">{{ issue.line }}</td>
-                  <td>{{ issue.column }}</td>
-                  <td>
-                    <bdi>{{ issue.value }}</bdi>
-                  </td>
-                  <td>{{ issue.reason }}</td>
-                </tr>
-              </tbody>
-            </table>
-          </section>
+          <IssueTable
+            v-if="data.refused.length"
+            title="Rows that will not load"
+            why="Why not"
+            :note="count(data.refusedAll, 'row', 'rows')"
+            :issues="data.refused"
+          >
+            <button class="link" @click="refused">Save them with their reasons…</button>
+          </IssueTable>
+          <IssueTable
+            v-if="data.noted.length"
+            title="Loaded, with something left off"
+            why="What is wrong"
+            :note="count(data.notedAll, 'cell', 'cells')"
+            :issues="data.noted"
+          />
           <section v-if="data.changes.length">
-            <PaneHead title="People who change" :note="people(data.changed)" />
+            <PaneHead title="People who change, field by field" :note="people(data.changed)" />
             <table class="plain sheet">
               <tbody>
-                <tr v-for="c in data.changes" :key="c.line">
-                  <td class="num">{{ c.line }}</td>
+                <tr v-for="c in data.changes" :key="c.person">
                   <td>
-                    <bdi>{{ c.name }}</bdi>
+                    <button class="link" @click="show(c.person)">
+                      <bdi>{{ c.name }}</bdi>
+                    </button>
                   </td>
-                  <td>{{ c.changes.join('; ') }}</td>
+                  <td>
+                    <div v-for="(f, i) in c.changes" :key="i">
+                      <span class="quiet">{{ f.what }}:</span> <del v-if="f.from">{{ f.from }}</del>
+                      {{ f.from && f.to ? '→' : '' }} <ins v-if="f.to">{{ f.to }}</ins>
+                    </div>
+                  </td>
                 </tr>
               </tbody>
             </table>
+          </section>
+          <section v-if="data.new.length">
+            <PaneHead title="People who are new" :note="people(data.added)" />
+            <table class="plain sheet">
+              <tbody>
+                <tr v-for="(p, i) in data.new.slice(0, 50)" :key="i">
+                  <td>
+                    <bdi>{{ p.name }}</bdi>
+                  </td>
+                  <td class="quiet">{{ p.detail }}</td>
+                </tr>
+              </tbody>
+            </table>
+            <p v-if="data.added > 50" class="quiet small under">and {{ thousands(data.added - 50) }} more</p>
+          </section>
+          <section v-if="data.missing.length">
+            <PaneHead
+              title="Not in the file"
+              :note="data.markLeft ? 'will be marked as left' : 'left alone'"
+            />
+            <table class="plain sheet">
+              <tbody>
+                <tr v-for="p in data.missing.slice(0, 50)" :key="p.id">
+                  <td>
+                    <button class="link" @click="show(p.id)">
+                      <bdi>{{ p.name }}</bdi>
+                    </button>
+                  </td>
+                  <td class="quiet">{{ p.detail }}</td>
+                </tr>
+              </tbody>
+            </table>
+            <p v-if="data.missingAll > 50" class="quiet small under">
+              and {{ thousands(data.missingAll - 50) }} more
+            </p>
           </section>
         </div>
       </template>
@@ -309,15 +454,55 @@ const failed = computed(() =>
   margin-bottom: 4px;
 }
 
-select {
-  font: inherit;
+th select {
   font-weight: 400;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid #8fa5ae;
-  border-radius: 5px;
   padding: 3px 4px;
-  min-width: 96px;
+  width: 128px;
+}
+
+.keep {
+  margin-inline-start: 14px;
+}
+
+.name {
+  margin-bottom: 8px;
+}
+
+.last {
+  padding: 10px 14px;
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 16px;
+}
+
+.choices {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 32px;
+  align-items: flex-start;
+}
+
+fieldset {
+  border: 0;
+  margin: 0;
+  padding: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+}
+
+legend {
+  font-size: 12px;
+  font-weight: 600;
+  color: var(--ink2);
+  padding: 0;
+  margin-bottom: 5px;
+}
+
+ins {
+  text-decoration: none;
+  color: var(--sea);
 }
 
 td {

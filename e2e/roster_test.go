@@ -1,0 +1,313 @@
+package e2e_test
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/e2e/browser"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/testkit"
+)
+
+// filters adds a filter by its subject and, unless it is "", what it compares with.
+func (v *visit) filters(subject, value string) {
+	v.t.Helper()
+	v.clicks(".stack button", "filter")
+	v.element(`select[aria-label="What the filter looks at"]`).MustSelect(subject)
+	if value != "" {
+		v.element(`select[aria-label="What with"]`).MustSelect(value)
+	}
+	v.clicks(".stack form button", "^Add$")
+}
+
+func TestFilteringSelectingAndChangingMany(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 0)
+	v.goes("/people")
+	v.sees("header", "8 people")
+	v.sees(".bar", "Nobody is selected")
+	v.filters("Role", "guardian")
+	v.sees(".stack li", `in the role guardian[\s\S]*4`)
+	v.filters("Can be reached by", "text")
+	v.sees(".stack li:nth-child(2)", "2")
+	v.sees("header", "2 of 8 people")
+	v.clicks(".bar button", "all 2 that match")
+	v.sees(".bar", "2 people selected")
+
+	// What is shown changes; who is selected does not.
+	v.element(`[aria-label^="Take away the filter can be"]`).MustClick()
+	v.sees("header", "4 of 8 people")
+	v.sees(".bar", "2 people selected")
+	v.type_(`input[aria-label="Search people"]`, "Tuan")
+	v.sees(".bar", "2 people selected, 0 of them on screen")
+
+	v.clicks(".bar button", "Add to a group")
+	v.element("aside select").MustSelect("Coaches")
+	v.clicks("aside button", "Add them")
+	v.sees(".said", "2 people added to Coaches")
+	v.clicks(".said button", "Undo")
+	v.sees(".said", "Undone: 2 people added to Coaches")
+
+	v.clicks(".bar button", "Set…")
+	v.element("aside select").MustSelect("status")
+	v.clicks("aside button", "Set it for 2 people")
+	v.sees(".said", "2 people marked away")
+
+	v.clicks(".bar button", "Write to them")
+	v.sees(".part", "2 people chosen one by one")
+	v.sees(".who .total", "0 people after these parts")
+}
+
+func TestAFilterStackBecomesAGroup(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 0)
+	v.goes("/people")
+	v.filters("Language", "Polish")
+	v.clicks(".keep button", "Make a group by this rule")
+	v.type_(`input[aria-label="Name of the group"]`, "Reads Polish")
+	v.clicks(".keep button", "Make the group")
+	v.sees("aside", `Reads Polish[\s\S]*By rule: reads Polish`)
+	v.sees("aside td", "Piotr Zielony")
+
+	// Who would join and leave stands there before the rule is saved.
+	v.clicks("aside button", "Change…")
+	v.element(`aside [aria-label^="Take away the filter"]`).MustClick()
+	v.filters("Role", "staff")
+	v.sees("aside [role=status]", "1 person would be in it: 1 person would join, 2 people would leave")
+	v.clicks("aside button", "^Save$")
+	v.sees("aside td", "Naya Osei")
+}
+
+func TestEditingAPerson(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 0)
+	v.goes("/people")
+	v.clicks("td .link", "Rania Haddad")
+	v.sees("aside.drawer", "rania@example.org")
+	v.clicks("aside.drawer button", "^Edit$")
+	v.clicks("aside button", "Add a number")
+	v.element(`aside li:last-child input[aria-label="Number"]`).MustInput("07700 9")
+	v.sees("aside li", "it is too short")
+	v.clicks("aside button", "^Save$")
+	v.sees("aside [role=alert]", "Nothing was saved")
+	assert.Equal(t, "07700 9", v.value(`aside li:last-child input[aria-label="Number"]`), "what was typed stays")
+	v.element(`aside li:last-child input[aria-label="Number"]`).MustSelectAllText().MustInput("07700 900600")
+	v.sees("aside li", "no network is known to use")
+	v.element(`aside li:last-child button[aria-label="Earlier"]`).MustClick()
+	v.clicks("aside button", "^Save$")
+	v.sees(".said", "Changed Rania Haddad")
+	v.sees("aside.drawer .list li:nth-child(2)", "44 7700 900600")
+	v.sees("aside.drawer .history", "Hugo Farrowby")
+	v.clicks(".said button", "Undo")
+	v.until(`!document.querySelector("aside.drawer").innerText.includes("900600") || document.querySelector(".history").innerText.includes("undone")`)
+}
+
+func TestTheSecondAdministratorIsShownWhatChanged(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 0)
+	v.goes("/people")
+	v.clicks("td .link", "Rania Haddad")
+	v.clicks("aside.drawer button", "^Edit$")
+	v.element("aside textarea").MustInput("mine")
+
+	other := testkit.SignedIn(t, v.instance.URL)
+	var person struct{ Sheet roster.Sheet }
+	other.Want(http.StatusOK, http.MethodGet, "/api/people/1", nil, &person)
+	person.Sheet.FamilyName = "Al-Haddad"
+	other.Want(http.StatusOK, http.MethodPut, "/api/people/1", person.Sheet, nil)
+
+	v.clicks("aside button", "^Save$")
+	v.sees("aside [role=alert]", `somebody else changed this person[\s\S]*Hugo Farrowby changed Haddad to Al-Haddad`)
+	assert.Equal(t, "mine", v.value("aside textarea"))
+	v.clicks("aside [role=alert] button", "Save mine over it")
+	v.clicks("aside button", "^Save$")
+	v.sees(".said", "Changed Rania Haddad")
+}
+
+func TestAddingAndRemovingAPerson(t *testing.T) {
+	v := signedIn(t, "", 0)
+	v.goes("/people")
+	v.clicks("header button", "Add somebody")
+	v.type_("aside input", "نادية")
+	v.clicks("aside label", "guardian")
+	v.clicks("aside button", "Add to the roster")
+	v.sees("aside.drawer h2", "نادية")
+	v.sees("aside.drawer [role=alert]", "No way to reach them on file")
+	v.clicks("aside button", "Remove…")
+	v.clicks("aside [role=alert] button", "^Remove")
+	v.sees(".said", "Removed نادية")
+	v.sees("h2", "Nobody is on the roster yet")
+	v.clicks(".said button", "Undo")
+	v.sees("td", "نادية")
+}
+
+func TestGroupsAreOrderedFilledAndDeleted(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 0)
+	v.goes("/groups")
+	v.clicks("button", "^In order$")
+	v.sees("tr:nth-child(4)", "Coaches")
+	v.sees("tr .link", "Coaches").MustFocus()
+	v.page.KeyActions().Press(input.AltLeft).Type(input.ArrowUp).MustDo()
+	v.sees("tr:nth-child(3)", "Coaches")
+
+	v.clicks("header button", "New group")
+	v.type_("aside input:not([type=radio])", "Crew > list")
+	v.clicks("aside button", "Make the group")
+	v.sees("aside [role=alert]", "cannot hold ; > |")
+	v.element("aside input:not([type=radio])").MustSelectAllText().MustInput("Crew list")
+	v.clicks("aside button", "Make the group")
+	v.sees("aside", "Nobody is in it yet")
+	v.clicks("aside button", "Fill…")
+	v.clicks("aside [role=radio]", "A pasted list")
+	v.element("aside textarea").MustInput("07700 900417\nTuan Vo; ask Hugo")
+	v.clicks("aside button", "See whom it means")
+	v.sees("aside [role=status]", "It means 2 people: Rania Haddad, Tuan Vo")
+	v.sees("aside", `1 item means nobody for sure[\s\S]*ask Hugo`)
+	v.clicks("aside button", "Add 2 people")
+	v.sees("aside td", "Tuan Vo")
+	v.clicks("aside button", "Delete…")
+	v.sees("aside [role=alert]", "Nothing uses it")
+	v.clicks("aside [role=alert] button", "Delete it")
+	v.sees(".said", "Crew list was deleted")
+}
+
+func TestGapsSheetsAndAPersonalLink(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 0)
+	v.goes("/people/gaps")
+	v.sees("article", `1[\s\S]*no way to reach them on file`)
+	v.clicks("article a", "Sheets to print")
+	v.sees(".paper", `Please check how we reach you[\s\S]*Di Venn[\s\S]*nothing on file`)
+	link := v.sees(".paper .url", "/update/").MustText()
+
+	// Whoever holds the sheet has no account.
+	page, err := browser.Page(chromium, link, 1024, 768)
+	require.NoError(t, err)
+	defer page.MustClose()
+	holder := &visit{t, v.instance, page.Timeout(longestVisit)}
+	holder.sees("h1", "Hello Di")
+	holder.clicks("button", "Add an email address")
+	holder.type_("input[type=email]", "di@venn")
+	holder.clicks("button", "Send my corrections")
+	holder.sees("[role=alert]", "This cannot be right")
+	holder.element("input[type=email]").MustSelectAllText().MustInput("di@venn.example")
+	holder.clicks("button", "Send my corrections")
+	holder.sees("[role=status]", "will be looked at")
+
+	v.page.MustActivate()
+	v.goes("/people/gaps")
+	v.sees("article", `Di Venn[\s\S]*di@venn.example`)
+	v.clicks("article button", "Put it on the roster")
+	v.sees(".said", "Di Venn corrected their own details")
+	v.until(`![...document.querySelectorAll("h2")].some((h) => h.innerText.includes("no way to reach"))`)
+}
+
+func TestTwinsAreMerged(t *testing.T) {
+	v := signedIn(t, "Id,Name,Mobile,Email\n1,Łukasz Kłos,07700 900001,k@example.org\n2,Lukasz Klos,,k@example.org\n", 0)
+	v.goes("/people/twins")
+	v.sees("article", "both have k@example.org, the same name")
+	v.clicks("article button", "Merge into this one")
+	v.sees(".said", "Merged 2 people into")
+	v.sees("h2", "Nobody seems to be here twice")
+	v.clicks(".said button", "Undo")
+	v.sees("article", "both have")
+	v.clicks("article button", "They are two")
+	v.sees("h2", "Nobody seems to be here twice")
+}
+
+func TestFilesOfEveryKindAndTheWayBack(t *testing.T) {
+	v := signedIn(t, "", 0)
+	samples := filepath.Join(testkit.Root(), "docs", "samples")
+	for name, says := range map[string]string{"people.vcf": "vCard", "oneroster.zip": "OneRoster bundle", "people.csv": "commas between cells"} {
+		v.goes("/people/import")
+		v.element("input[type=file]").MustSetFiles(filepath.Join(samples, name))
+		v.sees(".cap", says)
+	}
+	file := filepath.Join(t.TempDir(), "odd.csv")
+	require.NoError(t, os.WriteFile(file, []byte("Wer;Ort\nBo Venn;here\n;there\n"), 0o600))
+	v.goes("/people/import")
+	v.element("input[type=file]").MustSetFiles(file)
+	v.sees("[role=alert]", "No column holds names")
+	v.sees("th", "Wer").MustElement("select").MustSelect("full name")
+	v.sees(".figures", `1 added[\s\S]*1 not loaded`)
+	v.clicks("button", "Keep this for next time")
+	v.type_(`input[aria-label="Name of the mapping"]`, "The old program")
+	v.clicks("form button", "^Keep$")
+	v.sees(".cap", "as kept under “The old program”")
+	v.clicks("button", "Load 1 person")
+	v.sees("h2", "1 added")
+	v.goes("/people/import")
+	v.sees(".last", "odd.csv")
+	v.clicks(".last button", "Undo it as a whole")
+	v.sees(".said", "Undone: loaded odd.csv")
+	v.goes("/people")
+	v.sees("h2", "Nobody is on the roster yet")
+}
+
+func TestAnAccountIsMadeAndEnded(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.goes("/settings?of=units")
+	v.clicks("button", "Add a unit")
+	v.type_("form input", "Flood watch")
+	v.clicks("form button", "^Save$")
+	v.sees("td", "Flood watch")
+	v.clicks("[role=tab]", "Accounts")
+	v.clicks("button", "Add an account")
+	v.type_("form label:nth-of-type(1) input", "Tamsin Rushmere")
+	v.type_("form input[type=email]", "flood@quillmere.example")
+	v.type_("form input[type=password]", "a long password")
+	v.clicks("form label", "Flood watch")
+	v.clicks("form button", "^Save$")
+	v.sees("td", "flood@quillmere.example")
+
+	page, err := browser.Page(chromium, v.instance.URL, 1280, 800)
+	require.NoError(t, err)
+	defer page.MustClose()
+	other := &visit{t, v.instance, page.Timeout(longestVisit)}
+	other.type_("#login", "flood@quillmere.example")
+	other.type_("#password", "a long password")
+	other.page.Keyboard.MustType(input.Enter)
+	other.sees("h1", "Outgoing")
+	other.goes("/people")
+	other.sees("h2", "Nobody is on the roster yet")
+
+	v.page.MustActivate()
+	v.clicks("td .link", "Tamsin Rushmere")
+	v.clicks("form label", "active: may sign in")
+	v.clicks("form button", "^Save$")
+	v.sees("td", "not active: cannot sign in")
+	other.goes("/people")
+	other.sees("h1", "Sign in")
+}
+
+// Long lists, long names and names from right to left keep the page in shape.
+func TestALongRosterScrolls(t *testing.T) {
+	var file strings.Builder
+	file.WriteString("Id,Name,Email\n")
+	for n := range 5000 {
+		fmt.Fprintf(&file, "P%d,Bo A%04d,p%d@example.org\n", n, n, n)
+	}
+	file.WriteString("X1," + strings.Repeat("Wolfeschlegelstein ", 14) + "Aa,long@example.org\n")
+	v := signedIn(t, file.String(), 0)
+	v.goes("/people")
+	v.sees("header", "5,001 people")
+	v.until(`document.querySelectorAll("tbody tr.go").length < 60`)
+	v.page.MustEval(`() => { document.querySelector(".scroll").scrollTop = 33 * 3000 }`)
+	v.sees("td", "Bo A30")
+	v.clicks(".bar button", "all 5,001")
+	v.sees(".bar", "5,001 people selected")
+	v.clicks(".bar button", "Set…")
+	v.element("aside select").MustSelect("give a role")
+	v.element("aside label:nth-of-type(2) select").MustSelect("member")
+	v.clicks("aside button", "Set it for 5,001 people")
+	v.sees(".said", "5,001 people given the role member")
+	assert.True(t, v.page.MustEval(`() => document.documentElement.scrollWidth <= window.innerWidth`).Bool())
+	r, err := v.instance.Store.Roster(context.Background())
+	require.NoError(t, err)
+	assert.True(t, r.At(4000).Has(roster.Member))
+}

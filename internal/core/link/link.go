@@ -1,0 +1,56 @@
+// Package link makes and reads the personal links by which somebody corrects
+// their own details: signed, for one person, until a moment.
+package link
+
+import (
+	"crypto/hmac"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/binary"
+	"errors"
+	"time"
+
+	"upperlantern/internal/core/roster"
+)
+
+// Errors that a reader of links tells apart.
+var (
+	ErrNotOurs = errors.New("this link is not one of ours")
+	ErrExpired = errors.New("this link has expired")
+)
+
+const (
+	head = 12 // person (8 bytes) and expiry in Unix minutes (4 bytes), big endian
+	seal = 16 // of HMAC-SHA256 (RFC 2104), truncated
+)
+
+// Make makes the token of a person, which holds until a moment, to the minute.
+func Make(secret string, person roster.PersonID, until time.Time) string {
+	token := make([]byte, head, head+seal)
+	binary.BigEndian.PutUint64(token, uint64(person))
+	binary.BigEndian.PutUint32(token[8:], uint32(until.Unix()/60))
+	return base64.RawURLEncoding.EncodeToString(append(token, sign(secret, token)...))
+}
+
+// Read returns whom a token is for and until when it holds.
+func Read(secret, token string, now time.Time) (person roster.PersonID, until time.Time, err error) {
+	content, err := base64.RawURLEncoding.DecodeString(token)
+	if err != nil || len(content) != head+seal || secret == "" {
+		return 0, until, ErrNotOurs
+	}
+	if !hmac.Equal(content[head:], sign(secret, content[:head])) {
+		return 0, until, ErrNotOurs
+	}
+	until = time.Unix(int64(binary.BigEndian.Uint32(content[8:]))*60, 0)
+	if !now.Before(until) {
+		return 0, until, ErrExpired
+	}
+	return roster.PersonID(binary.BigEndian.Uint64(content)), until, nil
+}
+
+func sign(secret string, content []byte) []byte {
+	mac := hmac.New(sha256.New, []byte(secret))
+	mac.Write([]byte("personal link\x00"))
+	mac.Write(content)
+	return mac.Sum(nil)[:seal]
+}

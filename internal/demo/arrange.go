@@ -1,0 +1,228 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"upperlantern/internal/core/entry"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/registrar"
+	"upperlantern/internal/store"
+)
+
+// The units of Quillmere, each below the one before its “>”.
+var unitPaths = [][]string{{"Rowing"}, {"Rowing", "Juniors"}, {"Rowing", "Adults"}, {"Flood watch"}}
+
+// attributes are what Quillmere keeps about its people.
+var attributes = []roster.Attribute{
+	{Name: "Swim test", Kind: roster.ChoiceAttribute, Choices: []string{"passed", "due"}},
+	{Name: "Capsize drill", Kind: roster.DateAttribute},
+	{Name: "Sculling level", Kind: roster.NumberAttribute},
+	{Name: "Membership form", Kind: roster.ChoiceAttribute, Choices: []string{"returned", "outstanding"}},
+	{Name: "Key to the sluice", Kind: roster.YesNoAttribute},
+}
+
+// parts makes the units and attributes, and returns the units by name.
+func parts(ctx context.Context, s *store.Store) (map[string]roster.UnitID, error) {
+	units := map[string]roster.UnitID{}
+	for _, path := range unitPaths {
+		u := roster.Unit{Name: path[len(path)-1]}
+		if len(path) > 1 {
+			u.Parent = units[path[0]]
+		}
+		id, err := s.PutUnit(ctx, u)
+		if err != nil {
+			return nil, err
+		}
+		units[u.Name] = id
+	}
+	for _, a := range attributes {
+		if _, err := s.PutAttribute(ctx, a); err != nil {
+			return nil, err
+		}
+	}
+	return units, nil
+}
+
+// arrange does what the office did after the files were loaded.
+func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID, now time.Time) error {
+	account, err := s.AccountByLogin(ctx, "office@quillmere.example")
+	if err != nil {
+		return err
+	}
+	a := arranger{ctx, &registrar.Registrar{Store: s, Now: func() time.Time { return now }, Changed: func() {}}, account, now}
+	for _, step := range []func() error{
+		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.terminals, a.filters, a.correction,
+	} {
+		if err := step(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+type arranger struct {
+	ctx     context.Context
+	g       *registrar.Registrar
+	account store.Account
+	now     time.Time
+}
+
+func (a arranger) roster() (*roster.Roster, error) { return a.g.Store.Roster(a.ctx) }
+
+func (a arranger) save(g roster.Group) error {
+	_, err := a.g.SaveGroup(a.ctx, a.account, g)
+	if err != nil {
+		return fmt.Errorf("group %s: %w", g.Name, err)
+	}
+	return nil
+}
+
+// identities gives groups the name and number that their people know.
+func (a arranger) identities() error {
+	r, err := a.roster()
+	if err != nil {
+		return err
+	}
+	for name, identity := range map[string]roster.Identity{
+		"Flood watch":   {Name: "Quillmere Flood Watch", Number: "+447700900110", Caller: "+447700900111"},
+		"Junior squads": {Name: "Quillmere Juniors"},
+	} {
+		g, ok := r.GroupNamed(name)
+		if !ok {
+			return fmt.Errorf("the files have no group %s", name)
+		}
+		changed := *g
+		changed.Identity = identity
+		if err := a.save(changed); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (a arranger) attribute(name string) int64 {
+	r, err := a.roster()
+	if err != nil {
+		return 0
+	}
+	i := slices.IndexFunc(r.Attributes, func(at roster.Attribute) bool { return at.Name == name })
+	return int64(r.Attributes[i].ID)
+}
+
+func (a arranger) rules(units map[string]roster.UnitID) error {
+	juniors := roster.Condition{On: roster.OnRole, Test: roster.Is, Value: string(roster.Dependent)}
+	for _, g := range []roster.Group{
+		{Name: "Swim test due", Kind: roster.ByRule, Unit: units["Juniors"], Rule: roster.Rule{
+			juniors, {On: roster.OnAttribute, Test: roster.Is, ID: a.attribute("Swim test"), Value: "due"},
+		}},
+		{Name: "Form outstanding", Kind: roster.ByRule, Unit: units["Juniors"], Rule: roster.Rule{
+			{On: roster.OnAttribute, Test: roster.Is, ID: a.attribute("Membership form"), Value: "outstanding"},
+		}},
+		{Name: "Sluice keys", Kind: roster.ByRule, Unit: units["Flood watch"], Rule: roster.Rule{
+			{On: roster.OnAttribute, Test: roster.Is, ID: a.attribute("Key to the sluice"), Value: "yes"},
+		}},
+	} {
+		if err := a.save(g); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (a arranger) jobs(units map[string]roster.UnitID) error {
+	began, ended := a.now.Add(-26*time.Hour).Truncate(time.Hour), a.now.Add(-20*time.Hour).Truncate(time.Hour)
+	soon, later := a.now.Add(-time.Hour).Truncate(time.Hour), a.now.Add(7*time.Hour).Truncate(time.Hour)
+	for _, job := range []struct {
+		group roster.Group
+		from  string
+		every int
+	}{
+		{roster.Group{Name: "Pump at the mill", Kind: roster.Job, Unit: units["Flood watch"], Starts: &soon, Ends: &later, Place: "Quillmere mill, lower race"}, "Millrace to Harrow Lock", 3},
+		{roster.Group{Name: "Sandbags at Fen Row", Kind: roster.Job, Unit: units["Flood watch"], Starts: &began, Ends: &ended, Place: "Fen Row 2 to 14"}, "Harrow Lock to Fen Row", 2},
+	} {
+		id, err := a.g.SaveGroup(a.ctx, a.account, job.group)
+		if err != nil {
+			return err
+		}
+		r, err := a.roster()
+		if err != nil {
+			return err
+		}
+		from, _ := r.GroupNamed(job.from)
+		var crew []roster.PersonID
+		for n, i := range r.In(from.ID) {
+			if n%job.every == 0 {
+				crew = append(crew, r.At(i).ID)
+			}
+		}
+		if _, err := a.g.Fill(a.ctx, a.account, id, registrar.TakeAdd, crew); err != nil {
+			return err
+		}
+	}
+	r, err := a.roster()
+	if err != nil {
+		return err
+	}
+	done, _ := r.GroupNamed("Sandbags at Fen Row")
+	closed := *done
+	closed.Closed = &ended
+	return a.save(closed)
+}
+
+// terminals puts the screens of boats and vans on the roster.
+func (a arranger) terminals() error {
+	r, err := a.roster()
+	if err != nil {
+		return err
+	}
+	carried, _ := r.GroupNamed("Boats and vans")
+	e := &roster.Edit{Kind: "edit", Said: "terminals of boats and vans added"}
+	for n, i := range r.In(carried.ID) {
+		before := r.Sheet(r.At(i).ID)
+		if before.Name() == "Pump trailer" || n%4 == 3 {
+			continue
+		}
+		after := before.Clone()
+		after.Addresses = append(after.Addresses, roster.Address{Channel: roster.Push, Value: before.Name() + " screen", Label: "vehicle terminal", Health: roster.Untried})
+		e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
+	}
+	_, err = a.g.Store.Apply(a.ctx, a.account.ID, e, a.now, nil)
+	return err
+}
+
+func (a arranger) filters() error {
+	_, err := a.g.Store.KeepFilter(a.ctx, "Juniors with a phone of their own", roster.Rule{
+		{On: roster.OnRole, Test: roster.Is, Value: string(roster.Dependent)}, {On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)},
+	})
+	return err
+}
+
+// correction is what somebody typed by their personal link and nobody has
+// looked at yet; somebody else is away for some days.
+func (a arranger) correction() error {
+	r, err := a.roster()
+	if err != nil {
+		return err
+	}
+	people, _ := r.Select(roster.Rule{
+		{On: roster.OnRole, Test: roster.Is, Value: string(roster.Guardian)}, {On: roster.OnLanguage, Test: roster.Is, Value: "pl"},
+		{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Email)},
+	})
+	if len(people) < 2 {
+		return nil // a roster of another size
+	}
+	before := r.Sheet(r.At(people[0]).ID)
+	after := before.Clone()
+	after.Wish = roster.Text
+	after.Addresses = append([]roster.Address{{Channel: roster.Text, Value: "+447700900961", Label: "mobile"}}, after.Addresses...)
+	if _, err := a.g.Store.AddUpdate(a.ctx, store.Update{Person: before.ID, After: *after, At: a.now.Add(-3 * time.Hour), State: store.UpdateWaiting}); err != nil {
+		return err
+	}
+	_, err = a.g.Alter(a.ctx, a.account, []roster.PersonID{r.At(people[1]).ID}, entry.Alteration{
+		Do: "status", Value: string(roster.Away), Until: roster.Date(a.now.AddDate(0, 0, 12).Format(time.DateOnly)),
+	})
+	return err
+}

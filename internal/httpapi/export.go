@@ -1,0 +1,126 @@
+package httpapi
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/intake"
+	"upperlantern/internal/core/phone"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/exchange"
+)
+
+type file struct {
+	ContentType string `header:"Content-Type"`
+	Disposition string `header:"Content-Disposition"`
+	Body        []byte
+}
+
+func attachment(name string, f exchange.Format, content []byte) *file {
+	return &file{f.MediaType(), fmt.Sprintf(`attachment; filename="%s.%s"`, name, f), content}
+}
+
+func (s *server) exportRoutes(api huma.API) {
+	r := post("/export", "export", "A list as a file", access.SeePeople, access.EditPeople).takes(mostPeople)
+	r.Responses = map[string]*huma.Response{strconv.Itoa(http.StatusOK): {
+		Description: "The file", Content: map[string]*huma.MediaType{"application/octet-stream": {Schema: &huma.Schema{Type: "string", Format: "binary"}}},
+	}}
+	add(api, r, s.export)
+	add(api, get("/export/columns", "export-columns", "Columns that people can be written with", access.SeePeople, access.EditPeople), s.exportColumns)
+}
+
+func (s *server) exportColumns(ctx context.Context, _ *struct{}) (*body[[]intake.Column], error) {
+	r, err := s.roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	return &body[[]intake.Column]{intake.ColumnsFor(r)}, nil
+}
+
+func (s *server) export(ctx context.Context, in *struct {
+	Body struct {
+		Chosen
+		What    string          `json:"what" enum:"people,groups,addresses"`
+		Format  exchange.Format `json:"format" enum:"csv,xlsx,vcf"`
+		Columns []intake.Column `json:"columns" maxItems:"200" doc:"Of people; none for all"`
+	}
+}) (*file, error) {
+	r, err := s.roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	if in.Body.Format == exchange.VCard && in.Body.What != "people" {
+		return nil, huma.Error422UnprocessableEntity("vCard has people only; choose CSV or XLSX.")
+	}
+	var content []byte
+	switch in.Body.What {
+	case "people":
+		columns := in.Body.Columns
+		if len(columns) == 0 {
+			columns = intake.ColumnsFor(r)
+		}
+		var rows [][]string
+		for _, id := range in.Body.People {
+			if sheet := r.Sheet(id); sheet != nil {
+				rows = append(rows, intake.Cells(r, sheet, columns))
+			}
+		}
+		content, err = exchange.WritePeople(in.Body.Format, columns, rows)
+	case "groups":
+		header, rows := groupRows(r)
+		content, err = exchange.Write(in.Body.Format, "Groups", header, rows)
+	default:
+		header, rows := addressRows(r, in.Body.People)
+		content, err = exchange.Write(in.Body.Format, "Addresses", header, rows)
+	}
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	return attachment(in.Body.What+" "+s.Now().Format(time.DateOnly), in.Body.Format, content), nil
+}
+
+func groupRows(r *roster.Roster) (header []string, rows [][]string) {
+	header = []string{"Group", "Kind", "Inside", "Unit", "Own people", "People", "Rule", "Sender name", "Text number", "Caller number"}
+	for _, v := range groupTree(r) {
+		rows = append(rows, []string{
+			v.Name, string(v.Kind), joined(v.Within), v.UnitPath, strconv.Itoa(v.Own), strconv.Itoa(v.People), joined(v.Words),
+			v.Identity.Name, phone.Display(v.Identity.Number), phone.Display(v.Identity.Caller),
+		})
+	}
+	return header, rows
+}
+
+func joined(words []string) string { return strings.Join(words, "; ") }
+
+func addressRows(r *roster.Roster, people []roster.PersonID) (header []string, rows [][]string) {
+	header = []string{"External id", "Name", "Channel", "Address", "Label", "Health", "Last failure", "Failed on", "Checked on", "Declines"}
+	for _, id := range people {
+		p := r.Person(id)
+		if p == nil {
+			continue
+		}
+		for _, a := range p.Addresses {
+			var declines []string
+			for _, u := range roster.Urgencies {
+				if a.Declines(u) {
+					declines = append(declines, string(u))
+				}
+			}
+			if a.CarrierStop {
+				declines = append(declines, "everything")
+			}
+			rows = append(rows, []string{
+				p.ExternalID, p.Name(), string(a.Channel), phone.Display(a.Value), a.Label, string(a.Health), a.LastFailure,
+				string(a.FailedOn), string(a.CheckedOn), joined(declines),
+			})
+		}
+	}
+	return header, rows
+}

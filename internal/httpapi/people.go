@@ -1,0 +1,481 @@
+package httpapi
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/phone"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+)
+
+// roster is the roster as the account sees it.
+func (s *server) roster(ctx context.Context) (*roster.Roster, error) {
+	return s.Store.RosterWithin(ctx, accountOf(ctx).Scope)
+}
+
+type addressView struct {
+	roster.Address
+	Shown string `json:"shown" doc:"The value as people read it"`
+}
+
+type PersonView struct {
+	ID         roster.PersonID `json:"id"`
+	ExternalID string          `json:"externalId"`
+	Name       string          `json:"name"`
+	KnownAs    string          `json:"knownAs"`
+	Roles      []roster.Role   `json:"roles"`
+	Unit       string          `json:"unit" doc:"From the outermost down; empty for the organisation as a whole"`
+	Language   string          `json:"language" doc:"BCP 47, or empty"`
+	Speaks     string          `json:"speaks" doc:"The language's name in English"`
+	Status     roster.Status   `json:"status" enum:"active,away,left"`
+	AwayUntil  roster.Date     `json:"awayUntil"`
+	Groups     []string        `json:"groups"`
+	Addresses  []addressView   `json:"addresses"`
+	ReachedOn  roster.Date     `json:"reachedOn"`
+	Guest      bool            `json:"guest" doc:"Of another unit, seen as the guardian of somebody in yours"`
+	Gaps       []string        `json:"gaps" doc:"Why they could not be told something, in words"`
+}
+
+func viewAddresses(addresses []roster.Address) []addressView {
+	list := make([]addressView, len(addresses))
+	for i, a := range addresses {
+		list[i] = addressView{a, phone.Display(a.Value)}
+	}
+	return list
+}
+
+func viewPerson(r *roster.Roster, i int) PersonView {
+	p := r.At(i)
+	v := PersonView{
+		ID: p.ID, ExternalID: p.ExternalID, Name: p.Name(), KnownAs: p.KnownAs, Roles: p.Roles, Unit: r.UnitPath(p.Unit),
+		Language: p.Language, Speaks: roster.LanguageName(p.Language), Status: p.Status, AwayUntil: p.AwayUntil,
+		Groups: []string{}, Addresses: viewAddresses(p.Addresses), ReachedOn: p.ReachedOn, Guest: r.Guest(p.ID), Gaps: []string{},
+	}
+	for _, id := range r.GroupsOf(i) {
+		v.Groups = append(v.Groups, r.GroupName(id))
+	}
+	for _, g := range roster.Gaps {
+		if r.Has(g, i) {
+			v.Gaps = append(v.Gaps, g.Words())
+		}
+	}
+	return v
+}
+
+type Page struct {
+	First int `query:"first" minimum:"0" default:"0" doc:"How many to skip"`
+	Count int `query:"count" minimum:"1" maximum:"500" default:"100"`
+}
+
+func window[T any](list []T, p Page) []T {
+	from := min(p.First, len(list))
+	return list[from:min(from+p.Count, len(list))]
+}
+
+type filterView struct {
+	Words  string `json:"words"`
+	Leaves int    `json:"leaves" doc:"How many people it leaves of those before it"`
+}
+
+type peopleView struct {
+	People   []PersonView `json:"people"`
+	Matching int          `json:"matching"`
+	All      int          `json:"all"`
+	Filters  []filterView `json:"filters" doc:"The filters asked for, in words"`
+}
+
+type choice struct {
+	Value string `json:"value"`
+	Words string `json:"words"`
+}
+
+type unitChoice struct {
+	ID   roster.UnitID `json:"id"`
+	Path string        `json:"path"`
+}
+
+type choicesView struct {
+	Roles      []roster.Role      `json:"roles"`
+	Units      []unitChoice       `json:"units"`
+	Languages  []choice           `json:"languages" doc:"Those of the organisation, and all that people here read"`
+	Attributes []roster.Attribute `json:"attributes"`
+	Gaps       []choice           `json:"gaps"`
+	Devices    []string           `json:"devices" doc:"Kinds of push devices"`
+}
+
+var seesPeople = []access.Right{access.SeePeople, access.EditPeople, access.Write}
+
+func (s *server) peopleRoutes(api huma.API) {
+	add(api, get("/people", "people", "Search the roster by words", seesPeople...), s.people)
+	add(api, post("/people/search", "search-people", "Search the roster by words and filters", seesPeople...), s.searchPeople)
+	add(api, post("/people/ids", "people-ids", "Everybody whom a search matches", seesPeople...), s.peopleIDs)
+	add(api, get("/people/{id}", "person", "One person", seesPeople...), s.person)
+	add(api, get("/choices", "choices", "What people, filters and groups can be set to", seesPeople...), s.choices)
+	add(api, get("/find", "find", "Find groups, roles, people and messages by name", seesPeople...), s.find)
+	add(api, get("/filters", "filters", "Stacks of filters with a name", seesPeople...), s.filters)
+	add(api, post("/filters", "keep-filter", "Keep a stack of filters", access.EditPeople), s.keepFilter)
+	add(api, del("/filters/{id}", "drop-filter", "Forget a stack of filters", access.EditPeople), s.dropFilter)
+}
+
+func (s *server) people(ctx context.Context, in *struct {
+	Page
+	Search string `query:"search" maxLength:"200"`
+}) (*body[peopleView], error) {
+	return s.listPeople(ctx, in.Page, roster.Query{Search: in.Search})
+}
+
+func (s *server) searchPeople(ctx context.Context, in *struct {
+	Page
+	Body roster.Query
+}) (*body[peopleView], error) {
+	return s.listPeople(ctx, in.Page, in.Body)
+}
+
+func (s *server) listPeople(ctx context.Context, page Page, q roster.Query) (*body[peopleView], error) {
+	r, err := s.roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	people, leaves := r.Find(q)
+	out := peopleView{People: []PersonView{}, Matching: len(people), All: r.Len(), Filters: []filterView{}}
+	for _, i := range window(people, page) {
+		out.People = append(out.People, viewPerson(r, i))
+	}
+	for i, c := range q.Rule {
+		out.Filters = append(out.Filters, filterView{r.Words(c), leaves[i]})
+	}
+	return &body[peopleView]{out}, nil
+}
+
+type idsView struct {
+	IDs   []roster.PersonID `json:"ids"`
+	Words string            `json:"words" doc:"Who they are, as a sentence goes on"`
+}
+
+func (s *server) peopleIDs(ctx context.Context, in *body[roster.Query]) (*body[idsView], error) {
+	r, err := s.roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	people, _ := r.Find(in.Body)
+	out := idsView{IDs: make([]roster.PersonID, len(people))}
+	for n, i := range people {
+		out.IDs[n] = r.At(i).ID
+	}
+	var words []string
+	if in.Body.Search != "" {
+		words = append(words, "“"+in.Body.Search+"”")
+	}
+	for _, c := range in.Body.Rule {
+		words = append(words, r.Words(c))
+	}
+	out.Words = strings.Join(words, ", ")
+	return &body[idsView]{out}, nil
+}
+
+type tieView struct {
+	ID       roster.PersonID `json:"id"`
+	Name     string          `json:"name"`
+	Guardian bool            `json:"guardian" doc:"They are the guardian, not the dependent"`
+	Receives bool            `json:"receives"`
+	Barred   bool            `json:"barred"`
+	Reached  bool            `json:"reached" doc:"They have an address that works"`
+}
+
+type membershipView struct {
+	ID     roster.GroupID `json:"id"`
+	Name   string         `json:"name"`
+	Kind   roster.Kind    `json:"kind" enum:"picked,rule,job"`
+	Why    string         `json:"why" doc:"Picked, or the rule in words"`
+	Within []string       `json:"within" doc:"Groups that it is nested in"`
+}
+
+type gotView struct {
+	Message int64          `json:"message"`
+	Title   string         `json:"title"`
+	Channel roster.Channel `json:"channel" enum:"email,text,voice,push"`
+	Address string         `json:"address"`
+	State   string         `json:"state" enum:"held,queued,retrying,carrier,expired,failed,stopped,arrived,opened,answered"`
+	At      time.Time      `json:"at"`
+}
+
+type historyView struct {
+	Edit    int64           `json:"edit"`
+	Kind    string          `json:"kind" enum:"edit,add,remove,merge,import,undo,update"`
+	People  int             `json:"people" doc:"How many it changed, so many would be undone"`
+	Said    string          `json:"said"`
+	By      string          `json:"by" doc:"Empty for the program and for the person themselves"`
+	At      time.Time       `json:"at"`
+	Undone  bool            `json:"undone"`
+	Changes []roster.Change `json:"changes"`
+}
+
+type personDetailView struct {
+	PersonView
+	Sheet    roster.Sheet     `json:"sheet" doc:"What can be edited"`
+	Ties     []tieView        `json:"ties"`
+	In       []membershipView `json:"in"`
+	Got      []gotView        `json:"got" doc:"Deliveries of the last 30 days"`
+	History  []historyView    `json:"history"`
+	Editable bool             `json:"editable"`
+}
+
+// recently is how far back the person's own page looks.
+const recently = 30 * 24 * time.Hour
+
+func (s *server) person(ctx context.Context, in *struct {
+	ID roster.PersonID `path:"id"`
+}) (*body[personDetailView], error) {
+	r, err := s.roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	i, ok := r.Position(in.ID)
+	if !ok {
+		return nil, s.problem(ctx, store.ErrNotFound)
+	}
+	out := personDetailView{
+		PersonView: viewPerson(r, i), Sheet: *r.Sheet(in.ID), Ties: viewTies(r, i), In: viewMemberships(r, i), Got: []gotView{}, History: []historyView{},
+		Editable: accountOf(ctx).May(access.EditPeople) && !r.Guest(in.ID),
+	}
+	got, err := s.Store.Got(ctx, in.ID, s.Now().Add(-recently))
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	for _, g := range got {
+		out.Got = append(out.Got, gotView{g.Message, g.Title, g.Channel, phone.Display(g.Address), string(g.State), g.At})
+	}
+	history, err := s.Store.History(ctx, in.ID)
+	out.History = viewHistory(history)
+	return &body[personDetailView]{out}, s.problem(ctx, err)
+}
+
+func viewHistory(history []store.PersonEdit) []historyView {
+	list := make([]historyView, len(history))
+	for i, e := range history {
+		list[i] = historyView{e.ID, e.Kind, e.People, e.Said, e.By, e.At, e.Undone, append([]roster.Change{}, e.Changes...)}
+	}
+	return list
+}
+
+func viewTies(r *roster.Roster, i int) []tieView {
+	list := []tieView{}
+	for _, t := range slices.Concat(r.Guardians(i), r.Dependents(i)) {
+		other := r.Person(t.Other(r.At(i).ID))
+		list = append(list, tieView{other.ID, other.Name(), t.Guardian == other.ID, t.Receives, t.Barred, other.Reaches("")})
+	}
+	return list
+}
+
+func viewMemberships(r *roster.Roster, i int) []membershipView {
+	list := []membershipView{}
+	for _, id := range r.GroupsOf(i) {
+		g, _ := r.Group(id)
+		v := membershipView{ID: id, Name: g.Name, Kind: g.Kind, Why: "picked", Within: []string{}}
+		if g.Kind == roster.ByRule {
+			words := make([]string, len(g.Rule))
+			for n, c := range g.Rule {
+				words[n] = r.Words(c)
+			}
+			v.Why = "rule: " + strings.Join(words, ", ")
+		}
+		for _, outer := range r.Groups() {
+			if slices.Contains(outer.Inside, id) {
+				v.Within = append(v.Within, outer.Name)
+			}
+		}
+		list = append(list, v)
+	}
+	return list
+}
+
+func (s *server) choices(ctx context.Context, _ *struct{}) (*body[choicesView], error) {
+	r, err := s.roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	out := choicesView{
+		Roles: o.AllRoles(), Units: []unitChoice{}, Languages: []choice{}, Attributes: append([]roster.Attribute{}, r.Attributes...),
+		Gaps: []choice{}, Devices: roster.DeviceKinds,
+	}
+	for _, u := range r.Units {
+		out.Units = append(out.Units, unitChoice{u.ID, r.UnitPath(u.ID)})
+	}
+	slices.SortFunc(out.Units, func(a, b unitChoice) int { return strings.Compare(a.Path, b.Path) })
+	for _, tag := range r.Languages(append([]string{o.Language}, o.Languages...)) {
+		out.Languages = append(out.Languages, choice{tag, roster.LanguageName(tag)})
+	}
+	for _, g := range roster.Gaps {
+		out.Gaps = append(out.Gaps, choice{string(g), g.Words()})
+	}
+	return &body[choicesView]{out}, nil
+}
+
+type namedPerson struct {
+	ID     roster.PersonID `json:"id"`
+	Name   string          `json:"name"`
+	Detail string          `json:"detail"`
+}
+
+type namedPeople struct {
+	People []namedPerson `json:"people"`
+	All    int           `json:"all"`
+}
+
+// namePeople names the first of some people.
+func namePeople(r *roster.Roster, ids []roster.PersonID) namedPeople {
+	out := namedPeople{People: []namedPerson{}, All: len(ids)}
+	for _, id := range ids[:min(len(ids), namedAtMost)] {
+		if p := r.Person(id); p != nil {
+			out.People = append(out.People, namedPerson{p.ID, p.Name(), personNote(p)})
+		}
+	}
+	return out
+}
+
+const namedAtMost = 200
+
+type foundView struct {
+	Groups   []foundGroup   `json:"groups"`
+	Roles    []foundRole    `json:"roles"`
+	People   []namedPerson  `json:"people"`
+	Messages []foundMessage `json:"messages"`
+}
+
+type foundGroup struct {
+	ID     roster.GroupID `json:"id"`
+	Name   string         `json:"name"`
+	People int            `json:"people"`
+}
+
+type foundRole struct {
+	Role   roster.Role `json:"role"`
+	People int         `json:"people"`
+}
+
+type foundMessage struct {
+	ID    int64  `json:"id"`
+	Title string `json:"title"`
+	State string `json:"state"`
+}
+
+const foundAtMost = 8
+
+// find offers what a sender may name. Without anything typed it offers every
+// group and role, and nobody in person.
+func (s *server) find(ctx context.Context, in *struct {
+	Search string `query:"search" maxLength:"200"`
+}) (*body[foundView], error) {
+	r, err := s.roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	search := roster.Fold(in.Search)
+	out := foundView{Groups: []foundGroup{}, Roles: findRoles(r, o.AllRoles(), search), People: []namedPerson{}, Messages: []foundMessage{}}
+	for _, g := range r.Groups() {
+		if !g.Archived && g.Closed == nil && strings.Contains(roster.Fold(g.Name), search) {
+			out.Groups = append(out.Groups, foundGroup{g.ID, g.Name, len(r.In(g.ID))})
+		}
+	}
+	if strings.TrimSpace(in.Search) == "" {
+		return &body[foundView]{out}, nil
+	}
+	people, _ := r.Find(roster.Query{Search: in.Search})
+	for _, i := range people[:min(len(people), foundAtMost)] {
+		out.People = append(out.People, namedPerson{r.At(i).ID, r.At(i).Name(), personNote(r.At(i))})
+	}
+	messages, err := s.messagesOf(ctx)
+	for _, m := range messages {
+		if len(out.Messages) < foundAtMost && strings.Contains(roster.Fold(m.Title), search) {
+			out.Messages = append(out.Messages, foundMessage{m.ID, m.Title, string(m.State)})
+		}
+	}
+	return &body[foundView]{out}, s.problem(ctx, err)
+}
+
+func findRoles(r *roster.Roster, roles []roster.Role, search string) []foundRole {
+	list := []foundRole{}
+	for _, role := range roles {
+		if !strings.Contains(roster.Fold(string(role)), search) {
+			continue
+		}
+		people, _ := r.Select(roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: string(role)}})
+		list = append(list, foundRole{role, len(people)})
+	}
+	return list
+}
+
+// personNote tells two people of the same name apart.
+func personNote(p *roster.Person) string {
+	var words []string
+	for _, role := range p.Roles {
+		words = append(words, string(role))
+	}
+	if p.ExternalID != "" {
+		words = append(words, p.ExternalID)
+	}
+	return strings.Join(words, ", ")
+}
+
+type keptFilterView struct {
+	ID    int64       `json:"id"`
+	Name  string      `json:"name"`
+	Rule  roster.Rule `json:"rule"`
+	Words string      `json:"words"`
+}
+
+func (s *server) filters(ctx context.Context, _ *struct{}) (*body[[]keptFilterView], error) {
+	r, err := s.roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	kept, err := s.Store.KeptFilters(ctx)
+	out := []keptFilterView{}
+	for _, k := range kept {
+		words := make([]string, len(k.Rule))
+		for i, c := range k.Rule {
+			words[i] = r.Words(c)
+		}
+		out = append(out, keptFilterView{k.ID, k.Name, k.Rule, strings.Join(words, ", ")})
+	}
+	return &body[[]keptFilterView]{out}, s.problem(ctx, err)
+}
+
+func (s *server) keepFilter(ctx context.Context, in *struct {
+	Body struct {
+		Name string      `json:"name" minLength:"1" maxLength:"100"`
+		Rule roster.Rule `json:"rule" minItems:"1" maxItems:"20"`
+	}
+}) (*body[[]keptFilterView], error) {
+	r, err := s.roster(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	if err := r.Check(in.Body.Rule); err != nil {
+		return nil, huma.Error422UnprocessableEntity("The filters were not kept: " + err.Error() + ".")
+	}
+	if _, err := s.Store.KeepFilter(ctx, strings.TrimSpace(in.Body.Name), in.Body.Rule); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	return s.filters(ctx, nil)
+}
+
+func (s *server) dropFilter(ctx context.Context, in *struct {
+	ID int64 `path:"id"`
+}) (*struct{}, error) {
+	return nil, s.problem(ctx, s.Store.DropFilter(ctx, in.ID))
+}

@@ -1,0 +1,212 @@
+package registrar
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/mail"
+	"slices"
+	"strings"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/entry"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+)
+
+// SaveUnit adds a unit, or changes the one with the same identifier. An account
+// that does not reach the whole organisation adds below its own units.
+func (g *Registrar) SaveUnit(ctx context.Context, account store.Account, u roster.Unit) (roster.UnitID, error) {
+	d, err := g.Desk(ctx, account)
+	if err != nil {
+		return 0, err
+	}
+	u.Name = entry.Name(u.Name)
+	switch {
+	case u.Name == "" || len([]rune(u.Name)) > entry.LongestName:
+		return 0, fmt.Errorf("%w: a unit needs a name of at most %d characters", ErrCannot, entry.LongestName)
+	case u.ID != 0 && d.Roster.UnitPath(u.ID) == "":
+		return 0, store.ErrNotFound
+	case u.Parent != 0 && d.Roster.UnitPath(u.Parent) == "":
+		return 0, fmt.Errorf("%w: the unit above no longer exists", ErrCannot)
+	case u.Parent == 0 && !account.Scope.Whole && !slices.Contains(account.Scope.Units, u.ID):
+		return 0, fmt.Errorf("%w: choose one of your units above it", ErrCannot)
+	case u.ID != 0 && u.Parent != 0 && roster.Below(d.Roster.Units, []roster.UnitID{u.ID})[u.Parent]:
+		return 0, fmt.Errorf("%w: “%s” would be inside itself", ErrCannot, u.Name)
+	case slices.ContainsFunc(d.Roster.Units, func(o roster.Unit) bool {
+		return o.ID != u.ID && o.Parent == u.Parent && strings.EqualFold(o.Name, u.Name)
+	}):
+		return 0, fmt.Errorf("%w: there is a unit “%s” here already", ErrCannot, u.Name)
+	}
+	id, err := g.Store.PutUnit(ctx, u)
+	g.Changed()
+	return id, err
+}
+
+// DropUnit deletes a unit that owns nothing any more.
+func (g *Registrar) DropUnit(ctx context.Context, account store.Account, id roster.UnitID) error {
+	d, err := g.Desk(ctx, account)
+	if err != nil {
+		return err
+	}
+	if d.Roster.UnitPath(id) == "" {
+		return store.ErrNotFound
+	}
+	err = g.Store.DropUnit(ctx, id)
+	if errors.Is(err, store.ErrInUse) {
+		return fmt.Errorf("%w: people, groups, files or other units still belong to “%s”; move them first", ErrCannot, d.Roster.UnitPath(id))
+	}
+	g.Changed()
+	return err
+}
+
+// SaveAttribute adds an attribute, or changes name and choices of the one with
+// the same identifier; its kind stays.
+func (g *Registrar) SaveAttribute(ctx context.Context, a roster.Attribute) (roster.AttributeID, error) {
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return 0, err
+	}
+	a.Name = entry.Name(a.Name)
+	var choices []string
+	for _, c := range a.Choices {
+		if c = entry.Name(c); c != "" && !slices.Contains(choices, c) {
+			choices = append(choices, c)
+		}
+	}
+	a.Choices = choices
+	if before, known := r.Attribute(a.ID); known {
+		a.Kind = before.Kind
+	} else if a.ID != 0 {
+		return 0, store.ErrNotFound
+	}
+	switch {
+	case a.Name == "" || len([]rune(a.Name)) > entry.LongestName:
+		return 0, fmt.Errorf("%w: an attribute needs a name of at most %d characters", ErrCannot, entry.LongestName)
+	case !slices.Contains(roster.AttributeKinds, a.Kind):
+		return 0, fmt.Errorf("%w: %q is no kind of attribute", ErrCannot, a.Kind)
+	case a.Kind == roster.ChoiceAttribute && len(a.Choices) == 0:
+		return 0, fmt.Errorf("%w: a choice needs something to choose from", ErrCannot)
+	case a.Kind != roster.ChoiceAttribute:
+		a.Choices = nil
+	}
+	for i := range r.Len() {
+		if v := r.At(i).Value(a.ID); a.Kind == roster.ChoiceAttribute && v != "" && !slices.Contains(a.Choices, v) {
+			return 0, fmt.Errorf("%w: people still have “%s” for %s; change them first", ErrCannot, v, a.Name)
+		}
+	}
+	id, err := g.Store.PutAttribute(ctx, a)
+	if errors.Is(err, store.ErrTaken) {
+		return 0, fmt.Errorf("%w: there is an attribute “%s” already", ErrCannot, a.Name)
+	}
+	g.Changed()
+	return id, err
+}
+
+// DropAttribute deletes an attribute that no rule looks at.
+func (g *Registrar) DropAttribute(ctx context.Context, id roster.AttributeID) error {
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	looks := func(c roster.Condition) bool { return c.On == roster.OnAttribute && roster.AttributeID(c.ID) == id }
+	for _, group := range r.Groups() {
+		if slices.ContainsFunc(group.Rule, looks) {
+			return fmt.Errorf("%w: the rule of the group “%s” looks at it; change the rule first", ErrCannot, group.Name)
+		}
+	}
+	err = g.Store.DropAttribute(ctx, id)
+	g.Changed()
+	return err
+}
+
+// Settings are what an organisation is set to, as far as the roster goes.
+type Settings struct {
+	Roles       []roster.Role `json:"roles" maxItems:"100" doc:"Its own, besides the built-in ones"`
+	Languages   []string      `json:"languages" maxItems:"100" doc:"Offered first, BCP 47"`
+	UpdatesWait bool          `json:"updatesWait" doc:"What people correct themselves waits for a yes"`
+}
+
+// SaveSettings keeps an organisation's roles, languages and habits.
+func (g *Registrar) SaveSettings(ctx context.Context, said Settings) error {
+	o, err := g.Store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	o.UpdatesWait, o.Roles, o.Languages = said.UpdatesWait, nil, nil
+	for _, role := range said.Roles {
+		role = roster.Role(strings.ToLower(entry.Name(string(role))))
+		if role == "" || slices.Contains(o.AllRoles(), role) {
+			continue
+		}
+		if len([]rune(string(role))) > entry.LongestName || strings.ContainsAny(string(role), ";,|") {
+			return fmt.Errorf("%w: “%s” cannot be a role: it is too long, or holds what separates roles in files", ErrCannot, role)
+		}
+		o.Roles = append(o.Roles, role)
+	}
+	for i := range r.Len() {
+		for _, role := range r.At(i).Roles {
+			if !slices.Contains(o.AllRoles(), role) {
+				return fmt.Errorf("%w: people still have the role %s; take it away from them first", ErrCannot, role)
+			}
+		}
+	}
+	for _, typed := range said.Languages {
+		tag, ok := entry.Language(entry.Clean(typed))
+		if !ok {
+			return fmt.Errorf("%w: %q is no language that is known", ErrCannot, typed)
+		}
+		if !slices.Contains(o.Languages, tag) {
+			o.Languages = append(o.Languages, tag)
+		}
+	}
+	err = g.Store.PutOrganisation(ctx, o)
+	g.Changed()
+	return err
+}
+
+// ShortestPassword is the fewest characters that a password may have.
+const ShortestPassword = 10
+
+// SaveAccount adds an account, or changes the one with the same identifier. The
+// hash is of a new password, or "" to keep the old one. Nobody gives more than
+// they have, changes an account that reaches further than theirs, or takes the
+// right to change settings, or their activity, from themselves.
+func (g *Registrar) SaveAccount(ctx context.Context, by store.Account, a store.Account) (int64, error) {
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return 0, err
+	}
+	a.Login, a.Name, a.Duty = strings.ToLower(entry.Clean(a.Login)), entry.Name(a.Name), entry.Name(a.Duty)
+	if _, err := mail.ParseAddress(a.Login); err != nil || a.Name == "" {
+		return 0, fmt.Errorf("%w: an account needs a name, and a mail address to sign in with", ErrCannot)
+	}
+	if err := by.CheckGift(a.Grant, r.Units); err != nil {
+		return 0, fmt.Errorf("%w: %w", ErrCannot, err)
+	}
+	accounts, err := g.Store.Accounts(ctx)
+	if err != nil {
+		return 0, err
+	}
+	at := slices.IndexFunc(accounts, func(o store.Account) bool { return o.ID == a.ID })
+	switch {
+	case slices.ContainsFunc(accounts, func(o store.Account) bool { return o.ID != a.ID && strings.EqualFold(o.Login, a.Login) }):
+		return 0, fmt.Errorf("%w: there is an account %s already", ErrCannot, a.Login)
+	case a.ID == 0 && a.PasswordHash == "":
+		return 0, fmt.Errorf("%w: a new account needs a password of at least %d characters", ErrCannot, ShortestPassword)
+	case a.ID == 0:
+		return g.Store.PutAccount(ctx, a)
+	case at < 0 || !by.Reaches(accounts[at].Grant, r.Units):
+		return 0, store.ErrNotFound
+	case a.ID == by.ID && (!a.Active || !a.May(access.ChangeSettings)):
+		return 0, fmt.Errorf("%w: you would lock yourself out; ask somebody else to do it", ErrCannot)
+	}
+	if a.PasswordHash == "" {
+		a.PasswordHash = accounts[at].PasswordHash
+	}
+	return a.ID, g.Store.SetAccount(ctx, a)
+}

@@ -1,0 +1,514 @@
+<script setup lang="ts">
+import { computed, reactive, ref, useTemplateRef, watch } from 'vue'
+import { refDebounced } from '@vueuse/core'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
+import { mdiArrowDown, mdiArrowUp, mdiClose, mdiDragVertical } from '@mdi/js'
+import { api, ApiError, take, type Done, type Schemas, type Sheet } from '@/api/client'
+import { emptyLine, toAddresses, toLines } from '@/composables/addresses'
+import { useChoices, useGroups } from '@/composables/choices'
+import { moved, useDragOrder } from '@/composables/dragOrder'
+import { healthWords } from '@/composables/words'
+import FindBox, { type Found } from '@/components/FindBox.vue'
+import SayNote from '@/components/SayNote.vue'
+
+/** Everything that is edited about one person; without one, somebody new. */
+const props = defineProps<{ person?: Schemas['PersonDetailView'] }>()
+const emit = defineEmits<{ saved: [done: Done]; leave: [] }>()
+
+const { data: choices } = useChoices()
+const { data: groups } = useGroups()
+
+const sheet = reactive<Sheet>(
+  props.person
+    ? (JSON.parse(JSON.stringify(props.person.sheet)) as Sheet)
+    : { givenName: '', roles: [], status: 'active', addresses: [], ties: [], groups: [] },
+)
+const self = props.person?.id ?? 0
+const lines = ref(toLines(sheet.addresses))
+const names = reactive(new Map<number, string>(props.person?.ties.map((t) => [t.id, t.name]) ?? []))
+const picked = computed(() =>
+  sheet.groups.map((id) => ({ id, name: groups.value?.find((g) => g.id === id)?.name ?? '…' })),
+)
+
+const addressList = useTemplateRef('addressList')
+useDragOrder(addressList, (from, to) => (lines.value = moved(lines.value, from, to)))
+
+const valueOf = (id: number | undefined) => sheet.values?.find((v) => v.attribute === id)?.value ?? ''
+function setValue(id: number | undefined, value: string) {
+  sheet.values = (sheet.values ?? []).filter((v) => v.attribute !== id)
+  if (id && value) sheet.values.push({ attribute: id, value })
+}
+
+function toggleRole(role: string) {
+  sheet.roles = sheet.roles.includes(role) ? sheet.roles.filter((r) => r !== role) : [...sheet.roles, role]
+}
+
+function addTie(found: Found, guardian: boolean) {
+  if (found.id === self) return
+  names.set(found.id, found.name)
+  sheet.ties.push(
+    guardian
+      ? { guardian: found.id, dependent: self, receives: true, barred: false }
+      : { guardian: self, dependent: found.id, receives: true, barred: false },
+  )
+}
+
+/** What is sent: empty fields are absent. */
+const typed = computed<Sheet>(() => {
+  const s = { ...sheet, addresses: toAddresses(lines.value) } as Record<string, unknown>
+  for (const key of Object.keys(s)) if (s[key] === '' || s[key] === 0) delete s[key]
+  return { ...(s as unknown as Sheet), givenName: sheet.givenName }
+})
+const text = computed(() => JSON.stringify(typed.value))
+const asked = refDebounced(text, 350)
+const { data: remarks } = useQuery({
+  queryKey: ['roster', 'check', asked],
+  queryFn: ({ signal }) =>
+    take(api.POST('/people/check', { body: JSON.parse(asked.value) as Sheet, signal })),
+  placeholderData: keepPreviousData,
+})
+
+/** The addresses that are sent, by the line that they come from. */
+const places = computed(() => {
+  let n = 0
+  return lines.value.map((l) => toAddresses([l]).map(() => `addresses[${n++}]`))
+})
+const about = (...fields: string[]) => (remarks.value ?? []).filter((r) => fields.includes(r.field))
+const lineRemarks = (i: number) => {
+  const seen = new Set<string>()
+  return about(...(places.value[i] ?? [])).filter((r) => !seen.has(r.reason) && seen.add(r.reason))
+}
+const elsewhere = computed(() => {
+  const shown = ['givenName', 'familyName', 'externalId', 'timeZone', 'bornOn', 'awayUntil', 'notes']
+  return (remarks.value ?? []).filter((r) => !shown.includes(r.field) && !r.field.startsWith('addresses'))
+})
+
+const save = useMutation({
+  mutationFn: () =>
+    self
+      ? take(api.PUT('/people/{id}', { params: { path: { id: self } }, body: typed.value }))
+      : take(api.POST('/people', { body: typed.value })),
+  onSuccess: (d) => emit('saved', d),
+})
+const overtaken = computed(() =>
+  save.error.value instanceof ApiError && save.error.value.status === 409 ? save.error.value : undefined,
+)
+
+/** Takes the newest version as the one that is changed: what is typed here then goes over it. */
+async function overThem() {
+  const newest = await take(api.GET('/people/{id}', { params: { path: { id: self } } }))
+  sheet.version = newest.sheet.version
+  save.reset()
+}
+
+const wishes = [
+  ['', 'no wish'],
+  ['email', 'email'],
+  ['text', 'text'],
+  ['voice', 'calls'],
+  ['push', 'push'],
+] as const
+const today = () => new Date().toISOString().slice(0, 10)
+watch(
+  () => sheet.status,
+  (now) => now !== 'away' && delete sheet.awayUntil,
+)
+</script>
+
+<template>
+  <form class="form" @submit.prevent="save.mutate()" @keydown.ctrl.enter.prevent="save.mutate()">
+    <SayNote v-if="overtaken" kind="bad">
+      {{ overtaken.message }}
+      <ul>
+        <li v-for="(d, i) in overtaken.details" :key="i">{{ d.location }}: {{ d.message }}</li>
+      </ul>
+      What you typed is still here.
+      <button type="button" class="link" @click="overThem">Save mine over it</button> ·
+      <button type="button" class="link" @click="emit('leave')">Look at theirs</button>
+    </SayNote>
+    <SayNote v-else-if="save.error.value" kind="bad">
+      {{ save.error.value.message }}
+    </SayNote>
+
+    <div class="two">
+      <label class="field"><span>Given name</span><input v-model="sheet.givenName" dir="auto" /></label>
+      <label class="field"><span>Family name</span><input v-model="sheet.familyName" dir="auto" /></label>
+      <label class="field"><span>Known as</span><input v-model="sheet.knownAs" dir="auto" /></label>
+      <label class="field"><span>Id in your files</span><input v-model="sheet.externalId" /></label>
+    </div>
+    <p
+      v-for="r in about('givenName', 'familyName', 'externalId')"
+      :key="r.reason"
+      class="small"
+      :class="r.refused ? 'bad' : 'mind'"
+    >
+      {{ r.value }} {{ r.reason }}
+    </p>
+    <fieldset>
+      <legend>Roles</legend>
+      <label v-for="role in choices?.roles" :key="role" class="tickbox"
+        ><input type="checkbox" :checked="sheet.roles.includes(role)" @change="toggleRole(role)" />{{
+          role
+        }}</label
+      >
+    </fieldset>
+
+    <h3>Addresses, the first to be used first</h3>
+    <ol ref="addressList" class="addresses">
+      <li v-for="(l, i) in lines" :key="l.key" class="sheet">
+        <div class="top">
+          <v-icon class="grip" :icon="mdiDragVertical" size="17" title="Drag to change the order" />
+          <input
+            v-model="l.value"
+            class="value"
+            :aria-label="
+              l.kind === 'mail' ? 'Mail address' : l.kind === 'number' ? 'Number' : 'Name of the device'
+            "
+            :placeholder="
+              l.kind === 'mail'
+                ? 'name@example.org'
+                : l.kind === 'number'
+                  ? '07700 900…'
+                  : 'Launch Kestrel’s screen'
+            "
+          />
+          <select v-if="l.kind === 'device'" v-model="l.label" aria-label="Kind of device">
+            <option v-for="d in choices?.devices" :key="d" :value="d">{{ d }}</option>
+          </select>
+          <input v-else v-model="l.label" class="label" aria-label="Label" placeholder="label" />
+          <button
+            type="button"
+            class="icon"
+            :disabled="i === 0"
+            aria-label="Earlier"
+            @click="lines = moved(lines, i, i - 1)"
+          >
+            <v-icon :icon="mdiArrowUp" size="15" />
+          </button>
+          <button
+            type="button"
+            class="icon"
+            :disabled="i === lines.length - 1"
+            aria-label="Later"
+            @click="lines = moved(lines, i, i + 1)"
+          >
+            <v-icon :icon="mdiArrowDown" size="15" />
+          </button>
+          <button
+            type="button"
+            class="icon"
+            aria-label="Take away"
+            @click="lines = lines.filter((x) => x !== l)"
+          >
+            <v-icon :icon="mdiClose" size="15" />
+          </button>
+        </div>
+        <div class="uses small">
+          <template v-if="l.kind === 'number'">
+            <label class="tickbox"><input v-model="l.texts" type="checkbox" />texts</label>
+            <label class="tickbox"><input v-model="l.calls" type="checkbox" />calls</label>
+          </template>
+          <label v-if="l.kind === 'device'" class="tickbox"
+            ><input v-model="l.allowed" type="checkbox" />push is allowed</label
+          >
+          <template v-else>
+            <label class="tickbox"
+              ><input v-model="l.declinesRoutine" type="checkbox" />declines routine</label
+            >
+            <label class="tickbox"><input v-model="l.declinesTimely" type="checkbox" />declines timely</label>
+          </template>
+          <span class="push quiet">
+            <template v-if="l.checkedOn"
+              >checked on <input v-model="l.checkedOn" type="date" aria-label="Checked on"
+            /></template>
+            <button v-else type="button" class="link" @click="l.checkedOn = today()">checked today</button>
+          </span>
+        </div>
+        <p
+          v-for="k in l.known.filter((a) => a.health === 'failing' || a.health === 'dead' || a.carrierStop)"
+          :key="k.channel"
+          class="small bad"
+        >
+          {{ k.channel }}:
+          {{
+            k.carrierStop && k.channel !== 'push'
+              ? 'the carrier recorded a stop'
+              : healthWords[k.health ?? 'untried']
+          }}
+          {{ k.lastFailure }}
+        </p>
+        <p v-for="r in lineRemarks(i)" :key="r.reason" class="small" :class="r.refused ? 'bad' : 'mind'">
+          <bdi>{{ r.value }}</bdi> {{ r.reason }}
+        </p>
+        <p v-if="l.kind === 'number' && !l.texts && !l.calls" class="small bad">
+          Takes neither texts nor calls: it would not be kept.
+        </p>
+      </li>
+    </ol>
+    <div class="row">
+      <v-btn size="small" @click="lines = [...lines, emptyLine('number')]">Add a number</v-btn>
+      <v-btn size="small" @click="lines = [...lines, emptyLine('mail')]">Add a mail address</v-btn>
+      <v-btn size="small" @click="lines = [...lines, emptyLine('device')]">Add a device</v-btn>
+    </div>
+
+    <h3>Ties</h3>
+    <ul class="ties">
+      <li v-for="(t, i) in sheet.ties" :key="i" class="sheet" :class="{ barred: t.barred }">
+        <span class="quiet small">{{ t.dependent === self ? 'guardian' : 'dependent' }}</span>
+        <bdi>{{ names.get(t.dependent === self ? t.guardian : t.dependent) }}</bdi>
+        <label class="tickbox small push"
+          ><input v-model="t.receives" type="checkbox" :disabled="t.barred" />receives messages</label
+        >
+        <label class="tickbox small"
+          ><input v-model="t.barred" type="checkbox" @change="t.receives = !t.barred" />contact barred</label
+        >
+        <button type="button" class="icon" aria-label="Take the tie away" @click="sheet.ties.splice(i, 1)">
+          <v-icon :icon="mdiClose" size="15" />
+        </button>
+      </li>
+    </ul>
+    <div class="two">
+      <FindBox :kinds="['person']" label="Add a guardian" @pick="addTie($event, true)" />
+      <FindBox :kinds="['person']" label="Add a dependent" @pick="addTie($event, false)" />
+    </div>
+
+    <h3>Groups they were picked for</h3>
+    <div class="chips">
+      <span v-for="g in picked" :key="g.id" class="chip"
+        ><bdi>{{ g.name }}</bdi
+        ><button
+          type="button"
+          class="icon"
+          :aria-label="`Take out of ${g.name}`"
+          @click="sheet.groups = sheet.groups.filter((id) => id !== g.id)"
+        >
+          <v-icon :icon="mdiClose" size="13" /></button
+      ></span>
+    </div>
+    <FindBox
+      :kinds="['group']"
+      label="Pick them for a group"
+      @pick="(f) => !sheet.groups.includes(f.id) && sheet.groups.push(f.id)"
+    />
+
+    <h3>About them</h3>
+    <div class="two">
+      <label class="field"
+        ><span>Status</span>
+        <select v-model="sheet.status">
+          <option value="active">active</option>
+          <option value="away">away</option>
+          <option value="left">left</option>
+        </select></label
+      >
+      <label v-if="sheet.status === 'away'" class="field"
+        ><span>Last day away</span><input v-model="sheet.awayUntil" type="date"
+      /></label>
+      <label class="field"
+        ><span>Reads</span>
+        <select v-model="sheet.language">
+          <option value="">not known</option>
+          <option v-for="l in choices?.languages" :key="l.value" :value="l.value">{{ l.words }}</option>
+        </select></label
+      >
+      <label class="field"
+        ><span>Asked for first</span>
+        <select v-model="sheet.wish">
+          <option v-for="[v, w] in wishes" :key="v" :value="v">{{ w }}</option>
+        </select></label
+      >
+      <label class="field"
+        ><span>Unit</span>
+        <select v-model="sheet.unit">
+          <option :value="undefined">the whole organisation</option>
+          <option v-for="u in choices?.units" :key="u.id" :value="u.id">{{ u.path }}</option>
+        </select></label
+      >
+      <label class="field"
+        ><span>Time zone, if it differs</span><input v-model="sheet.timeZone" placeholder="Europe/London"
+      /></label>
+      <label class="field"><span>Born on</span><input v-model="sheet.bornOn" type="date" /></label>
+      <label v-for="a in choices?.attributes" :key="a.id" class="field"
+        ><span>{{ a.name }}</span>
+        <select
+          v-if="a.kind === 'choice' || a.kind === 'yes-no'"
+          :value="valueOf(a.id)"
+          @change="setValue(a.id, ($event.target as HTMLSelectElement).value)"
+        >
+          <option value=""></option>
+          <option v-for="c in a.kind === 'choice' ? a.choices : ['yes', 'no']" :key="c" :value="c">
+            {{ c }}
+          </option>
+        </select>
+        <input
+          v-else
+          :type="a.kind === 'date' ? 'date' : 'text'"
+          :inputmode="a.kind === 'number' ? 'decimal' : undefined"
+          :value="valueOf(a.id)"
+          @input="setValue(a.id, ($event.target as HTMLInputElement).value)"
+        />
+      </label>
+    </div>
+    <label class="field"
+      ><span>Notes</span><textarea v-model="sheet.notes" class="typed" rows="3" dir="auto" />
+    </label>
+    <p
+      v-for="r in [...about('timeZone', 'bornOn', 'awayUntil', 'notes'), ...elsewhere]"
+      :key="r.field + r.reason"
+      class="small"
+      :class="r.refused ? 'bad' : 'mind'"
+    >
+      {{ r.value }} {{ r.reason }}
+    </p>
+    <div class="foot">
+      <v-btn type="submit" color="primary" variant="flat" :disabled="save.isPending.value">{{
+        self ? 'Save' : 'Add to the roster'
+      }}</v-btn>
+      <v-btn @click="emit('leave')">{{ self ? 'Leave as it was' : 'Never mind' }}</v-btn>
+      <span class="quiet small">Every change can be undone.</span>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.form {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+
+h3 {
+  margin-top: 10px;
+}
+
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px 12px;
+}
+
+fieldset {
+  border: 0;
+  margin: 0;
+  padding: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+}
+
+legend {
+  font-size: 12px;
+  font-weight: 600;
+  color: var(--ink2);
+  padding: 0;
+  margin-bottom: 3px;
+}
+
+.addresses,
+.ties {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+
+.addresses li {
+  padding: 7px 8px;
+  display: flex;
+  flex-direction: column;
+  gap: 5px;
+}
+
+.top {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+
+.value {
+  flex: 1;
+  font-variant-numeric: tabular-nums;
+}
+
+.label {
+  width: 96px;
+}
+
+.grip {
+  cursor: grab;
+  color: var(--ink3);
+}
+
+.icon {
+  border: 0;
+  background: none;
+  color: var(--ink2);
+  cursor: pointer;
+  padding: 3px;
+  line-height: 0;
+}
+
+.icon:disabled {
+  color: var(--line);
+  cursor: default;
+}
+
+.uses {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 3px 12px;
+  padding-inline-start: 23px;
+}
+
+.ties li {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 10px;
+  padding: 6px 10px;
+}
+
+.ties .barred {
+  background: var(--bricksoft);
+  border-inline-start: 3px solid var(--brick);
+}
+
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
+
+.chip {
+  display: inline-flex;
+  align-items: center;
+  gap: 2px;
+  background: #e3edf0;
+  border-radius: 4px;
+  padding: 2px 4px 2px 8px;
+}
+
+.mind {
+  color: var(--lampink);
+}
+
+.foot {
+  position: sticky;
+  bottom: -20px;
+  margin: 6px -16px -20px;
+  padding: 10px 16px;
+  background: var(--sheet);
+  border-top: 1px solid var(--line);
+  display: flex;
+  align-items: center;
+  gap: 10px;
+}
+
+ul {
+  margin: 4px 0;
+  padding-inline-start: 18px;
+}
+</style>

@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { api, take } from '@/api/client'
+import { useSession } from '@/composables/session'
+import PageHead from '@/components/PageHead.vue'
+import SayNote from '@/components/SayNote.vue'
+import AccountSettings from '@/settings/AccountSettings.vue'
+import AttributeSettings from '@/settings/AttributeSettings.vue'
+import HabitSettings from '@/settings/HabitSettings.vue'
+import UnitSettings from '@/settings/UnitSettings.vue'
+
+const route = useRoute()
+const router = useRouter()
+const client = useQueryClient()
+const { data: session } = useSession()
+const { data, error } = useQuery({
+  queryKey: ['roster', 'settings'],
+  queryFn: () => take(api.GET('/settings')),
+})
+
+const tabs = [
+  { key: 'accounts', words: 'Accounts' },
+  { key: 'units', words: 'Units' },
+  { key: 'habits', words: 'Roles and languages' },
+  { key: 'attributes', words: 'Attributes' },
+]
+const tab = computed({
+  get: () => String(route.query.of ?? 'accounts'),
+  set: (of) => void router.replace({ query: { of } }),
+})
+
+const problem = ref('')
+/** Runs a change and shows what came of it. */
+async function change(request: () => Promise<unknown>): Promise<boolean> {
+  problem.value = ''
+  try {
+    await request()
+    await client.invalidateQueries({ queryKey: ['roster'] })
+    await client.invalidateQueries({ queryKey: ['accounts'] })
+    return true
+  } catch (e) {
+    problem.value = (e as Error).message
+    return false
+  }
+}
+</script>
+
+<template>
+  <div class="page">
+    <PageHead title="Settings" :note="session?.organisation">
+      <template #beside>
+        <div class="tabs" role="tablist">
+          <button
+            v-for="t in tabs"
+            :key="t.key"
+            role="tab"
+            :aria-selected="tab === t.key"
+            @click="((tab = t.key), (problem = ''))"
+          >
+            {{ t.words }}
+          </button>
+        </div>
+      </template>
+    </PageHead>
+    <div class="body">
+      <SayNote v-if="error || problem" kind="bad">{{ error?.message ?? problem }}</SayNote>
+      <template v-if="data">
+        <AccountSettings v-if="tab === 'accounts'" :settings="data" :change="change" />
+        <UnitSettings v-else-if="tab === 'units'" :settings="data" :change="change" />
+        <HabitSettings v-else-if="tab === 'habits'" :settings="data" :change="change" />
+        <AttributeSettings v-else :settings="data" :change="change" />
+      </template>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.tabs {
+  display: flex;
+  flex: none;
+  gap: 2px;
+  align-self: stretch;
+  margin-block: -8px;
+}
+
+.tabs button {
+  border: 0;
+  border-block: 2px solid transparent;
+  background: none;
+  font: inherit;
+  font-weight: 500;
+  color: var(--ink2);
+  padding: 0 10px;
+  cursor: pointer;
+}
+
+.tabs button[aria-selected='true'] {
+  color: var(--ink);
+  font-weight: 600;
+  border-bottom-color: var(--deep2);
+}
+</style>

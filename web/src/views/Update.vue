@@ -1,0 +1,205 @@
+<script setup lang="ts">
+import { computed, reactive, ref, watch } from 'vue'
+import { useMutation, useQuery } from '@tanstack/vue-query'
+import { api, ApiError, take, type Schemas } from '@/api/client'
+import LanternMark from '@/components/LanternMark.vue'
+
+/** The plain page on which somebody corrects how they are reached, in their language. */
+const props = defineProps<{ token: string }>()
+const { data, error } = useQuery({
+  queryKey: ['update', () => props.token],
+  queryFn: () => take(api.GET('/update/{token}', { params: { path: { token: props.token } } })),
+  retry: false,
+})
+
+const details = reactive<Schemas['Details']>({ addresses: [], language: '', wish: '' })
+watch(data, (now) => now && Object.assign(details, JSON.parse(JSON.stringify(now.details))), {
+  immediate: true,
+})
+
+const say = (key: string, values: Record<string, string> = {}) =>
+  Object.entries(values).reduce(
+    (text, [k, v]) => text.replace(`{${k}}`, v),
+    data.value?.words.phrase[key] ?? '',
+  )
+const until = computed(() =>
+  data.value
+    ? new Intl.DateTimeFormat(data.value.words.tag, { dateStyle: 'long', timeZone: 'UTC' }).format(
+        new Date(`${data.value.until}T00:00:00Z`),
+      )
+    : '',
+)
+const wrong = ref<string[]>([])
+const waits = ref<boolean>()
+
+const send = useMutation({
+  mutationFn: () =>
+    take(api.PUT('/update/{token}', { params: { path: { token: props.token } }, body: details })),
+  onSuccess: (answer) => {
+    wrong.value = []
+    waits.value = answer.waits
+  },
+  onError: (problem) => {
+    // What is wrong is marked at its address; the reasons are in English and stay away.
+    wrong.value = problem instanceof ApiError ? problem.details.map((d) => String(d.value ?? '')) : []
+  },
+})
+const isWrong = (a: Schemas['OwnAddress']) =>
+  wrong.value.some(
+    (w) => w !== '' && (w === a.value.trim() || w.replace(/ /g, '') === a.value.replace(/ /g, '')),
+  )
+
+const add = (mail: boolean) =>
+  details.addresses.push({ value: '', mail, texts: !mail, calls: !mail, noRoutine: false })
+</script>
+
+<template>
+  <main class="update" :lang="data?.words.tag" :dir="data?.words.rtl ? 'rtl' : 'ltr'">
+    <div class="card sheet">
+      <header>
+        <LanternMark />
+        <b
+          ><bdi>{{ data?.organisation }}</bdi></b
+        >
+      </header>
+      <template v-if="error">
+        <h1>This link no longer works</h1>
+        <p>It has expired, or was cut when it was copied. Ask whoever gave it to you for a new one.</p>
+      </template>
+      <template v-else-if="data && waits !== undefined">
+        <h1>{{ say('hello', { name: data.name }) }}</h1>
+        <p class="thanks" role="status">{{ waits ? say('waits') : say('saved') }}</p>
+      </template>
+      <form v-else-if="data" @submit.prevent="send.mutate()">
+        <h1>{{ say('hello', { name: data.name }) }}</h1>
+        <p>{{ say('explain', { organisation: data.organisation }) }}</p>
+        <h2>{{ say('addresses') }}</h2>
+        <p v-if="!details.addresses.length" class="quiet">{{ say('nothing') }}</p>
+        <div v-for="(a, i) in details.addresses" :key="i" class="address" :class="{ wrong: isWrong(a) }">
+          <label class="field"
+            ><span>{{ a.mail ? say('email') : say('number') }}</span>
+            <input
+              v-model="a.value"
+              :type="a.mail ? 'email' : 'text'"
+              dir="ltr"
+              :inputmode="a.mail ? 'email' : 'tel'"
+            />
+          </label>
+          <div class="uses">
+            <template v-if="!a.mail">
+              <label class="tickbox"
+                ><input v-model="a.texts" type="checkbox" />{{ say('takes texts') }}</label
+              >
+              <label class="tickbox"
+                ><input v-model="a.calls" type="checkbox" />{{ say('takes calls') }}</label
+              >
+            </template>
+            <label class="tickbox"
+              ><input v-model="a.noRoutine" type="checkbox" />{{ say('no routine') }}</label
+            >
+            <button type="button" class="link" @click="details.addresses.splice(i, 1)">
+              {{ say('remove') }}
+            </button>
+          </div>
+          <p v-if="isWrong(a)" class="bad" role="alert">{{ say('wrong') }}</p>
+        </div>
+        <div class="row">
+          <v-btn @click="add(true)">{{ say('add email') }}</v-btn>
+          <v-btn @click="add(false)">{{ say('add number') }}</v-btn>
+        </div>
+        <label class="field"
+          ><span>{{ say('language') }}</span>
+          <select v-model="details.language">
+            <option v-if="!details.language" value=""></option>
+            <option v-for="l in data.languages" :key="l.value" :value="l.value">{{ l.words }}</option>
+          </select></label
+        >
+        <label class="field"
+          ><span>{{ say('first') }}</span>
+          <select v-model="details.wish">
+            <option value="">{{ say('no preference') }}</option>
+            <option v-for="c in ['email', 'text', 'voice'] as const" :key="c" :value="c">{{ say(c) }}</option>
+          </select></label
+        >
+        <p v-if="send.error.value && !details.addresses.some(isWrong)" class="bad" role="alert">
+          {{ say('wrong') }}
+        </p>
+        <v-btn type="submit" color="primary" variant="flat" :disabled="send.isPending.value">{{
+          say('send')
+        }}</v-btn>
+        <p class="quiet small">{{ say('until', { date: until }) }}</p>
+      </form>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.update {
+  min-height: 100dvh;
+  background: var(--fog);
+  display: flex;
+  justify-content: center;
+  align-items: flex-start;
+  padding: 32px 16px;
+  font-size: 15px;
+}
+
+.card {
+  width: min(560px, 100%);
+  padding: 22px 26px 28px;
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+  text-align: start;
+}
+
+header {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  background: var(--deep);
+  color: #fff;
+  margin: -22px -26px 4px;
+  padding: 12px 26px;
+  border-radius: 6px 6px 0 0;
+}
+
+form {
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+}
+
+.address {
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  padding: 10px 12px;
+  display: flex;
+  flex-direction: column;
+  gap: 7px;
+}
+
+.address.wrong {
+  border-color: var(--brick);
+}
+
+.uses {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px 16px;
+}
+
+.uses .link {
+  margin-inline-start: auto;
+}
+
+.row {
+  flex-wrap: wrap;
+}
+
+.thanks {
+  background: var(--seasoft);
+  padding: 12px;
+  border-radius: 6px;
+}
+</style>
