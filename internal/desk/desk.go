@@ -45,7 +45,11 @@ func (d *Desk) Plan(ctx context.Context, draft message.Draft, sender store.Accou
 	if err != nil {
 		return nil, err
 	}
-	p := plan.Make(r, draft, o.Settings(sender.Name))
+	settings := o.Settings(sender.Name)
+	if settings.Conversation, err = d.Store.Conversations(ctx); err != nil {
+		return nil, err
+	}
+	p := plan.Make(r, draft, settings)
 	return &Worked{Roster: r, Organisation: o, Plan: p, Summary: p.Summarise(r)}, nil
 }
 

@@ -7,6 +7,7 @@
 package dispatch
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -225,9 +226,11 @@ func (d *Dispatcher) hand(ctx context.Context, channel roster.Channel, o store.O
 }
 
 func itemOf(channel roster.Channel, o store.Organisation, one store.Delivery) carrier.Item {
-	item := carrier.Item{Key: one.Key, To: one.Address, From: o.NumberFrom, Subject: one.Subject, Body: one.Body, Language: o.Language}
+	item := carrier.Item{Key: one.Key, To: one.Address, Subject: one.Subject, Body: one.Body, Language: o.Language}
 	if channel == roster.Email {
-		item.From, item.FromName = o.MailFrom, o.MailName
+		item.From, item.FromName = o.MailFrom, cmp.Or(one.Sender, o.MailName)
+		return item
 	}
+	item.From = cmp.Or(one.Sender, o.NumberFrom)
 	return item
 }

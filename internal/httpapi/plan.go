@@ -189,6 +189,7 @@ func viewMeter(m plan.Meter, d message.Draft) meterView {
 type previewDelivery struct {
 	Channel string `json:"channel" enum:"email,text,voice"`
 	To      string `json:"to"`
+	From    string `json:"from" doc:"The name or the number that they see"`
 	Subject string `json:"subject"`
 	Body    string `json:"body"`
 	Parts   int    `json:"parts"`
@@ -246,7 +247,7 @@ func viewRecipientOf(w *desk.Worked, v *previewView) {
 	for _, i := range rec.Deliveries {
 		d := w.Plan.Deliveries[i]
 		v.Deliveries = append(v.Deliveries, previewDelivery{
-			Channel: string(d.Channel), To: phone.Display(d.To), Subject: d.Subject, Body: d.Body, Parts: d.Count.Parts, Seconds: d.Seconds,
+			Channel: string(d.Channel), To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body, Parts: d.Count.Parts, Seconds: d.Seconds,
 			Shared: len(d.Recipients) - 1,
 		})
 	}

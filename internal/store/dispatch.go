@@ -18,6 +18,7 @@ type Delivery struct {
 	MessageID int64
 	Channel   roster.Channel
 	Address   string
+	Sender    string // the name of an email, the number of a text or a call; "" for the organisation's
 	Subject   string
 	Body      string
 	Parts     int
@@ -33,7 +34,7 @@ type Delivery struct {
 
 func deliveryOf(row query.Delivery) Delivery {
 	return Delivery{
-		ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Subject: row.Subject, Body: row.Body,
+		ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Sender: row.Sender, Subject: row.Subject, Body: row.Body,
 		Parts: int(row.Parts), Seconds: int(row.Seconds), Cost: row.Cost, Key: row.Key, State: row.State,
 		Attempts: int(row.Attempts), QueuedAt: at(row.QueuedAt), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
 	}
@@ -113,7 +114,7 @@ type Handover struct {
 
 // Finish records hand-overs and ends the messages of which nothing is left to do.
 func (s *Store) Finish(ctx context.Context, done []Handover, now time.Time) error {
-	return s.write(ctx, func(q *query.Queries) error {
+	err := s.write(ctx, func(q *query.Queries) error {
 		for _, h := range done {
 			if err := finish(ctx, q, h, now); err != nil {
 				return fmt.Errorf("delivery %d: %w", h.Delivery.ID, err)
@@ -122,6 +123,45 @@ func (s *Store) Finish(ctx context.Context, done []Handover, now time.Time) erro
 		_, err := q.EndMessages(ctx, millis(now))
 		return err
 	})
+	if err == nil {
+		s.converse(done)
+	}
+	return err
+}
+
+// begins reports whether a hand-over began or went on with a text conversation.
+func (h Handover) begins() bool {
+	return h.Delivery.Channel == roster.Text && h.State == delivery.Carrier && h.Delivery.Sender != ""
+}
+
+// Conversations returns the number under which somebody was last sent a text,
+// by their number. It never waits for the database but the first time.
+func (s *Store) Conversations(ctx context.Context) (func(number string) string, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if !s.conversing {
+		rows, err := s.read().Conversations(ctx)
+		if err != nil {
+			return nil, err
+		}
+		for _, row := range rows {
+			s.conversations.LoadOrStore(row.Address, row.Number)
+		}
+		s.conversing = true
+	}
+	return func(number string) string {
+		ours, _ := s.conversations.Load(number)
+		text, _ := ours.(string)
+		return text
+	}, nil
+}
+
+func (s *Store) converse(done []Handover) {
+	for _, h := range done {
+		if h.begins() {
+			s.conversations.Store(h.Delivery.Address, h.Delivery.Sender)
+		}
+	}
 }
 
 func finish(ctx context.Context, q *query.Queries, h Handover, now time.Time) error {
@@ -140,6 +180,11 @@ func finish(ctx context.Context, q *query.Queries, h Handover, now time.Time) er
 		ID: row.ID, State: state, Attempts: attempts, DueAt: millis(h.Due), Detail: detail, UpdatedAt: millis(now),
 	}); err != nil {
 		return err
+	}
+	if h.begins() {
+		if err := q.PutConversation(ctx, query.PutConversationParams{Address: row.Address, Number: row.Sender}); err != nil {
+			return err
+		}
 	}
 	return learn(ctx, q, row, h.State, h.Gone, h.Detail, now)
 }

@@ -173,7 +173,7 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 	}
 	for _, d := range p.Deliveries {
 		delivery, err := q.AddDelivery(ctx, query.AddDeliveryParams{
-			MessageID: id, Channel: d.Channel, Address: d.To, Subject: d.Subject, Body: d.Body, Parts: int64(d.Count.Parts),
+			MessageID: id, Channel: d.Channel, Address: d.To, Sender: d.From, Subject: d.Subject, Body: d.Body, Parts: int64(d.Count.Parts),
 			Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(now), UpdatedAt: millis(now),
 		})
 		if err != nil {

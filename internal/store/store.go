@@ -56,6 +56,9 @@ type Store struct {
 	loaded   time.Time
 	limited  map[string]*roster.Roster // what scopes see of the snapshot
 
+	conversations sync.Map // of numbers by address; see Conversations
+	conversing    bool
+
 	arrived atomic.Bool // somebody was reached whom the snapshot does not know to be
 }
 

@@ -25,6 +25,10 @@ type Settings struct {
 	Currency     string // ISO 4217
 	Rates        Rates
 	Steps        map[roster.Urgency]precedence.Steps // nil entries mean precedence.Default
+	Identity     roster.Identity                     // under which the organisation writes
+	// Conversation is the number under which somebody's number was last sent a
+	// text, or ""; nil when none ever was.
+	Conversation func(number string) string
 }
 
 // StepsFor are the steps that apply to a draft.
@@ -68,6 +72,7 @@ var Reasons = []Reason{NoAddress, NoGuardian, AllDead, FieldEmpty, OptedOut, NoC
 type Delivery struct {
 	Channel    roster.Channel
 	To         string
+	From       string // the sender's name of an email, the number of a text or a call
 	Addresses  []roster.AddressID
 	Recipients []int // by index into Plan.Recipients
 	Step       int
@@ -113,6 +118,7 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 		shared: map[destination][]int{},
 	}
 	m.rules = precedence.Rules{Urgency: d.Urgency, Steps: m.plan.Steps, Content: d.Has}
+	m.speakers = speakers(r, d.Audience)
 	m.subject, m.email, m.text = field.Parse(d.Subject), field.Parse(d.Email), field.Parse(d.TextBody())
 	base, _ := language.Make(s.Language).Base()
 	m.base = base.String()
@@ -153,6 +159,7 @@ type maker struct {
 	subject, email, text field.Template
 	base                 string
 	shared               map[destination][]int // deliveries by where they go
+	speakers             []speaker
 }
 
 // leaveOutUnnamed adds those whom the audience itself left out.
@@ -178,11 +185,11 @@ func (m *maker) recipient(rec audience.Recipient) {
 		m.leaveOut(rec.Person, FieldEmpty, missing)
 		return
 	}
-	index := len(m.plan.Recipients)
+	index, identity := len(m.plan.Recipients), m.identity(rec)
 	out := Recipient{Recipient: rec, Step: step}
 	for _, a := range chosen {
 		out.Overridden = out.Overridden || a.DeclinesRoutine || a.DeclinesTimely
-		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, contents[a.Channel]))
+		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, m.from(a, identity), contents[a.Channel]))
 	}
 	out.Overridden = out.Overridden && m.plan.Draft.Urgency == roster.Emergency
 	// Two addresses of one person can be the same mailbox typed twice.
@@ -270,7 +277,7 @@ func (m *maker) value(n field.Name, rec audience.Recipient) string {
 
 // deliver plans one content to one address and returns the delivery's index.
 // Recipients who share the address and the very content share the delivery.
-func (m *maker) deliver(recipient, step int, a roster.Address, c content) int {
+func (m *maker) deliver(recipient, step int, a roster.Address, from string, c content) int {
 	where := destination{a.Channel, a.Value}
 	for _, i := range m.shared[where] {
 		d := &m.plan.Deliveries[i]
@@ -285,7 +292,7 @@ func (m *maker) deliver(recipient, step int, a roster.Address, c content) int {
 		return i
 	}
 	d := Delivery{
-		Channel: a.Channel, To: a.Value, Addresses: []roster.AddressID{a.ID}, Recipients: []int{recipient},
+		Channel: a.Channel, To: a.Value, From: from, Addresses: []roster.AddressID{a.ID}, Recipients: []int{recipient},
 		Step: step, Subject: c.subject, Body: c.body,
 	}
 	switch a.Channel {

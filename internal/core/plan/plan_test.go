@@ -362,3 +362,43 @@ func ExampleMake() {
 	fmt.Println(p.Deliveries[0].Channel, p.Deliveries[0].To, p.Deliveries[0].Body)
 	// Output: text +447700900002 Dear Bo, meet at the lock.
 }
+
+// The first group in the one order decides under which name and number its
+// people hear from us.
+func TestIdentityComesFromTheFirstGroupInTheOrder(t *testing.T) {
+	people := []roster.Person{}
+	for id := range roster.PersonID(4) {
+		people = append(people, roster.Person{ID: id + 1, GivenName: "P", Status: roster.Active, Addresses: []roster.Address{
+			{Channel: roster.Email, Value: fmt.Sprintf("p%d@example.org", id+1)}, {Channel: roster.Text, Value: fmt.Sprintf("+44770090000%d", id+1)},
+			{Channel: roster.Voice, Value: fmt.Sprintf("+44770090000%d", id+1)},
+		}})
+	}
+	people[3].Roles = []roster.Role{roster.Dependent}
+	r, err := roster.New(roster.Contents{
+		People: people, Ties: []roster.Tie{{Guardian: 3, Dependent: 4, Receives: true}},
+		Groups: []roster.Group{
+			{ID: 5, Name: "Not written to", Members: []roster.PersonID{1, 2, 3, 4}, Identity: roster.Identity{Name: "Nobody"}},
+			{ID: 2, Name: "Watch", Members: []roster.PersonID{1}, Identity: roster.Identity{Name: "Flood Watch", Number: "+447700900110"}},
+			{ID: 1, Name: "Everybody", Members: []roster.PersonID{2}, Inside: []roster.GroupID{2, 3}, Identity: roster.Identity{Name: "The Club"}},
+			{ID: 3, Name: "Juniors", Members: []roster.PersonID{4}, Identity: roster.Identity{Name: "Juniors"}},
+		},
+	})
+	require.NoError(t, err)
+	d := message.Draft{
+		Urgency: roster.Emergency, Email: "Hi", Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+	}
+	settings := plan.Settings{
+		Language: "en", Identity: roster.Identity{Name: "Quillmere", Number: "+447700900100", Caller: "+447700900100"},
+		Conversation: func(number string) string { return map[string]string{"+447700900002": "+447700900199"}[number] },
+	}
+	p := plan.Make(r, d, settings)
+	from := map[string]string{}
+	for _, one := range p.Deliveries {
+		from[string(one.Channel)+" "+one.To] = one.From
+	}
+	assert.Equal(t, map[string]string{
+		"email p1@example.org": "Flood Watch", "text +447700900001": "+447700900110", "voice +447700900001": "+447700900100",
+		"email p2@example.org": "The Club", "text +447700900002": "+447700900199", "voice +447700900002": "+447700900100",
+		"email p3@example.org": "The Club", "text +447700900003": "+447700900100", "voice +447700900003": "+447700900100",
+	}, from, "the watch’s own number, a conversation that goes on, a guardian by their dependent’s groups")
+}

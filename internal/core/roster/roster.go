@@ -230,6 +230,13 @@ func (r *Roster) Nested(id GroupID) int {
 	return max(n, 0)
 }
 
+// Inside returns a group and all groups nested in it, at any depth, each once.
+func (r *Roster) Inside(id GroupID) []GroupID {
+	var ids []GroupID
+	r.eachInside(id, func(g *Group) { ids = append(ids, g.ID) })
+	return ids
+}
+
 // eachInside calls visit once for the group and for each group nested in it.
 func (r *Roster) eachInside(id GroupID, visit func(*Group)) {
 	seen := map[GroupID]bool{}

@@ -123,6 +123,14 @@ CREATE TABLE mappings (
     columns TEXT NOT NULL -- JSON: meaning by heading
 );
 
+ALTER TABLE deliveries ADD COLUMN sender TEXT NOT NULL DEFAULT ''; -- the name of an email, the number of a text or a call
+
+-- The number under which a text conversation goes on.
+CREATE TABLE conversations (
+    address TEXT PRIMARY KEY, -- E.164
+    number  TEXT NOT NULL     -- ours, E.164
+) WITHOUT ROWID;
+
 -- Stacks of filters that were given a name.
 CREATE TABLE kept_filters (
     id   INTEGER PRIMARY KEY,
@@ -151,6 +159,7 @@ CREATE INDEX updates_waiting ON updates (person_id) WHERE state = 'waiting';
 DROP TABLE updates;
 DROP TABLE not_twins;
 DROP TABLE kept_filters;
+DROP TABLE conversations;
 DROP TABLE mappings;
 DROP TABLE edit_people;
 DROP TABLE edits;

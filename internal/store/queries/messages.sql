@@ -43,8 +43,14 @@ INSERT INTO recipients (message_id, person_id, name, language, step, why) VALUES
 INSERT INTO left_out (message_id, person_id, name, reason, detail) VALUES (?, ?, ?, ?, ?);
 
 -- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, subject, body, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
+INSERT INTO deliveries (message_id, channel, address, sender, subject, body, parts, seconds, cost, key, state, due_at, updated_at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
+
+-- name: PutConversation :exec
+INSERT INTO conversations (address, number) VALUES (?, ?) ON CONFLICT (address) DO UPDATE SET number = excluded.number;
+
+-- name: Conversations :many
+SELECT address, number FROM conversations;
 
 -- name: AddDeliveryRecipient :exec
 INSERT INTO delivery_recipients (delivery_id, recipient_id) VALUES (?, ?);

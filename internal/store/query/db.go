@@ -120,6 +120,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.claimDeliveryStmt, err = db.PrepareContext(ctx, claimDelivery); err != nil {
 		return nil, fmt.Errorf("error preparing query ClaimDelivery: %w", err)
 	}
+	if q.conversationsStmt, err = db.PrepareContext(ctx, conversations); err != nil {
+		return nil, fmt.Errorf("error preparing query Conversations: %w", err)
+	}
 	if q.countLeftOutStmt, err = db.PrepareContext(ctx, countLeftOut); err != nil {
 		return nil, fmt.Errorf("error preparing query CountLeftOut: %w", err)
 	}
@@ -278,6 +281,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.putAddressStmt, err = db.PrepareContext(ctx, putAddress); err != nil {
 		return nil, fmt.Errorf("error preparing query PutAddress: %w", err)
+	}
+	if q.putConversationStmt, err = db.PrepareContext(ctx, putConversation); err != nil {
+		return nil, fmt.Errorf("error preparing query PutConversation: %w", err)
 	}
 	if q.putOrganisationStmt, err = db.PrepareContext(ctx, putOrganisation); err != nil {
 		return nil, fmt.Errorf("error preparing query PutOrganisation: %w", err)
@@ -541,6 +547,11 @@ func (q *Queries) Close() error {
 	if q.claimDeliveryStmt != nil {
 		if cerr := q.claimDeliveryStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing claimDeliveryStmt: %w", cerr)
+		}
+	}
+	if q.conversationsStmt != nil {
+		if cerr := q.conversationsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing conversationsStmt: %w", cerr)
 		}
 	}
 	if q.countLeftOutStmt != nil {
@@ -808,6 +819,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing putAddressStmt: %w", cerr)
 		}
 	}
+	if q.putConversationStmt != nil {
+		if cerr := q.putConversationStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putConversationStmt: %w", cerr)
+		}
+	}
 	if q.putOrganisationStmt != nil {
 		if cerr := q.putOrganisationStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing putOrganisationStmt: %w", cerr)
@@ -1044,6 +1060,7 @@ type Queries struct {
 	allUnitsStmt             *sql.Stmt
 	bumpRevisionStmt         *sql.Stmt
 	claimDeliveryStmt        *sql.Stmt
+	conversationsStmt        *sql.Stmt
 	countLeftOutStmt         *sql.Stmt
 	deleteDraftStmt          *sql.Stmt
 	deliveryByIDStmt         *sql.Stmt
@@ -1097,6 +1114,7 @@ type Queries struct {
 	placeGroupStmt           *sql.Stmt
 	putAccountStmt           *sql.Stmt
 	putAddressStmt           *sql.Stmt
+	putConversationStmt      *sql.Stmt
 	putOrganisationStmt      *sql.Stmt
 	putTieStmt               *sql.Stmt
 	queueDeliveriesStmt      *sql.Stmt
@@ -1168,6 +1186,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		allUnitsStmt:             q.allUnitsStmt,
 		bumpRevisionStmt:         q.bumpRevisionStmt,
 		claimDeliveryStmt:        q.claimDeliveryStmt,
+		conversationsStmt:        q.conversationsStmt,
 		countLeftOutStmt:         q.countLeftOutStmt,
 		deleteDraftStmt:          q.deleteDraftStmt,
 		deliveryByIDStmt:         q.deliveryByIDStmt,
@@ -1221,6 +1240,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		placeGroupStmt:           q.placeGroupStmt,
 		putAccountStmt:           q.putAccountStmt,
 		putAddressStmt:           q.putAddressStmt,
+		putConversationStmt:      q.putConversationStmt,
 		putOrganisationStmt:      q.putOrganisationStmt,
 		putTieStmt:               q.putTieStmt,
 		queueDeliveriesStmt:      q.queueDeliveriesStmt,

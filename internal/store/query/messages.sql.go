@@ -15,14 +15,15 @@ import (
 )
 
 const addDelivery = `-- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, subject, body, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id
+INSERT INTO deliveries (message_id, channel, address, sender, subject, body, parts, seconds, cost, key, state, due_at, updated_at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id
 `
 
 type AddDeliveryParams struct {
 	MessageID int64
 	Channel   roster.Channel
 	Address   string
+	Sender    string
 	Subject   string
 	Body      string
 	Parts     int64
@@ -38,6 +39,7 @@ func (q *Queries) AddDelivery(ctx context.Context, arg AddDeliveryParams) (int64
 		arg.MessageID,
 		arg.Channel,
 		arg.Address,
+		arg.Sender,
 		arg.Subject,
 		arg.Body,
 		arg.Parts,
@@ -191,6 +193,33 @@ func (q *Queries) ClaimDelivery(ctx context.Context, id int64) error {
 	return err
 }
 
+const conversations = `-- name: Conversations :many
+SELECT address, number FROM conversations
+`
+
+func (q *Queries) Conversations(ctx context.Context) ([]Conversation, error) {
+	rows, err := q.query(ctx, q.conversationsStmt, conversations)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Conversation
+	for rows.Next() {
+		var i Conversation
+		if err := rows.Scan(&i.Address, &i.Number); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const countLeftOut = `-- name: CountLeftOut :one
 SELECT count(*) FROM left_out WHERE message_id = ?
 `
@@ -215,7 +244,7 @@ func (q *Queries) DeleteDraft(ctx context.Context, id int64) (int64, error) {
 }
 
 const deliveryByID = `-- name: DeliveryByID :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at FROM deliveries WHERE id = ?
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender FROM deliveries WHERE id = ?
 `
 
 func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) {
@@ -239,12 +268,13 @@ func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) 
 		&i.DueAt,
 		&i.Detail,
 		&i.UpdatedAt,
+		&i.Sender,
 	)
 	return i, err
 }
 
 const deliveryByKey = `-- name: DeliveryByKey :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at FROM deliveries WHERE key = ?
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender FROM deliveries WHERE key = ?
 `
 
 func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, error) {
@@ -268,6 +298,7 @@ func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, erro
 		&i.DueAt,
 		&i.Detail,
 		&i.UpdatedAt,
+		&i.Sender,
 	)
 	return i, err
 }
@@ -300,7 +331,7 @@ func (q *Queries) DropRecipients(ctx context.Context, messageID int64) error {
 }
 
 const dueDeliveries = `-- name: DueDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at FROM deliveries
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender FROM deliveries
 WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0 AND due_at <= ? ORDER BY due_at, id LIMIT ?
 `
 
@@ -337,6 +368,7 @@ func (q *Queries) DueDeliveries(ctx context.Context, arg DueDeliveriesParams) ([
 			&i.DueAt,
 			&i.Detail,
 			&i.UpdatedAt,
+			&i.Sender,
 		); err != nil {
 			return nil, err
 		}
@@ -459,7 +491,7 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 }
 
 const messageDeliveries = `-- name: MessageDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at FROM deliveries WHERE message_id = ? ORDER BY id
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender FROM deliveries WHERE message_id = ? ORDER BY id
 `
 
 func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Delivery, error) {
@@ -489,6 +521,7 @@ func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Del
 			&i.DueAt,
 			&i.Detail,
 			&i.UpdatedAt,
+			&i.Sender,
 		); err != nil {
 			return nil, err
 		}
@@ -746,6 +779,20 @@ func (q *Queries) NextDue(ctx context.Context, channel roster.Channel) (int64, e
 	var at int64
 	err := row.Scan(&at)
 	return at, err
+}
+
+const putConversation = `-- name: PutConversation :exec
+INSERT INTO conversations (address, number) VALUES (?, ?) ON CONFLICT (address) DO UPDATE SET number = excluded.number
+`
+
+type PutConversationParams struct {
+	Address string
+	Number  string
+}
+
+func (q *Queries) PutConversation(ctx context.Context, arg PutConversationParams) error {
+	_, err := q.exec(ctx, q.putConversationStmt, putConversation, arg.Address, arg.Number)
+	return err
 }
 
 const queueDeliveries = `-- name: QueueDeliveries :exec

@@ -48,6 +48,11 @@ type Attribute struct {
 	Position int64
 }
 
+type Conversation struct {
+	Address string
+	Number  string
+}
+
 type Delivery struct {
 	ID        int64
 	MessageID int64
@@ -66,6 +71,7 @@ type Delivery struct {
 	DueAt     int64
 	Detail    string
 	UpdatedAt int64
+	Sender    string
 }
 
 type DeliveryRecipient struct {

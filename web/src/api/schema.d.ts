@@ -2128,6 +2128,8 @@ export interface components {
             body: string;
             /** @enum {string} */
             channel: "email" | "text" | "voice";
+            /** @description The name or the number that they see */
+            from: string;
             /** Format: int64 */
             parts: number;
             /** Format: int64 */

@@ -88,6 +88,7 @@ function choose(id: number) {
         <div class="small quiet to">
           <ChannelMark :channel="d.channel as Channel" />
           <span>{{ channelWords[d.channel as Channel] }} to {{ d.to }}</span>
+          <span>from {{ d.from }}</span>
           <span v-if="d.parts">{{ count(d.parts, 'part', 'parts') }}</span>
           <span v-if="d.seconds">about {{ d.seconds }} s</span>
           <span v-if="d.shared">shared with {{ count(d.shared, 'other', 'others') }}</span>
