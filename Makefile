@@ -51,7 +51,14 @@ generate: web/node_modules/.package-lock.json
 	go run ./cmd/upper-lantern roster demo
 
 fuzz:
-	go test ./internal/exchange -fuzz FuzzReadCSV -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/exchange -fuzz 'FuzzReadCSV' -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/exchange -fuzz 'FuzzRead$$' -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/exchange -fuzz FuzzReadVCards -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/core/entry -fuzz FuzzMailbox -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/core/entry -fuzz FuzzClean -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/core/match -fuzz FuzzList -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/core/roster -fuzz FuzzAttributeRead -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/core/link -fuzz FuzzRead -fuzztime 30s -fuzzminimizetime 1x
 	go test ./internal/carrier -fuzz FuzzParseStatus -fuzztime 30s -fuzzminimizetime 1x
 	go test ./internal/core/field -fuzz FuzzParse -fuzztime 30s -fuzzminimizetime 1x
 

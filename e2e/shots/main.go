@@ -109,27 +109,67 @@ func (s *shooter) click(selector, text string) { s.page.MustElementR(selector, t
 func (s *shooter) all() {
 	s.page.MustElementR("button", "Naya Osei")
 	s.shot("sign-in")
-	s.click("button", "Naya Osei")
+	s.click("button", "Hugo Farrowby")
 	s.page.MustElementR("h1", "Outgoing")
 	s.shot("outgoing")
 	s.open("/outgoing/1")
 	s.page.MustElementR("h3", "Everybody")
 	s.shot("record")
-	s.open("/people")
-	s.page.MustElement("table.plain")
-	s.shot("people")
-	s.page.MustElement("tbody tr .link").MustClick()
-	s.page.MustElement("aside.drawer h3")
-	s.shot("person")
-	s.open("/groups")
-	s.click("button", "Junior squads")
-	s.page.MustElement("aside tbody tr")
-	s.shot("groups")
+	s.people()
+	s.groups()
+	s.order()
 	s.imports()
 	s.write()
 	s.open("/bench")
 	s.page.MustElementR("aside button bdi", ".")
 	s.shot("bench")
+}
+
+func (s *shooter) people() {
+	s.open(`/people?rule=[{"on":"role","test":"is","value":"guardian"},{"on":"channel","test":"is-not","value":"email"}]`)
+	s.page.MustElementR(".stack li", "cannot be reached by email")
+	for n := range 3 {
+		s.page.MustElement(fmt.Sprintf("tbody tr.go:nth-of-type(%d) input", n+2)).MustClick()
+	}
+	s.shot("people")
+	s.open("/people?search=Jarz%C4%99bina")
+	s.click("td .link", "Kinga")
+	s.page.MustElement("aside.drawer .barred")
+	s.shot("person")
+	s.click("aside.drawer .link", "Szymon")
+	s.page.MustElementR("aside.drawer h2", "Szymon")
+	s.click("aside.drawer button", "^Edit$")
+	s.page.MustElement("aside.drawer form")
+	s.shot("person-edit")
+}
+
+func (s *shooter) groups() {
+	s.open("/groups?group=1")
+	s.page.MustElement("aside tbody tr")
+	s.shot("groups")
+	s.click("td .link", "Swim test due")
+	s.click("aside button", "Change…")
+	s.page.MustElementR("aside [role=status]", "would be in it")
+	s.shot("group-by-rule")
+}
+
+// order is what keeps the roster in order.
+func (s *shooter) order() {
+	s.open("/people/gaps")
+	s.page.MustElement("article.gap")
+	s.shot("gaps")
+	s.click("article.gap a", "Sheets to print")
+	link := s.page.MustElement(".paper .url").MustText()
+	s.shot("sheet")
+	s.page.MustNavigate(link).MustWaitLoad()
+	s.page.MustElement("form")
+	s.shot("update")
+	s.open("/people/twins")
+	s.page.MustElement("article.pair")
+	s.shot("twins")
+	s.open("/settings")
+	s.click("td button", "Naya Osei")
+	s.shot("settings")
 }
 
 func (s *shooter) imports() {

@@ -65,6 +65,15 @@ func TestAFileIsReadTheSameWayEveryTime(t *testing.T) {
 	}
 }
 
+func TestTheWorkbookSaysWhatTheTextSays(t *testing.T) {
+	text, book := sample(t, "people.csv"), sample(t, "people.xlsx")
+	assert.Equal(t, text.Header, book.Header)
+	require.Len(t, book.Rows, len(text.Rows))
+	for i := range text.Rows {
+		assert.Equal(t, text.Rows[i].Cells, book.Rows[i].Cells)
+	}
+}
+
 func TestVCardsWithoutAnEnd(t *testing.T) {
 	v, err := exchange.Read([]byte("BEGIN:VCARD\nFN:Bo\nBEGIN:VCARD\nFN:Cy\nEND:VCARD\n"))
 	require.NoError(t, err)

@@ -136,6 +136,7 @@ func (s *Store) loadRoster(ctx context.Context, today roster.Date) (*roster.Rost
 	if c.People, err = loadPeople(ctx, q); err != nil {
 		return nil, err
 	}
+	roster.Sort(c.People)
 	rows, err := q.AllTies(ctx)
 	if err != nil {
 		return nil, err

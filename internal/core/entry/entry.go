@@ -261,13 +261,14 @@ func (r *reading) addresses() {
 	for i, a := range r.sheet.Addresses {
 		field := fmt.Sprintf("addresses[%d]", i)
 		refusesPush := a.CarrierStop && a.Channel == roster.Push
-		if at := slices.IndexFunc(r.before.Addresses, a.Is); at >= 0 {
-			known := r.before.Addresses[at] // what the program learned is not typed
-			a.ID, a.Health, a.LastFailure, a.FailedOn, a.CarrierStop = known.ID, known.Health, known.LastFailure, known.FailedOn, known.CarrierStop
-		} else {
-			a.ID, a.Health, a.LastFailure, a.FailedOn, a.CarrierStop = 0, roster.Untried, "", "", false
+		if !slices.ContainsFunc(r.before.Addresses, a.Is) {
 			a.Value = r.address(field, a)
 		}
+		known := roster.Address{Health: roster.Untried} // what the program learned is not typed
+		if at := slices.IndexFunc(r.before.Addresses, a.Is); at >= 0 {
+			known = r.before.Addresses[at]
+		}
+		a.ID, a.Health, a.LastFailure, a.FailedOn, a.CarrierStop = known.ID, known.Health, known.LastFailure, known.FailedOn, known.CarrierStop
 		if a.Channel == roster.Push {
 			a.CarrierStop = refusesPush
 		}

@@ -109,6 +109,9 @@ func TestReadKeepsWhatTheProgramLearned(t *testing.T) {
 	typed.Addresses[0].Health, typed.Addresses[0].CarrierStop, typed.Addresses[0].LastFailure = roster.Good, false, ""
 	got, _ := x.Read(before, typed)
 	assert.Equal(t, before.Addresses, got.Addresses)
+	typed.Addresses[0].Value = " bo@EXAMPLE.org "
+	got, _ = x.Read(before, typed)
+	assert.Equal(t, before.Addresses, got.Addresses, "also of an address that was typed another way")
 }
 
 func TestAlter(t *testing.T) {

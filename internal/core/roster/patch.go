@@ -3,6 +3,7 @@ package roster
 import (
 	"cmp"
 	"slices"
+	"sort"
 	"strings"
 )
 
@@ -14,28 +15,38 @@ type Patch struct {
 	Groups map[PersonID][]GroupID // all for which they are picked
 }
 
-// Compare is the order in which people are listed: by family name or, without
-// one, given name; then by given name; without regard to the case of Latin letters.
-func Compare(a, b *Person) int {
-	first := func(p *Person) string {
-		if p.FamilyName != "" {
-			return p.FamilyName
-		}
-		return p.GivenName
-	}
-	return cmp.Or(
-		strings.Compare(lowerASCII(first(a)), lowerASCII(first(b))), strings.Compare(lowerASCII(a.GivenName), lowerASCII(b.GivenName)), cmp.Compare(a.ID, b.ID),
-	)
+// listKey is what people are listed by: family name or, without one, given
+// name; then given name; without regard to case and marks.
+type listKey struct {
+	first, given string
+	id           PersonID
 }
 
-// lowerASCII folds as the database's NOCASE does.
-func lowerASCII(s string) string {
-	return strings.Map(func(r rune) rune {
-		if 'A' <= r && r <= 'Z' {
-			return r + 'a' - 'A'
-		}
-		return r
-	}, s)
+func listKeyOf(p *Person) listKey {
+	k := listKey{first: Fold(p.FamilyName), given: Fold(p.GivenName), id: p.ID}
+	if k.first == "" {
+		k.first = k.given
+	}
+	return k
+}
+
+func (k listKey) compare(o listKey) int {
+	return cmp.Or(strings.Compare(k.first, o.first), strings.Compare(k.given, o.given), cmp.Compare(k.id, o.id))
+}
+
+// Sort puts people into the order in which they are listed.
+func Sort(people []Person) {
+	keys := make([]listKey, len(people))
+	order := make([]int, len(people))
+	for i := range people {
+		keys[i], order[i] = listKeyOf(&people[i]), i
+	}
+	slices.SortFunc(order, func(a, b int) int { return keys[a].compare(keys[b]) })
+	sorted := make([]Person, len(people))
+	for i, from := range order {
+		sorted[i] = people[from]
+	}
+	copy(people, sorted)
 }
 
 // Patched returns a snapshot in which some people are as a patch has them.
@@ -53,7 +64,8 @@ func (r *Roster) Patched(p Patch) (*Roster, error) {
 		}
 	}
 	for _, person := range p.People {
-		at, _ := slices.BinarySearchFunc(c.People, person, func(a, b Person) int { return Compare(&a, &b) })
+		key := listKeyOf(&person)
+		at := sort.Search(len(c.People), func(i int) bool { return listKeyOf(&c.People[i]).compare(key) >= 0 })
 		c.People = slices.Insert(c.People, at, person)
 	}
 	c.Ties = slices.Clone(p.Ties)

@@ -232,7 +232,9 @@ func FuzzAttributeRead(f *testing.F) {
 // A patched snapshot is the snapshot that would be made anew.
 func TestPatchedIsTheSameAsMadeAnew(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		before, err := roster.New(club())
+		sorted := club()
+		roster.Sort(sorted.People)
+		before, err := roster.New(sorted)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -258,7 +260,7 @@ func TestPatchedIsTheSameAsMadeAnew(t *testing.T) {
 			}
 		}
 		after.People = people
-		sortPeople(after.People)
+		roster.Sort(after.People)
 		for _, g := range after.Groups {
 			for _, m := range g.Members {
 				p.Groups[m] = append(p.Groups[m], g.ID)
@@ -276,8 +278,7 @@ func TestPatchedIsTheSameAsMadeAnew(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		sorted := before
-		patched, err := sorted.Patched(p)
+		patched, err := before.Patched(p)
 		if err != nil {
 			t.Fatal(err)
 		}

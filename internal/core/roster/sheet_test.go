@@ -11,8 +11,14 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
-func sortPeople(people []roster.Person) {
-	slices.SortFunc(people, func(a, b roster.Person) int { return roster.Compare(&a, &b) })
+func TestPeopleAreListedByFamilyNameWithoutMarks(t *testing.T) {
+	people := []roster.Person{{ID: 1, GivenName: "Żaneta", FamilyName: "Zielony"}, {ID: 2, GivenName: "Van 2"}, {ID: 3, GivenName: "Bo", FamilyName: "Łukasz"}, {ID: 4, GivenName: "Ana", FamilyName: "lukasz"}, {ID: 5, GivenName: "رانيا", FamilyName: "حداد"}}
+	roster.Sort(people)
+	var ids []roster.PersonID
+	for _, p := range people {
+		ids = append(ids, p.ID)
+	}
+	assert.Equal(t, []roster.PersonID{4, 3, 2, 1, 5}, ids)
 }
 
 func TestDifferSaysEveryChange(t *testing.T) {

@@ -26,8 +26,7 @@ DROP TABLE person_roles;
 ALTER TABLE people ADD COLUMN gone INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE people ADD COLUMN merged_into INTEGER REFERENCES people (id);
 CREATE INDEX people_merged ON people (merged_into) WHERE merged_into IS NOT NULL;
-DROP INDEX people_name;
-CREATE INDEX people_name ON people (coalesce(nullif(family_name, ''), given_name) COLLATE NOCASE, given_name COLLATE NOCASE, id) WHERE gone = 0;
+DROP INDEX people_name; -- lists are sorted by the core, which knows names
 
 ALTER TABLE addresses ADD COLUMN failed_on TEXT NOT NULL DEFAULT '';
 ALTER TABLE addresses ADD COLUMN checked_on TEXT NOT NULL DEFAULT '';

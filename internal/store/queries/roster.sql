@@ -1,8 +1,7 @@
 -- name: AllPeople :many
 SELECT id, coalesce(external_id, '') AS external_id, given_name, family_name, known_as, language, status, away_until, born_on,
        coalesce(unit_id, 0) AS unit_id, time_zone, wish, notes, reached_on, roles, attributes, version
-FROM people WHERE gone = 0
-ORDER BY coalesce(nullif(family_name, ''), given_name) COLLATE NOCASE, given_name COLLATE NOCASE, id;
+FROM people WHERE gone = 0;
 
 -- name: SomePeople :many
 SELECT id, coalesce(external_id, '') AS external_id, given_name, family_name, known_as, language, status, away_until, born_on,

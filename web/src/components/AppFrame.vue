@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { ref, useTemplateRef } from 'vue'
-import { useRouter } from 'vue-router'
+import { computed, ref, useTemplateRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { useEventListener } from '@vueuse/core'
 import { useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
@@ -16,6 +16,7 @@ import ShortcutList from './ShortcutList.vue'
 
 useEvents()
 const router = useRouter()
+const route = useRoute()
 const client = useQueryClient()
 const { data: session } = useSession()
 const may = useRights()
@@ -23,12 +24,27 @@ const { show } = usePersonDrawer()
 const find = useTemplateRef('find')
 const shortcuts = ref(false)
 
-const areas = [
-  { to: '/write', name: 'Write', within: ['write'] },
-  { to: '/outgoing', name: 'Outgoing', within: ['outgoing', 'record'] },
-  { to: '/people', name: 'People', within: ['people', 'import', 'gaps', 'twins', 'changes', 'sheets'] },
-  { to: '/groups', name: 'Groups', within: ['groups'] },
-]
+const areas = computed(() =>
+  (
+    [
+      { to: '/write', name: 'Write', within: ['write'], rights: ['write'] },
+      {
+        to: '/outgoing',
+        name: 'Outgoing',
+        within: ['outgoing', 'record'],
+        rights: ['write', 'read-records'],
+      },
+      {
+        to: '/people',
+        name: 'People',
+        within: ['people', 'import', 'gaps', 'twins', 'changes', 'sheets'],
+        rights: ['see-people', 'edit-people', 'write'],
+      },
+      { to: '/groups', name: 'Groups', within: ['groups'], rights: ['see-people', 'edit-people', 'write'] },
+    ] as const
+  ).filter((area) => area.rights.some(may)),
+)
+const here = (area: { within: readonly string[] }) => area.within.includes(String(route.name))
 
 function go(found: Found) {
   if (found.kind === 'person') show(found.id)
@@ -65,8 +81,8 @@ async function signOut() {
           v-for="area in areas"
           :key="area.to"
           :to="area.to"
-          :class="{ on: area.within.includes(String($route.name)) }"
-          :aria-current="area.within.includes(String($route.name)) ? 'page' : undefined"
+          :class="{ on: here(area) }"
+          :aria-current="here(area) ? 'page' : undefined"
           >{{ area.name }}</router-link
         >
       </nav>

@@ -53,6 +53,12 @@ const actions = [
   { key: 'remove', words: 'Remove…' },
 ]
 
+const mostSheets = 500 // as many as are printed at once
+const fits = (a: { key: string }) =>
+  a.key === 'merge'
+    ? selection.size.value >= 2 && selection.size.value <= 5
+    : a.key !== 'sheets' || selection.size.value <= mostSheets
+
 function act(key: string) {
   if (key === 'sheets') {
     void router.push({ name: 'sheets', query: { ids: selection.list.value.join(',') } })
@@ -79,14 +85,9 @@ function act(key: string) {
     <span v-if="selection.size.value" class="acts">
       <v-btn v-if="may('write')" size="small" @click="write">Write to them</v-btn>
       <template v-if="may('edit-people')">
-        <v-btn
-          v-for="a in actions"
-          :key="a.key"
-          size="small"
-          :disabled="a.key === 'merge' && (selection.size.value < 2 || selection.size.value > 5)"
-          @click="act(a.key)"
-          >{{ a.words }}</v-btn
-        >
+        <v-btn v-for="a in actions" :key="a.key" size="small" :disabled="!fits(a)" @click="act(a.key)">{{
+          a.words
+        }}</v-btn>
       </template>
       <v-btn size="small" @click="act('export')">Save as a file…</v-btn>
     </span>

@@ -74,7 +74,8 @@ async function without(list: 'roles' | 'languages', value: string) {
     <section class="sheet">
       <h2>Languages</h2>
       <p class="quiet small">
-        Offered first wherever a language is chosen. Messages are written in {{ settings.language }}.
+        Offered first wherever a language is chosen. Messages are written in
+        {{ new Intl.DisplayNames('en', { type: 'language' }).of(settings.language) }}.
       </p>
       <ul>
         <li v-for="l in settings.languages" :key="l.value">

@@ -238,7 +238,7 @@ const failed = computed(() =>
           <PaneHead title="How the columns were understood">
             {{ data.read }}<template v-if="data.mapping"> · as kept under “{{ data.mapping }}”</template>
             <button v-else-if="!naming" class="link keep" @click="naming = true">
-              · Keep this for next time…
+              Keep this for next time…
             </button>
           </PaneHead>
           <form v-if="naming" class="row name" @submit.prevent="keepMapping.mutate()">

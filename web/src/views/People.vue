@@ -408,7 +408,7 @@ li {
 
 table.plain {
   table-layout: fixed;
-  min-width: 720px;
+  min-width: 880px;
 }
 
 table.plain th {

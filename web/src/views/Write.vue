@@ -6,7 +6,7 @@ import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
 import { keptWords, useDraft } from '@/composables/draft'
 import { usePlan } from '@/composables/plan'
-import { useSession } from '@/composables/session'
+import { useRights, useSession } from '@/composables/session'
 import { people } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
@@ -21,6 +21,7 @@ const route = useRoute()
 const router = useRouter()
 const client = useQueryClient()
 const { data: session } = useSession()
+const may = useRights()
 
 const desk = useDraft((id) => void router.replace({ name: 'write', params: { id }, query: {} }))
 const { draft, names } = desk
@@ -101,6 +102,10 @@ const revisionNote = toRef(desk.problem)
             role="radio"
             :aria-checked="draft.urgency === u"
             :class="{ on: draft.urgency === u, [u]: true }"
+            :disabled="u === 'emergency' && !may('write-emergencies')"
+            :title="
+              u === 'emergency' && !may('write-emergencies') ? 'Your account may not write emergencies' : ''
+            "
             @click="draft.urgency = u"
           >
             {{ u }}
@@ -157,6 +162,12 @@ const revisionNote = toRef(desk.problem)
   padding: 5px 11px;
   cursor: pointer;
   text-transform: capitalize;
+}
+
+.urgency button:disabled {
+  color: var(--ink3);
+  cursor: default;
+  text-decoration: line-through;
 }
 
 .urgency .on {
