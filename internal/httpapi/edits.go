@@ -64,7 +64,7 @@ func (s *server) personProblem(ctx context.Context, err error) error {
 			Title: http.StatusText(http.StatusUnprocessableEntity), Status: http.StatusUnprocessableEntity,
 			Detail: "Nothing was saved: " + sentence(err), Errors: []*huma.ErrorDetail{},
 		}
-		for _, i := range refused.Issues {
+		for _, i := range refused.Remarks {
 			if i.Refused {
 				model.Errors = append(model.Errors, &huma.ErrorDetail{Location: i.Field, Message: i.Reason, Value: i.Value})
 			}

@@ -34,11 +34,11 @@ var (
 )
 
 // Refused says why a sheet was not saved.
-type Refused struct{ Issues []entry.Remark }
+type Refused struct{ Remarks []entry.Remark }
 
 func (r *Refused) Error() string {
-	i := r.Issues[0]
-	return strings.TrimSpace(i.Value + " " + i.Reason)
+	first := r.Remarks[0]
+	return strings.TrimSpace(first.Value + " " + first.Reason)
 }
 
 // Overtaken says what somebody else changed since a sheet was read.

@@ -22,6 +22,10 @@ type destination struct {
 	value   string
 }
 
+// where is the destination of an address. Mailboxes are told apart by case in
+// theory only (RFC 5321 §2.4).
+func where(a roster.Address) destination { return destination{a.Channel, strings.ToLower(a.Value)} }
+
 func newIndex() *index {
 	return &index{external: map[string]int{}, name: map[string][]int{}, address: map[destination][]int{}}
 }
@@ -37,8 +41,7 @@ func (x *index) add(at int, p *roster.Person) {
 	folded := foldName(p.Name())
 	x.name[folded] = append(x.name[folded], i)
 	for _, a := range p.Addresses {
-		where := destination{a.Channel, a.Value}
-		x.address[where] = append(x.address[where], i)
+		x.address[where(a)] = append(x.address[where(a)], i)
 	}
 }
 
@@ -79,7 +82,7 @@ func (x *index) find(p *roster.Person) (int, bool) {
 // several people, somebody who married is one.
 func (x *index) sharing(p *roster.Person) (int, bool) {
 	for _, a := range p.Addresses {
-		for _, i := range x.address[destination{a.Channel, a.Value}] {
+		for _, i := range x.address[where(a)] {
 			other := x.people[i]
 			if p.ExternalID != "" && other.ExternalID != "" {
 				continue

@@ -203,3 +203,129 @@ func TestProposeRefusesAWholeTable(t *testing.T) {
 		require.ErrorIs(t, err, intake.ErrMapping)
 	}
 }
+
+// office is a roster with units, attributes and a group by rule.
+func office(t testing.TB) *roster.Roster {
+	r, err := roster.New(roster.Contents{
+		Units:      []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Juniors", Parent: 1}},
+		Attributes: []roster.Attribute{{ID: 1, Name: "Swim test", Kind: roster.ChoiceAttribute, Choices: []string{"passed", "due"}}, {ID: 2, Name: "Drill on", Kind: roster.DateAttribute}},
+		Groups:     []roster.Group{{ID: 1, Name: "Due", Kind: roster.ByRule, Rule: roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: "dependent"}}}},
+		People: []roster.Person{
+			{ID: 1, ExternalID: "G1", GivenName: "Rania", FamilyName: "Haddad", BornOn: "1986-03-08", Roles: []roster.Role{roster.Guardian}, Status: roster.Active, Unit: 2,
+				Addresses: []roster.Address{{ID: 1, Channel: roster.Email, Value: "rania@example.org"}}},
+			{ID: 2, ExternalID: "G2", GivenName: "Omar", FamilyName: "Salman", Roles: []roster.Role{roster.Guardian}, Status: roster.Active, Unit: 2},
+			{ID: 3, GivenName: "Sami", FamilyName: "Haddad", BornOn: "2012-05-03", Roles: []roster.Role{roster.Dependent}, Status: roster.Active, Unit: 2},
+			{ID: 4, ExternalID: "G4", GivenName: "Gone", Roles: []roster.Role{roster.Guardian}, Status: roster.Left},
+		},
+	})
+	require.NoError(t, err)
+	return r
+}
+
+func TestProposeReadsEveryColumn(t *testing.T) {
+	header := "Id,Given name,Known as,Unit,Born on,Status,Away until,Time zone,Wish,Notes,Swim test,DRILL ON,Texts only,Dependents"
+	p := propose(t, office(t), header, "X,Fay,Fee,rowing > juniors,3/5/2012,away,1.12.2026,Europe/London,Text,likes rain,DUE,3 May 2026,07700 900001,Sami Haddad")
+	require.Empty(t, p.Noted)
+	got := p.Entries[0].After
+	assert.Equal(t, "Fee", got.KnownAs)
+	assert.Equal(t, roster.UnitID(2), got.Unit)
+	assert.Equal(t, roster.Date("2012-05-03"), got.BornOn)
+	assert.Equal(t, []string{"away", "2026-12-01"}, []string{string(got.Status), string(got.AwayUntil)})
+	assert.Equal(t, "Europe/London", got.TimeZone)
+	assert.Equal(t, roster.Text, got.Wish)
+	assert.Equal(t, []string{"due", "2026-05-03"}, []string{got.Value(1), got.Value(2)})
+	assert.Equal(t, []roster.Address{{Channel: roster.Text, Value: "+447700900001", Label: "mobile", Health: roster.Untried}}, got.Addresses)
+	assert.Equal(t, []roster.Tie{{Guardian: -1, Dependent: 3, Receives: true}}, got.Ties)
+	assert.True(t, got.Has(roster.Guardian), "who has dependents is a guardian")
+}
+
+func TestProposeNotesWhatItLeavesOff(t *testing.T) {
+	for _, c := range []struct{ header, cell, reason string }{
+		{"Unit", "Sailing", "is no unit here"}, {"Born on", "31/02/2012", "is no date"}, {"Time zone", "Mars", "is no time zone"},
+		{"Wish", "pigeon", "is no channel"}, {"Swim test", "maybe", "is none of passed, due"}, {"Drill on", "soon", "is no date"},
+		{"Groups", "Due", "gets its people by rule"}, {"Mobile", "020 7946 0958", "is a landline"},
+	} {
+		t.Run(c.header, func(t *testing.T) {
+			p := propose(t, office(t), "Name,"+c.header, "Fay Venn,"+c.cell)
+			require.Len(t, p.Entries, 1, "the person loads all the same")
+			require.Len(t, p.Noted, 1)
+			assert.Contains(t, p.Noted[0].Reason, c.reason)
+		})
+	}
+}
+
+func TestProposeFindsWhoSomebodyIs(t *testing.T) {
+	for _, c := range []struct {
+		name, header, line string
+		who                roster.PersonID // 0 for somebody new
+	}{
+		{"by id, whatever the name", "Id,Name", "G1,Somebody Else", 1},
+		{"by an address and the name", "Name,Email", "rania haddad,RANIA@example.org", 1},
+		{"by an address and the given name, after a wedding", "Name,Email", "Rania Salman,rania@example.org", 1},
+		{"not by an address alone", "Name,Email", "Lina Haddad,rania@example.org", 0},
+		{"by name and birth date", "Name,Born on,Email", "Sami Haddad,2012-05-03,sami@example.org", 3},
+		{"not by name with another birth date", "Name,Born on", "Sami Haddad,2013-05-03", 0},
+		{"not by name with another id", "Id,Name", "G9,Rania Haddad", 0},
+		{"by name alone when one has no address", "Name,Email", "Omar Salman,omar@example.org", 2},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			p := propose(t, office(t), c.header, c.line)
+			require.Len(t, p.Entries, 1)
+			if c.who == 0 {
+				assert.True(t, p.Entries[0].Added())
+				return
+			}
+			assert.Equal(t, c.who, p.Entries[0].After.ID)
+		})
+	}
+}
+
+func TestProposeSaysWhoIsMissing(t *testing.T) {
+	r := office(t)
+	p := propose(t, r, "Id,Name,Role", "G1,Rania Haddad,guardian")
+	require.Len(t, p.Missing, 1, "Omar; Sami has no id and another role, Gone has left")
+	assert.Equal(t, "Omar Salman", p.Missing[0].Name())
+	assert.True(t, p.Empty(), "they are left alone")
+
+	marked := table(r, []string{"Id", "Name", "Role"}, rows("G1,Rania Haddad,guardian"))
+	marked.MarkLeft = true
+	p, err := intake.Propose(marked, r)
+	require.NoError(t, err)
+	assert.False(t, p.Empty())
+	e := p.Edit("loaded")
+	require.Len(t, e.People, 1)
+	assert.Equal(t, roster.Left, e.People[0].After.Status)
+	assert.Equal(t, roster.Active, e.People[0].Before.Status)
+}
+
+func TestProposePutsNewPeopleIntoTheUnitOfTheFile(t *testing.T) {
+	r := office(t)
+	file := table(r, []string{"Name", "Unit", "Groups"}, rows("Fay Venn,,Crew", "Gus Venn,Rowing,", "Rania Haddad,,"))
+	file.Unit = 2
+	p, err := intake.Propose(file, r)
+	require.NoError(t, err)
+	assert.Equal(t, roster.UnitID(2), p.Entries[0].After.Unit)
+	assert.Equal(t, roster.UnitID(1), p.Entries[1].After.Unit)
+	assert.Equal(t, roster.UnitID(2), p.Groups[0].Unit, "a new group belongs to it too")
+}
+
+func TestProposeLeavesGuestsAlone(t *testing.T) {
+	c := roster.Contents{
+		Units:  []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Flood watch"}},
+		People: []roster.Person{{ID: 1, ExternalID: "G1", GivenName: "Rania", Status: roster.Active, Unit: 2, Roles: []roster.Role{}, Addresses: []roster.Address{}}, {ID: 2, ExternalID: "J1", GivenName: "Sami", Status: roster.Active, Unit: 1}},
+		Ties:   []roster.Tie{{Guardian: 1, Dependent: 2, Receives: true}},
+	}
+	whole, err := roster.New(c)
+	require.NoError(t, err)
+	p := propose(t, whole.Within(roster.Scope{Units: []roster.UnitID{1}}), "Id,Name,Email", "G1,Someone Else,x@example.org")
+	assert.Contains(t, p.Noted[0].Reason, "belongs to another unit")
+	assert.True(t, p.Empty())
+}
+
+func TestCellsAreReadBack(t *testing.T) {
+	r := office(t)
+	columns := []intake.Column{intake.ExternalID, intake.FullName, intake.Unit, intake.BornOn, intake.Email, intake.AttributeColumn("Swim test")}
+	assert.Equal(t, []string{"G1", "Rania Haddad", "Rowing › Juniors", "1986-03-08", "rania@example.org", ""}, intake.Cells(r, r.Sheet(1), columns))
+	assert.Equal(t, "Swim test", intake.AttributeColumn("Swim test").Heading())
+	assert.Equal(t, "External id", intake.ExternalID.Heading())
+}

@@ -302,7 +302,7 @@ func merge(before *roster.Sheet, said roster.Person) *roster.Sheet {
 }
 
 func mergeAddress(known *roster.Person, a roster.Address) {
-	i := slices.IndexFunc(known.Addresses, a.Is)
+	i := slices.IndexFunc(known.Addresses, func(k roster.Address) bool { return where(k) == where(a) })
 	if i < 0 {
 		known.Addresses = append(known.Addresses, a)
 		return

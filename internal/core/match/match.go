@@ -57,8 +57,11 @@ func newMatcher(r *roster.Roster, region string) *matcher {
 		if p.ExternalID != "" {
 			m.external[p.ExternalID] = p.ID
 		}
-		name := roster.Fold(p.Name())
+		name, turned := roster.Fold(p.Name()), roster.Fold(p.FamilyName+" "+p.GivenName)
 		m.name[name] = append(m.name[name], p.ID)
+		if turned != name {
+			m.name[turned] = append(m.name[turned], p.ID)
+		}
 		seen := map[string]bool{}
 		for _, a := range p.Addresses {
 			if value := strings.ToLower(a.Value); !seen[value] {

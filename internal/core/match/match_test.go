@@ -31,6 +31,7 @@ func TestList(t *testing.T) {
 		{"a mailbox that two share", "HOME@example.org", [][]roster.PersonID{{1, 2}}, ""},
 		{"an id", "G1", [][]roster.PersonID{{1}}, ""},
 		{"a name", "sami  haddad", [][]roster.PersonID{{2}}, ""},
+		{"a name with the family first", "Haddad Sami", [][]roster.PersonID{{2}}, ""},
 		{"several on a line", "G1; Sami Haddad,home@example.org", [][]roster.PersonID{{1}, {2}, {1, 2}}, ""},
 		{"a name that two have", "Wren Larkham", [][]roster.PersonID{{}}, "several people"},
 		{"a number of nobody", "07700 900999", [][]roster.PersonID{{}}, "nobody's address"},

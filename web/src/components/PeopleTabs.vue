@@ -16,8 +16,8 @@ const { data: twins } = useQuery({
 
 <template>
   <nav class="tabs" aria-label="About people">
-    <router-link to="/people">Everybody</router-link>
-    <router-link to="/people/gaps"
+    <router-link to="/people" exact-active-class="on">Everybody</router-link>
+    <router-link to="/people/gaps" exact-active-class="on"
       >Gaps <b v-if="gaps?.gaps.length">{{ thousands(gaps.gaps.reduce((n, g) => n + g.people, 0)) }}</b><b
         v-if="gaps?.waiting"
         class="waiting"
@@ -26,46 +26,16 @@ const { data: twins } = useQuery({
       ></router-link
     >
     <template v-if="may('edit-people')">
-      <router-link to="/people/twins"
+      <router-link to="/people/twins" exact-active-class="on"
         >Twins <b v-if="twins?.all">{{ thousands(twins.all) }}</b></router-link
       >
-      <router-link to="/people/import">Load a file</router-link>
-      <router-link to="/people/changes">Changes</router-link>
+      <router-link to="/people/import" exact-active-class="on">Load a file</router-link>
+      <router-link to="/people/changes" exact-active-class="on">Changes</router-link>
     </template>
   </nav>
 </template>
 
 <style scoped>
-.tabs {
-  display: flex;
-  flex: none;
-  gap: 2px;
-  align-self: stretch;
-  margin-block: -8px;
-}
-
-a {
-  display: flex;
-  align-items: center;
-  gap: 5px;
-  padding: 0 10px;
-  color: var(--ink2);
-  text-decoration: none;
-  font-weight: 500;
-  border-block: 2px solid transparent;
-}
-
-a:hover {
-  color: var(--ink);
-}
-
-a.router-link-exact-active,
-a.router-link-active[href$='import'] {
-  color: var(--ink);
-  border-bottom-color: var(--deep2);
-  font-weight: 600;
-}
-
 b {
   font-weight: 600;
   font-size: 12px;

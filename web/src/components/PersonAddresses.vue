@@ -68,8 +68,4 @@ const shown = computed(() => list.value.slice(0, props.most ?? 2))
   text-decoration: line-through;
   color: var(--ink3);
 }
-
-.mind {
-  color: var(--lampink);
-}
 </style>

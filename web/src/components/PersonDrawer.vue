@@ -325,10 +325,6 @@ h3 {
   overflow-wrap: anywhere;
 }
 
-.mind {
-  color: var(--lampink);
-}
-
 .kind {
   width: 68px;
 }
@@ -390,11 +386,6 @@ dd {
 
 .undone {
   color: var(--ink2);
-}
-
-ins {
-  text-decoration: none;
-  color: var(--sea);
 }
 
 .foot {

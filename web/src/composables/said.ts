@@ -9,7 +9,8 @@ interface Said {
   bad?: boolean
 }
 
-const said = ref<Said>()
+/** What the bar at the bottom says, one thing at a time. */
+export const said = ref<Said>()
 
 const sentence = (words: string) => words.charAt(0).toUpperCase() + words.slice(1).replace(/\.?$/, '.')
 

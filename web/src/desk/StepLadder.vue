@@ -67,7 +67,7 @@ const bars = computed(() => {
       <div
         v-for="c in channels"
         :key="c"
-        class="line"
+        class="line seg"
         role="radiogroup"
         :aria-label="`Step of ${channelWords[c]}`"
       >
@@ -159,30 +159,8 @@ const bars = computed(() => {
   gap: 5px;
 }
 
-.line {
-  display: flex;
-  gap: 4px;
-}
-
 .name {
   width: 96px;
-}
-
-.line button {
-  border: 1px solid var(--line);
-  border-radius: 4px;
-  background: var(--sheet);
-  font: inherit;
-  min-width: 34px;
-  padding: 2px 8px;
-  cursor: pointer;
-}
-
-.line button[aria-checked='true'] {
-  background: var(--deep2);
-  border-color: var(--deep2);
-  color: #fff;
-  font-weight: 600;
 }
 
 label {

@@ -160,41 +160,6 @@ function picked(event: Event) {
   align-items: stretch;
 }
 
-.seg {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
-}
-
-.seg button {
-  border: 1px solid var(--line);
-  border-radius: 5px;
-  background: var(--sheet);
-  font: inherit;
-  font-size: 12.5px;
-  padding: 3px 9px;
-  cursor: pointer;
-}
-
-.seg button[aria-checked='true'] {
-  background: var(--deep2);
-  border-color: var(--deep2);
-  color: #fff;
-  font-weight: 600;
-}
-
-.chips {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-}
-
-.chip {
-  background: #e3edf0;
-  border-radius: 4px;
-  padding: 2px 8px;
-}
-
 .acts {
   display: flex;
   flex-wrap: wrap;

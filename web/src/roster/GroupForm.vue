@@ -241,28 +241,4 @@ form {
 h3 {
   margin-top: 6px;
 }
-
-.chips {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-}
-
-.chip {
-  display: inline-flex;
-  align-items: center;
-  gap: 2px;
-  background: #e3edf0;
-  border-radius: 4px;
-  padding: 2px 4px 2px 8px;
-}
-
-.icon {
-  border: 0;
-  background: none;
-  color: var(--ink2);
-  cursor: pointer;
-  padding: 2px;
-  line-height: 0;
-}
 </style>

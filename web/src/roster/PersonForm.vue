@@ -144,7 +144,7 @@ watch(
     >
       {{ r.value }} {{ r.reason }}
     </p>
-    <fieldset>
+    <fieldset class="ticks">
       <legend>Roles</legend>
       <label v-for="role in choices?.roles" :key="role" class="tickbox"
         ><input type="checkbox" :checked="sheet.roles.includes(role)" @change="toggleRole(role)" />{{
@@ -387,23 +387,6 @@ h3 {
   gap: 8px 12px;
 }
 
-fieldset {
-  border: 0;
-  margin: 0;
-  padding: 0;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 14px;
-}
-
-legend {
-  font-size: 12px;
-  font-weight: 600;
-  color: var(--ink2);
-  padding: 0;
-  margin-bottom: 3px;
-}
-
 .addresses,
 .ties {
   list-style: none;
@@ -436,25 +419,6 @@ legend {
   width: 96px;
 }
 
-.grip {
-  cursor: grab;
-  color: var(--ink3);
-}
-
-.icon {
-  border: 0;
-  background: none;
-  color: var(--ink2);
-  cursor: pointer;
-  padding: 3px;
-  line-height: 0;
-}
-
-.icon:disabled {
-  color: var(--line);
-  cursor: default;
-}
-
 .uses {
   display: flex;
   flex-wrap: wrap;
@@ -474,25 +438,6 @@ legend {
 .ties .barred {
   background: var(--bricksoft);
   border-inline-start: 3px solid var(--brick);
-}
-
-.chips {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-}
-
-.chip {
-  display: inline-flex;
-  align-items: center;
-  gap: 2px;
-  background: #e3edf0;
-  border-radius: 4px;
-  padding: 2px 4px 2px 8px;
-}
-
-.mind {
-  color: var(--lampink);
 }
 
 .foot {

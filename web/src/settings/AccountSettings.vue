@@ -99,7 +99,7 @@ const words = (a: Account) =>
         ><span>{{ open ? 'A new password, if it is to change' : 'Password, ten characters at least' }}</span
         ><input v-model="draft.password" type="password" autocomplete="new-password"
       /></label>
-      <fieldset>
+      <fieldset class="ticks column">
         <legend>Reaches</legend>
         <label class="tickbox"><input v-model="draft.whole" type="checkbox" />the whole organisation</label>
         <template v-if="!draft.whole">
@@ -108,7 +108,7 @@ const words = (a: Account) =>
           >
         </template>
       </fieldset>
-      <fieldset>
+      <fieldset class="ticks column">
         <legend>May</legend>
         <label v-for="r in settings.rights" :key="r.right" class="tickbox" :class="{ quiet: !r.held }"
           ><input v-model="draft.rights" type="checkbox" :value="r.right" :disabled="!r.held" />{{
@@ -143,21 +143,8 @@ form {
   gap: 10px;
 }
 
-fieldset {
-  border: 0;
-  margin: 0;
-  padding: 0;
-  display: flex;
+.column {
   flex-direction: column;
-  gap: 3px;
-}
-
-legend {
-  font-size: 12px;
-  font-weight: 600;
-  color: var(--ink2);
-  padding: 0;
-  margin-bottom: 3px;
 }
 
 .unit {

@@ -213,9 +213,4 @@ ul {
 li {
   overflow-wrap: anywhere;
 }
-
-ins {
-  text-decoration: none;
-  color: var(--sea);
-}
 </style>

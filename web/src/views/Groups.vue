@@ -214,27 +214,6 @@ function key(event: KeyboardEvent, i: number) {
   border-bottom: 1px solid var(--line);
 }
 
-.seg {
-  display: flex;
-  border: 1px solid var(--line);
-  border-radius: 5px;
-  overflow: hidden;
-}
-
-.seg button {
-  border: 0;
-  background: var(--sheet);
-  font: inherit;
-  padding: 3px 10px;
-  cursor: pointer;
-}
-
-.seg button[aria-checked='true'] {
-  background: var(--deep2);
-  color: #fff;
-  font-weight: 600;
-}
-
 .about {
   padding: 7px 16px;
   background: var(--pane);
@@ -271,19 +250,13 @@ tr.on td {
   border-style: dashed;
 }
 
-.mind {
-  color: var(--lampink);
+.place .grip {
+  margin-inline-end: 4px;
 }
 
 .place {
   white-space: nowrap;
   width: 64px;
-}
-
-.grip {
-  cursor: grab;
-  color: var(--ink3);
-  margin-inline-end: 4px;
 }
 
 .steps {
@@ -294,18 +267,5 @@ tr.on td {
 tr:hover .steps,
 tr:focus-within .steps {
   visibility: visible;
-}
-
-.icon {
-  border: 0;
-  background: none;
-  padding: 2px;
-  cursor: pointer;
-  color: var(--ink2);
-  line-height: 0;
-}
-
-.icon:disabled {
-  color: var(--line);
 }
 </style>

@@ -298,7 +298,7 @@ const failed = computed(() =>
               <option v-for="u in choices?.units" :key="u.id" :value="u.id">{{ u.path }}</option>
             </select></label
           >
-          <fieldset v-if="data.missingAll">
+          <fieldset v-if="data.missingAll" class="ticks">
             <legend>
               {{ people(data.missingAll) }} with the same roles {{ data.missingAll === 1 ? 'is' : 'are' }} not
               in the file
@@ -481,28 +481,6 @@ th select {
   flex-wrap: wrap;
   gap: 10px 32px;
   align-items: flex-start;
-}
-
-fieldset {
-  border: 0;
-  margin: 0;
-  padding: 0;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 18px;
-}
-
-legend {
-  font-size: 12px;
-  font-weight: 600;
-  color: var(--ink2);
-  padding: 0;
-  margin-bottom: 5px;
-}
-
-ins {
-  text-decoration: none;
-  color: var(--sea);
 }
 
 td {

@@ -465,10 +465,6 @@ td.name .link {
   white-space: nowrap;
 }
 
-.mind {
-  color: var(--lampink);
-}
-
 tr.on td {
   background: #e3edf0 !important;
 }
@@ -490,9 +486,5 @@ tr.on td {
   display: flex;
   flex-direction: column;
   gap: 4px;
-}
-
-input[type='checkbox'] {
-  accent-color: var(--deep2);
 }
 </style>

@@ -75,30 +75,3 @@ async function change(request: () => Promise<unknown>): Promise<boolean> {
     </div>
   </div>
 </template>
-
-<style scoped>
-.tabs {
-  display: flex;
-  flex: none;
-  gap: 2px;
-  align-self: stretch;
-  margin-block: -8px;
-}
-
-.tabs button {
-  border: 0;
-  border-block: 2px solid transparent;
-  background: none;
-  font: inherit;
-  font-weight: 500;
-  color: var(--ink2);
-  padding: 0 10px;
-  cursor: pointer;
-}
-
-.tabs button[aria-selected='true'] {
-  color: var(--ink);
-  font-weight: 600;
-  border-bottom-color: var(--deep2);
-}
-</style>
