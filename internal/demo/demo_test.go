@@ -13,6 +13,7 @@ import (
 
 	files "upperlantern/demo"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/twins"
 	"upperlantern/internal/demo"
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/store"
@@ -131,4 +132,56 @@ func TestCreate(t *testing.T) {
 		}
 	}
 	assert.Equal(t, map[store.MessageState]int{store.Sent: 1, store.Held: 1, store.Draft: 1}, states)
+}
+
+// The demo shows what the roster can be: units with accounts, rules, jobs,
+// twins, gaps, terminals, a correction that waits and somebody who is away.
+func TestTheDemosRosterIsArranged(t *testing.T) {
+	ctx, folder := context.Background(), t.TempDir()
+	require.NoError(t, demo.Create(ctx, folder, time.Now(), slog.New(slog.DiscardHandler)))
+	s, err := store.Open(folder)
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	r, err := s.Roster(ctx)
+	require.NoError(t, err)
+
+	kinds := map[roster.Kind]int{}
+	for _, g := range r.Groups() {
+		kinds[g.Kind]++
+		assert.NotEmpty(t, r.In(g.ID), g.Name)
+	}
+	assert.Equal(t, 3, kinds[roster.ByRule])
+	assert.Equal(t, 2, kinds[roster.Job])
+	for _, gap := range r.CountGaps() {
+		if gap.Gap != roster.DeclinesAll {
+			assert.Positive(t, gap.People, gap.Gap)
+		}
+	}
+	likely := 0
+	for _, p := range twins.Find(r, func(a, b roster.PersonID) bool { return false }) {
+		if p.Weight > 3 {
+			likely++
+		}
+	}
+	assert.GreaterOrEqual(t, likely, 3)
+	away, _ := r.Select(roster.Rule{{On: roster.OnStatus, Test: roster.Is, Value: "away"}})
+	assert.NotEmpty(t, away)
+	terminals, _ := r.Select(roster.Rule{{On: roster.OnChannel, Test: roster.Is, Value: "push"}})
+	assert.GreaterOrEqual(t, len(terminals), 5)
+	waiting, err := s.WaitingUpdates(ctx)
+	require.NoError(t, err)
+	assert.Len(t, waiting, 1)
+
+	accounts, err := s.Accounts(ctx)
+	require.NoError(t, err)
+	require.Len(t, accounts, len(demo.Accounts))
+	for _, a := range accounts {
+		seen, err := s.RosterWithin(ctx, a.Scope)
+		require.NoError(t, err)
+		assert.Positive(t, seen.Len(), a.Name)
+		assert.Equal(t, a.Scope.Whole, seen.Len() == r.Len(), a.Name)
+	}
+	for i := range r.Len() {
+		assert.NotZero(t, r.At(i).Unit, r.At(i).Name())
+	}
 }

@@ -713,6 +713,21 @@ func TestExportsReadBackWithoutAChange(t *testing.T) {
 	c.Want(http.StatusUnprocessableEntity, http.MethodPost, "/api/export", `{"people":[],"what":"groups","format":"vcf","columns":[]}`, nil)
 }
 
+func TestUnitsInUseStay(t *testing.T) {
+	_, office, _ := startUnits(t, "Flood watch", access.SeePeople)
+	assert.Contains(t, office.Problem(http.StatusUnprocessableEntity, http.MethodDelete, "/api/units/2", nil), "the account of Una Unit reaches “Flood watch”")
+	assert.Contains(t, office.Problem(http.StatusUnprocessableEntity, http.MethodDelete, "/api/units/1", nil), "still belong to “Rowing”")
+	assert.Contains(t, office.Problem(http.StatusNotFound, http.MethodDelete, "/api/units/9", nil), "does not exist")
+
+	// Somebody comes back to a unit that is gone: refused in words.
+	office.Want(http.StatusOK, http.MethodPost, "/api/units", `{"name":"Sailing"}`, nil)
+	office.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[3],"alteration":{"do":"unit","unit":3}}`, nil)
+	var d doneView
+	office.Want(http.StatusOK, http.MethodPost, "/api/people/remove", `{"people":[3]}`, &d)
+	office.Want(http.StatusNoContent, http.MethodDelete, "/api/units/3", nil, nil)
+	assert.Contains(t, office.Problem(http.StatusConflict, http.MethodPost, fmt.Sprintf("/api/edits/%d/undo", d.Edit), nil), "deleted in the meantime")
+}
+
 func TestAwayEndsByItself(t *testing.T) {
 	_, c := start(t)
 	yesterday := time.Now().AddDate(0, 0, -2).Format(time.DateOnly)

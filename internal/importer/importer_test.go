@@ -9,7 +9,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
+	"upperlantern/internal/core/roster"
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/store"
@@ -112,4 +114,84 @@ func TestAnImportThatWasInterruptedCanBeLoadedAgain(t *testing.T) {
 	_, err = im.Load(ctx, store.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, 8, people(t, im))
+}
+
+func TestAMappingIsKeptForFilesWithTheSameHeadings(t *testing.T) {
+	im, _ := newImporter(t, "")
+	first, err := im.Add(ctx, store.Program, "a.csv", []byte("Wer,Spind\nBo Venn,12\n"))
+	require.NoError(t, err)
+	require.NoError(t, im.Store.SetImport(ctx, store.Import{ID: first, Mapping: []intake.Column{intake.FullName, intake.Notes}}))
+	require.NoError(t, im.KeepMapping(ctx, store.Program, first, "Old program"))
+	u, err := im.Understand(ctx, store.Program, first)
+	require.NoError(t, err)
+	assert.Equal(t, "Old program", u.Mapping)
+
+	for name, c := range map[string]struct {
+		file    string
+		mapping string
+	}{
+		"the same headings":     {"Wer,Spind\nCy Venn,13\n", "Old program"},
+		"turned around":         {"Spind,Wer\n13,Cy Venn\n", "Old program"},
+		"some of them":          {"Wer\nCy Venn\n", "Old program"},
+		"one more than is kept": {"Wer,Spind,Ort\nCy Venn,13,here\n", ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			id, err := im.Add(ctx, store.Program, "b.csv", []byte(c.file))
+			require.NoError(t, err)
+			u, err := im.Understand(ctx, store.Program, id)
+			require.NoError(t, err)
+			assert.Equal(t, c.mapping, u.Mapping)
+			if c.mapping != "" {
+				require.NoError(t, u.Problem)
+				assert.Equal(t, "Cy Venn", u.Proposal.Entries[0].After.Name())
+			}
+		})
+	}
+	kept, err := im.Store.Mappings(ctx)
+	require.NoError(t, err)
+	require.Len(t, kept, 1)
+	require.NoError(t, im.Store.DropMapping(ctx, kept[0].ID))
+	require.ErrorIs(t, im.Store.DropMapping(ctx, kept[0].ID), store.ErrNotFound)
+}
+
+func TestRefusedRowsStandAsInTheFile(t *testing.T) {
+	im, _ := newImporter(t, "")
+	id, err := im.Add(ctx, store.Program, "a.csv", []byte("Id,Name,Locker\n1,Bo Venn,12\n1,Bo Venn,13\n,,14\nx,y,z,too much\n"))
+	require.NoError(t, err)
+	u, err := im.Understand(ctx, store.Program, id)
+	require.NoError(t, err)
+	header, rows := u.RefusedRows()
+	assert.Equal(t, []string{"Line", "Reason", "Id", "Name", "Locker"}, header)
+	assert.Equal(t, [][]string{
+		{"line 3", "the same person as on line 2", "1", "Bo Venn", "13"},
+		{"line 4", "there is no name", "", "", "14"},
+		{"line 5", "the row has 4 cells below 3 headings"},
+	}, rows)
+}
+
+func TestAnImportOfAUnitStaysInIt(t *testing.T) {
+	im, _ := newImporter(t, testkit.Roster)
+	unit, err := im.Store.PutUnit(ctx, roster.Unit{Name: "Flood watch"})
+	require.NoError(t, err)
+	account := store.Account{ID: 1, Grant: access.Grant{Scope: roster.Scope{Units: []roster.UnitID{unit}}, Rights: access.Rights}}
+	id, err := im.Add(ctx, account, "watch.csv", []byte("Id,Name,Groups\nW1,Di Osei,Stretch\n"))
+	require.NoError(t, err)
+	_, err = im.Load(ctx, account, id)
+	require.NoError(t, err)
+	r, err := im.Store.RosterWithin(ctx, account.Scope)
+	require.NoError(t, err)
+	require.Equal(t, 1, r.Len())
+	g, ok := r.GroupNamed("Stretch")
+	require.True(t, ok)
+	assert.Equal(t, unit, g.Unit)
+
+	// Somebody beyond has the id already, whom the account does not see.
+	id, err = im.Add(ctx, account, "watch.csv", []byte("Id,Name\nG1,Somebody Else\n"))
+	require.NoError(t, err)
+	_, err = im.Load(ctx, account, id)
+	require.ErrorIs(t, err, store.ErrTaken)
+	assert.Equal(t, 9, people(t, im), "nothing was loaded")
+	u, err := im.Understand(ctx, account, id)
+	require.NoError(t, err)
+	assert.Equal(t, store.ImportProposed, u.Import.State, "it can be tried again")
 }

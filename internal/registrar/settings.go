@@ -52,6 +52,15 @@ func (g *Registrar) DropUnit(ctx context.Context, account store.Account, id rost
 	if d.Roster.UnitPath(id) == "" {
 		return store.ErrNotFound
 	}
+	accounts, err := g.Store.Accounts(ctx)
+	if err != nil {
+		return err
+	}
+	for _, a := range accounts {
+		if slices.Contains(a.Scope.Units, id) {
+			return fmt.Errorf("%w: the account of %s reaches “%s”; change it first", ErrCannot, a.Name, d.Roster.UnitPath(id))
+		}
+	}
 	err = g.Store.DropUnit(ctx, id)
 	if errors.Is(err, store.ErrInUse) {
 		return fmt.Errorf("%w: people, groups, files or other units still belong to “%s”; move them first", ErrCannot, d.Roster.UnitPath(id))

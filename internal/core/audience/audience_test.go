@@ -191,3 +191,45 @@ func TestResolveProperties(t *testing.T) {
 		}
 	})
 }
+
+func TestPeopleChosenOneByOne(t *testing.T) {
+	r, err := roster.New(roster.Contents{
+		People: []roster.Person{
+			{ID: 1, GivenName: "Bo", Status: roster.Active}, {ID: 2, GivenName: "Cy", Status: roster.Left},
+			{ID: 3, GivenName: "Kim", Status: roster.Active, Roles: []roster.Role{roster.Dependent}}, {ID: 4, GivenName: "Di", Status: roster.Active},
+		},
+		Ties: []roster.Tie{{Guardian: 4, Dependent: 3, Receives: true}},
+	})
+	require.NoError(t, err)
+	chosen := audience.Part{Kind: audience.ByPeople, People: []roster.PersonID{3, 1, 1, 2, 99}}
+	a := audience.Audience{Parts: []audience.Part{chosen}}
+	require.NoError(t, a.Validate())
+	res := audience.Resolve(r, a)
+	var names []string
+	for _, rec := range res.Recipients {
+		names = append(names, r.At(rec.Person).GivenName+": "+audience.Why(r, a, rec))
+	}
+	assert.Equal(t, []string{"Bo: Named in person.", "Di: Guardian of Kim."}, names)
+	require.Len(t, res.LeftOut, 1, "Cy has left; whoever is not on the roster is not counted")
+	assert.Equal(t, 3, res.Parts[0].People)
+	assert.Equal(t, "5 people chosen one by one", audience.Label(r, chosen))
+	assert.Equal(t, "in person · their guardians", audience.Describe(r, a, 0, res.Parts[0]))
+	assert.Error(t, audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople}}}.Validate())
+
+	gone := audience.Resolve(r, audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{99}}}})
+	assert.True(t, gone.Parts[0].Missing)
+}
+
+func TestAGroupThatReachesBeyondSaysSo(t *testing.T) {
+	r, err := roster.New(roster.Contents{
+		Units:  []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Watch"}},
+		People: []roster.Person{{ID: 1, GivenName: "Bo", Status: roster.Active, Unit: 1}, {ID: 2, GivenName: "Cy", Status: roster.Active, Unit: 2}},
+		Groups: []roster.Group{{ID: 1, Name: "All", Members: []roster.PersonID{1, 2}}},
+	})
+	require.NoError(t, err)
+	a := audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}}
+	seen := r.Within(roster.Scope{Units: []roster.UnitID{1}})
+	res := audience.Resolve(seen, a)
+	assert.Len(t, res.Recipients, 1)
+	assert.Equal(t, "group · 1 more are beyond your units", audience.Describe(seen, a, 0, res.Parts[0]))
+}

@@ -86,11 +86,18 @@ const values = computed(() =>
 async function makeLink() {
   try {
     const link = await take(api.POST('/people/{id}/link', { params: { path: { id: person.value } } }))
-    const url = location.origin + link.path
-    await navigator.clipboard?.writeText(url).catch(() => undefined)
-    made.value = { url, until: link.until }
+    made.value = { url: location.origin + link.path, until: link.until }
   } catch (problem) {
     fail(problem)
+  }
+}
+
+async function copy(url: string) {
+  try {
+    await navigator.clipboard.writeText(url)
+    tell('The link was copied.')
+  } catch {
+    tell('Your browser does not let the program copy: mark the link and copy it yourself.')
   }
 }
 const made = ref<{ url: string; until: string }>()
@@ -271,7 +278,7 @@ function openGroup(id: number) {
             aria-label="Personal link"
             @focus="($event.target as HTMLInputElement).select()"
           />
-          <button class="link" @click="tell('The link was copied.')">Copied if your browser allows it</button>
+          <button class="link" @click="copy(made.url)">Copy it</button>
         </SayNote>
         <SayNote v-if="removing && removal" kind="bad">
           {{ data.name }} would leave the roster with {{ removal.addresses }} addresses,

@@ -23,6 +23,7 @@ defineProps<{ kind: 'bad' | 'mind' | 'good' }>()
 }
 
 .mind {
+  color: var(--ink);
   border-color: var(--lamp);
   background: var(--lampsoft);
 }

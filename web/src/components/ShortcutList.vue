@@ -3,7 +3,8 @@ const open = defineModel<boolean>({ required: true })
 
 const keys = [
   ['Ctrl K', 'Find a person, a group or a message'],
-  ['Ctrl Enter', 'On Write: go to the final check'],
+  ['Ctrl Enter', 'On Write: go to the final check; in a form: save'],
+  ['Alt with arrows', 'In the order of groups: move the group'],
   ['Arrows, Enter', 'In a list of finds: choose'],
   ['Shift Enter', 'In Who: leave the find out instead'],
   ['Escape', 'Close what lies on top'],

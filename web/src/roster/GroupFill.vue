@@ -114,7 +114,9 @@ function picked(event: Event) {
         ><span>Numbers, mail addresses, ids or names; commas, semicolons or new lines between them</span>
         <textarea v-model="pasted" class="typed" rows="6" dir="auto" />
       </label>
-      <v-btn size="small" :disabled="!pasted.trim()" @click="match.mutate()">See whom it means</v-btn>
+      <v-btn size="small" class="ask" :disabled="!pasted.trim()" @click="match.mutate()"
+        >See whom it means</v-btn
+      >
     </template>
     <label v-else-if="from === 'file'" class="field"
       ><span>A file with ids, addresses or names: CSV, XLSX or vCard</span>
@@ -158,6 +160,10 @@ function picked(event: Event) {
   flex-direction: column;
   gap: 11px;
   align-items: stretch;
+}
+
+.ask {
+  align-self: flex-start;
 }
 
 .acts {
