@@ -9,10 +9,12 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
+	"pgregory.net/rapid"
 
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/roster"
@@ -318,4 +320,53 @@ func FuzzReadVCards(f *testing.F) {
 	f.Add(file)
 	f.Add([]byte("BEGIN:VCARD\nN;ENCODING=QUOTED-PRINTABLE:=\n"))
 	f.Fuzz(func(_ *testing.T, file []byte) { _, _ = exchange.ReadVCards(file) })
+}
+
+func TestOneRosterOfTheLaterVersion(t *testing.T) {
+	v, err := exchange.Read(zipped(t, map[string]string{
+		"users.csv": "sourcedId,status,enabledUser,givenName,familyName,preferredGivenName,sms,agentSourcedIds,primaryOrgSourcedId\n" +
+			"u-1,active,true,Anders,Elm,Andy,07700 900801,,o-1\n" +
+			"u-2,tobedeleted,true,Bea,Oak,,,,o-1\n" +
+			"u-3,active,true,Cora,Elm,,,u-1,o-1\n",
+		"roles.csv": "sourcedId,status,userSourcedId,roleType,role\n" +
+			"r-1,active,u-1,primary,guardian\nr-2,active,u-1,secondary,teacher\n" +
+			"r-3,active,u-3,primary,student\nr-4,tobedeleted,u-3,secondary,teacher\nr-5,active,u-8,primary,student\n",
+		"orgs.csv": "sourcedId,name\no-1,Lock House\n",
+	}))
+	require.NoError(t, err)
+	require.Len(t, v.Rows, 3)
+	assert.Equal(t, "guardian;staff", cell(v, 0, "roles"))
+	assert.Equal(t, "Andy", cell(v, 0, "known as"))
+	assert.Equal(t, "left", cell(v, 1, "status"), "a user to be deleted")
+	assert.Equal(t, "dependent", cell(v, 2, "roles"), "a role to be deleted is none")
+	assert.Equal(t, "u-1", cell(v, 2, "guardians"))
+	assert.Equal(t, "Lock House", cell(v, 2, "unit"))
+	require.Len(t, v.Noted, 1)
+	assert.Equal(t, "roles.csv, line 6", v.Noted[0].Place.String())
+}
+
+// Any name survives the fold of a line and the marks that separate its parts.
+func TestVCardsKeepEveryName(t *testing.T) {
+	header := []intake.Column{intake.GivenName, intake.FamilyName}
+	name := rapid.StringOfN(rapid.RuneFrom([]rune(`aé,;:\"=żليलि語 -`)), 1, 80, -1)
+	rapid.Check(t, func(t *rapid.T) {
+		given := "x" + name.Draw(t, "given") + "x"
+		family := "x" + name.Draw(t, "family") + "x"
+		file, err := exchange.WritePeople(exchange.VCard, header, [][]string{{given, family}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		for line := range strings.SplitSeq(string(file), "\r\n") {
+			if len(line) > 76 || !utf8.ValidString(line) {
+				t.Fatalf("%q is too long or cut within a character", line)
+			}
+		}
+		back, err := exchange.Read(file)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := cell(back, 0, "given name") + "|" + cell(back, 0, "family name"); got != given+"|"+family {
+			t.Fatalf("%q came back as %q", given+"|"+family, got)
+		}
+	})
 }

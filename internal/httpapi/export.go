@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -62,9 +63,13 @@ func (s *server) export(ctx context.Context, in *struct {
 	var content []byte
 	switch in.Body.What {
 	case "people":
+		known := intake.ColumnsFor(r)
 		columns := in.Body.Columns
+		if i := slices.IndexFunc(columns, func(c intake.Column) bool { return !slices.Contains(known, c) }); i >= 0 {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("There is no column %q; nothing was written.", columns[i]))
+		}
 		if len(columns) == 0 {
-			columns = intake.ColumnsFor(r)
+			columns = known
 		}
 		var rows [][]string
 		for _, id := range in.Body.People {

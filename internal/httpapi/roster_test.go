@@ -734,3 +734,63 @@ func TestAwayEndsByItself(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[1],"alteration":{"do":"status","value":"away","until":"`+yesterday+`"}}`, nil)
 	assert.Equal(t, roster.Active, person(c, rania).Sheet.Status)
 }
+
+func TestWhatWasKeptIsListedAndForgotten(t *testing.T) {
+	_, c := start(t)
+	type kept struct {
+		ID          int64
+		Name, Words string
+		Columns     int
+	}
+	var filters, mappings []kept
+	rule := `[{"on":"role","test":"is","value":"guardian"}]`
+	c.Want(http.StatusOK, http.MethodPost, "/api/filters", `{"name":"Guardians","rule":`+rule+`}`, &filters)
+	require.Len(t, filters, 1)
+	assert.Equal(t, "in the role guardian", filters[0].Words)
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/filters", `{"name":"Odd","rule":[{"on":"attribute","id":99,"test":"is","value":"x"}]}`), "The filters were not kept")
+
+	var v importView
+	c.Want(http.StatusOK, http.MethodPost, "/api/imports?name=a.csv", []byte("Nr,Wer\nG1,Rania Haddad\n"), &v)
+	path := fmt.Sprintf("/api/imports/%d", v.ID)
+	c.Want(http.StatusOK, http.MethodPut, path, `{"meanings":["external id","full name"],"markLeft":false,"unit":0}`, nil)
+	c.Want(http.StatusOK, http.MethodPost, path+"/mapping", `{"name":"Two columns"}`, nil)
+	c.Want(http.StatusOK, http.MethodGet, "/api/mappings", nil, &mappings)
+	require.Len(t, mappings, 1)
+	assert.Equal(t, kept{ID: mappings[0].ID, Name: "Two columns", Columns: 2}, mappings[0])
+
+	c.Want(http.StatusNoContent, http.MethodDelete, fmt.Sprintf("/api/filters/%d", filters[0].ID), nil, nil)
+	c.Want(http.StatusNoContent, http.MethodDelete, fmt.Sprintf("/api/mappings/%d", mappings[0].ID), nil, nil)
+	c.Want(http.StatusOK, http.MethodGet, "/api/filters", nil, &filters)
+	c.Want(http.StatusOK, http.MethodGet, "/api/mappings", nil, &mappings)
+	assert.Empty(t, filters)
+	assert.Empty(t, mappings)
+}
+
+func TestADeclinedCorrectionChangesNothing(t *testing.T) {
+	i, c := start(t)
+	var link struct{ Path string }
+	c.Want(http.StatusOK, http.MethodPost, "/api/people/2/link", nil, &link)
+	before := person(c, 2).Sheet
+	testkit.Stranger(t, i.URL).Want(http.StatusOK, http.MethodPut, "/api"+link.Path, `{"addresses":[],"language":"en","wish":"email"}`, nil)
+	var waiting []struct{ ID int64 }
+	c.Want(http.StatusOK, http.MethodGet, "/api/updates", nil, &waiting)
+	require.Len(t, waiting, 1)
+	decline := fmt.Sprintf("/api/updates/%d/decline", waiting[0].ID)
+	c.Want(http.StatusOK, http.MethodPost, decline, nil, nil)
+	assert.Equal(t, before, person(c, 2).Sheet)
+	c.Want(http.StatusConflict, http.MethodPost, decline, nil, nil)
+	c.Want(http.StatusOK, http.MethodGet, "/api/updates", nil, &waiting)
+	assert.Empty(t, waiting)
+}
+
+func TestColumnsOfOnesChoiceAreWritten(t *testing.T) {
+	_, c := start(t)
+	c.Want(http.StatusOK, http.MethodPost, "/api/attributes", `{"name":"Boat","kind":"text"}`, nil)
+	var columns []string
+	c.Want(http.StatusOK, http.MethodGet, "/api/export/columns", nil, &columns)
+	assert.Contains(t, columns, "attribute: Boat", "what the organisation defines can be written too")
+	status, file := c.Do(http.MethodPost, "/api/export", `{"people":[2],"what":"people","format":"csv","columns":["family name","language"]}`)
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, "Family name,Language", strings.TrimPrefix(strings.SplitN(string(file), "\r\n", 2)[0], "\ufeff"))
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/export", `{"people":[2],"what":"people","format":"csv","columns":["shoe size"]}`), "shoe size")
+}

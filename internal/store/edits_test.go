@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"database/sql"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -9,12 +10,14 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
+	"upperlantern/internal/testkit"
 )
 
 func snapshot(t *testing.T, s *store.Store) *roster.Roster {
@@ -304,4 +307,67 @@ func TestADataFolderOfTheFirstVersionIsBroughtUpToDate(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, a.Scope.Whole, "who could do everything still can")
 	assert.Len(t, a.Rights, 7)
+}
+
+// Whatever is done to somebody is there afterwards, and gone once it is undone,
+// in the snapshot at hand as in the one that is read anew.
+func TestAnyEditIsUndone(t *testing.T) {
+	folder := testkit.Folder(t, rosterFile, nil)
+	s, err := store.Open(folder)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	first := snapshot(t, s)
+	ids := []roster.PersonID{first.At(0).ID, first.At(1).ID, first.At(2).ID}
+	var groups []roster.GroupID
+	for _, g := range first.Groups() {
+		groups = append(groups, g.ID)
+	}
+	rapid.Check(t, func(rt *rapid.T) {
+		before := snapshot(t, s).Sheet(rapid.SampledFrom(ids).Draw(rt, "who"))
+		after := altered(rt, before, ids, groups)
+		applied, err := s.Apply(ctx, 1, &roster.Edit{Kind: "edit", Said: "changed", People: []roster.PersonEdit{{Before: before, After: after}}}, now, nil)
+		require.NoError(rt, err)
+		patched := snapshot(t, s)
+		assert.Empty(rt, patched.Differ(after, patched.Sheet(before.ID), patched))
+		if applied.Edit == 0 {
+			return
+		}
+		again, err := store.Open(folder)
+		require.NoError(rt, err)
+		anew, err := again.Roster(ctx)
+		require.NoError(rt, err)
+		for _, id := range ids {
+			assert.Equal(rt, anew.Sheet(id), patched.Sheet(id))
+		}
+		require.NoError(rt, again.Close())
+		_, err = s.Undo(ctx, 1, applied.Edit, now)
+		require.NoError(rt, err)
+		back := snapshot(t, s)
+		assert.Empty(rt, back.Differ(before, back.Sheet(before.ID), back))
+	})
+}
+
+// altered is somebody's sheet with anything on it changed that an
+// administrator may change.
+func altered(t *rapid.T, before *roster.Sheet, ids []roster.PersonID, groups []roster.GroupID) *roster.Sheet {
+	s := before.Clone()
+	s.GivenName = rapid.SampledFrom([]string{"Rania", "رانيا", "Żaneta", ""}).Draw(t, "given name")
+	s.Status = rapid.SampledFrom([]roster.Status{roster.Active, roster.Left}).Draw(t, "status")
+	s.Language = rapid.SampledFrom([]string{"", "ar", "pl"}).Draw(t, "language")
+	s.Addresses = nil
+	for _, i := range rapid.SliceOfDistinct(rapid.IntRange(0, 4), rapid.ID[int]).Draw(t, "addresses") {
+		a := roster.Address{Channel: roster.Email, Value: fmt.Sprintf("a%d@example.org", i), Health: roster.Untried}
+		a.DeclinesRoutine = rapid.Bool().Draw(t, "declines")
+		s.Addresses = append(s.Addresses, a)
+	}
+	s.Groups = rapid.SliceOfDistinct(rapid.SampledFrom(groups), rapid.ID[roster.GroupID]).Draw(t, "groups")
+	s.Ties = nil
+	for _, id := range ids {
+		if id == s.ID || rapid.Bool().Draw(t, "no tie") {
+			continue
+		}
+		barred := rapid.Bool().Draw(t, "barred")
+		s.Ties = append(s.Ties, roster.Tie{Guardian: s.ID, Dependent: id, Barred: barred, Receives: !barred})
+	}
+	return s
 }

@@ -329,3 +329,12 @@ func TestCellsAreReadBack(t *testing.T) {
 	assert.Equal(t, "Swim test", intake.AttributeColumn("Swim test").Heading())
 	assert.Equal(t, "External id", intake.ExternalID.Heading())
 }
+
+func TestADryRunNamesWhoAndWhatIsNew(t *testing.T) {
+	r := known(t)
+	who := r.At(0)
+	p := propose(t, r, "Id,Name,Role,Guardians,Groups", who.ExternalID+","+who.Name()+",,N1,Lifeboat", "N1,Wren Ashby,guardian,,")
+	require.Len(t, p.Entries, 2)
+	assert.Contains(t, p.Entries[0].Changes, roster.Change{What: "guardian Wren Ashby", To: "receives messages"})
+	assert.Contains(t, p.Entries[0].Changes, roster.Change{What: "group", To: "Lifeboat"})
+}

@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"upperlantern/internal/core/roster"
 )
@@ -166,4 +167,68 @@ func ExampleRoster_Select() {
 	})
 	fmt.Println(leaves, r.At(people[0]).Name())
 	// Output: [2 1] Sami Haddad
+}
+
+// However people are merged, nothing of any of them is lost and what one of
+// them withheld stays withheld.
+func TestMergeLosesNothing(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var sheets []*roster.Sheet
+		for id := range rapid.IntRange(2, 4).Draw(t, "people") {
+			sheets = append(sheets, drawn(t, roster.PersonID(id+1)))
+		}
+		got := roster.Merge(sheets[0], sheets[1:]...)
+		for _, s := range sheets {
+			for _, a := range s.Addresses {
+				here := slices.IndexFunc(got.Addresses, a.Is)
+				if here < 0 {
+					t.Fatalf("%s is lost", a.Value)
+				}
+				if a.DeclinesRoutine && !got.Addresses[here].DeclinesRoutine || a.CarrierStop && !got.Addresses[here].CarrierStop {
+					t.Fatalf("%s is no longer withheld", a.Value)
+				}
+			}
+			for _, g := range s.Groups {
+				if !slices.Contains(got.Groups, g) {
+					t.Fatalf("group %d is lost", g)
+				}
+			}
+			for _, tie := range s.Ties {
+				here := slices.IndexFunc(got.Ties, func(o roster.Tie) bool { return o.Dependent == tie.Dependent })
+				switch outside := tie.Dependent > 4; {
+				case outside && here < 0:
+					t.Fatalf("the tie to %d is lost", tie.Dependent)
+				case outside && tie.Barred && (!got.Ties[here].Barred || got.Ties[here].Receives):
+					t.Fatalf("the tie to %d is no longer barred", tie.Dependent)
+				}
+			}
+		}
+		for i, tie := range got.Ties {
+			if tie.Guardian == tie.Dependent || slices.ContainsFunc(got.Ties[:i], tie.Joins) {
+				t.Fatalf("%v ties somebody to themselves or twice", tie)
+			}
+		}
+		for i, a := range got.Addresses {
+			if slices.ContainsFunc(got.Addresses[:i], a.Is) {
+				t.Fatalf("%s stands twice", a.Value)
+			}
+		}
+	})
+}
+
+// drawn is a guardian of some of the dependents 11 to 13.
+func drawn(t *rapid.T, id roster.PersonID) *roster.Sheet {
+	s := &roster.Sheet{Person: roster.Person{ID: id}}
+	for _, i := range rapid.SliceOfDistinct(rapid.IntRange(0, 3), rapid.ID[int]).Draw(t, "addresses") {
+		s.Addresses = append(s.Addresses, roster.Address{
+			Channel: roster.Text, Value: fmt.Sprintf("+44770090000%d", i),
+			DeclinesRoutine: rapid.Bool().Draw(t, "declines"), CarrierStop: rapid.Bool().Draw(t, "stopped"),
+		})
+	}
+	s.Groups = rapid.SliceOfDistinct(rapid.SampledFrom([]roster.GroupID{1, 2, 3}), rapid.ID[roster.GroupID]).Draw(t, "groups")
+	for _, dependent := range rapid.SliceOfDistinct(rapid.IntRange(11, 13), rapid.ID[int]).Draw(t, "dependents") {
+		barred := rapid.Bool().Draw(t, "barred")
+		s.Ties = append(s.Ties, roster.Tie{Guardian: id, Dependent: roster.PersonID(dependent), Barred: barred, Receives: !barred})
+	}
+	return s
 }

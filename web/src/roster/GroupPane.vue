@@ -52,38 +52,27 @@ const uses = computed(() =>
     : [],
 )
 
+const SENT = [
+  'name',
+  'kind',
+  'unit',
+  'archived',
+  'rule',
+  'identity',
+  'starts',
+  'ends',
+  'closed',
+  'place',
+  'inside',
+  'unnamed',
+] as const
+
 /** The group as it is sent back, with something changed. */
 function changed(over: Partial<Schemas['Group']>): Schemas['Group'] {
-  const {
-    name,
-    kind,
-    unit,
-    archived,
-    rule,
-    identity,
-    starts,
-    ends,
-    closed,
-    place,
-    inside: within,
-    unnamed,
-  } = props.group
-  const all = {
-    name,
-    kind,
-    unit,
-    archived,
-    rule,
-    identity,
-    starts,
-    ends,
-    closed,
-    place,
-    inside: within,
-    unnamed,
-    ...over,
-  }
-  return Object.fromEntries(Object.entries(all).filter(([, v]) => v !== undefined)) as Schemas['Group']
+  const all = { ...props.group, ...over }
+  return Object.fromEntries(
+    SENT.map((key) => [key, all[key]]).filter(([, value]) => value !== undefined),
+  ) as Schemas['Group']
 }
 
 const set = useMutation({
