@@ -131,16 +131,21 @@ const words = (a: Account) =>
 <style scoped>
 .two {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 340px;
+  grid-template-columns: minmax(0, 1fr) auto;
   gap: 16px;
   align-items: start;
 }
 
 form {
+  width: 340px;
   padding: 14px;
   display: flex;
   flex-direction: column;
   gap: 10px;
+}
+
+td:first-child {
+  min-width: 15rem;
 }
 
 .column {
@@ -148,6 +153,7 @@ form {
 }
 
 .unit {
+  overflow-wrap: anywhere;
   padding-inline-start: 14px;
 }
 

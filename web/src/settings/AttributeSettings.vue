@@ -115,13 +115,4 @@ form {
 .wide {
   grid-column: 1 / -1;
 }
-
-.acts {
-  text-align: end;
-  white-space: nowrap;
-}
-
-.acts .link {
-  margin-inline-start: 14px;
-}
 </style>

@@ -98,12 +98,4 @@ form {
   gap: 10px;
   align-self: stretch;
 }
-
-.acts {
-  text-align: end;
-}
-
-.acts .link {
-  margin-inline-start: 14px;
-}
 </style>
