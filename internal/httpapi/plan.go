@@ -84,6 +84,7 @@ type planView struct {
 	Deliveries   int            `json:"deliveries"`
 	Shared       int            `json:"shared"`
 	Overridden   int            `json:"overridden"`
+	Wished       int            `json:"wished" doc:"People reached by the channel they asked for first"`
 	Steps        []stepView     `json:"steps"`
 	DefaultSteps bool           `json:"defaultSteps" doc:"The organisation's own for this urgency"`
 	Channels     []channelView  `json:"channels"`
@@ -125,7 +126,7 @@ func viewPlan(w *desk.Worked, now time.Time) planView {
 	p, sum, currency := w.Plan, w.Summary, w.Organisation.Currency
 	v := planView{
 		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice, Nobody: sum.Nobody,
-		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, DefaultSteps: p.Draft.Steps == nil,
+		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished, DefaultSteps: p.Draft.Steps == nil,
 		Steps: []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{}, Problems: []problemView{},
 		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft), Cost: sum.Cost.Format(currency),
 		LeavesAt: desk.Leaves(w.Organisation, p.Draft, now), Sentences: []string{},

@@ -8,13 +8,15 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/core/roster"
 )
 
 type plan struct {
-	Recipients, Named, NamedTwice, Nobody, Deliveries, Shared, Overridden int
-	DefaultSteps, Sendable                                                bool
-	Cost                                                                  string
-	Steps                                                                 []struct {
+	Recipients, Named, NamedTwice, Nobody, Deliveries, Shared, Overridden, Wished int
+	DefaultSteps, Sendable                                                        bool
+	Cost                                                                          string
+	Steps                                                                         []struct {
 		Channels []string
 		People   int
 	}
@@ -260,4 +262,21 @@ func TestTheBenchTakesCarriersDown(t *testing.T) {
 	require.Len(t, carriers, 3)
 	assert.True(t, carriers[2].Down)
 	c.Want(http.StatusNotFound, http.MethodGet, "/api/bench/people/999", nil, nil)
+}
+
+func TestWishesAreHonoured(t *testing.T) {
+	_, c := start(t)
+	ask := func(more string) plan {
+		var p plan
+		c.Want(http.StatusOK, http.MethodPost, "/api/plan", strings.Replace(draftOf(juniors+","+coaches, "Come"), `"subject"`, more+`"subject"`, 1), &p)
+		return p
+	}
+	require.Zero(t, ask("").Wished)
+	sheet := person(c, rania).Sheet
+	sheet.Wish = roster.Text
+	save(t, c, sheet)
+	honoured, passed := ask(""), ask(`"unwished":true,`)
+	assert.Equal(t, []int{1, 0}, []int{honoured.Wished, passed.Wished})
+	assert.Equal(t, passed.Steps[0].People-1, honoured.Steps[0].People, "by text instead of email")
+	assert.Equal(t, passed.Recipients, honoured.Recipients)
 }

@@ -30,7 +30,9 @@ type Draft struct {
 	// Steps are nil while the organisation's default for the urgency applies.
 	Steps     precedence.Steps `json:"steps,omitempty"`
 	FirstOnly bool             `json:"firstOnly" doc:"Use only the first usable address of each channel"`
-	SendAt    *time.Time       `json:"sendAt,omitempty" doc:"When it may leave; absent means now"`
+	// Unwished passes over what recipients wish for, so that the steps alone decide.
+	Unwished bool       `json:"unwished,omitempty" doc:"Do not try the channel first that a recipient asked for; only routine messages do"`
+	SendAt   *time.Time `json:"sendAt,omitempty" doc:"When it may leave; absent means now"`
 }
 
 // Validate refuses what no message can mean. An unfinished draft is valid.

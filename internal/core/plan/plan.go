@@ -89,6 +89,7 @@ type Recipient struct {
 	Step       int
 	Deliveries []int // by index into Plan.Deliveries
 	Overridden bool  // an emergency overrides consent they withheld
+	Wished     bool  // they asked for the channel; Step is where it stands
 }
 
 // LeftOut is somebody who was named and gets nothing.
@@ -175,7 +176,7 @@ func (m *maker) leaveOutUnnamed() {
 
 func (m *maker) recipient(rec audience.Recipient) {
 	person := m.roster.At(rec.Person)
-	step, chosen := m.rules.Choose(person.Addresses, m.plan.Draft.FirstOnly)
+	step, chosen, wished := m.choose(person)
 	if step == 0 {
 		m.leaveOut(rec.Person, m.unreachable(person.Addresses), "")
 		return
@@ -186,7 +187,7 @@ func (m *maker) recipient(rec audience.Recipient) {
 		return
 	}
 	index, identity := len(m.plan.Recipients), m.identity(rec)
-	out := Recipient{Recipient: rec, Step: step}
+	out := Recipient{Recipient: rec, Step: step, Wished: wished}
 	for _, a := range chosen {
 		out.Overridden = out.Overridden || a.DeclinesRoutine || a.DeclinesTimely
 		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, m.from(a, identity), contents[a.Channel]))
@@ -196,6 +197,18 @@ func (m *maker) recipient(rec audience.Recipient) {
 	slices.Sort(out.Deliveries)
 	out.Deliveries = slices.Compact(out.Deliveries)
 	m.plan.Recipients = append(m.plan.Recipients, out)
+}
+
+// choose asks for a person's own wish before the steps decide.
+func (m *maker) choose(p *roster.Person) (step int, chosen []roster.Address, wished bool) {
+	d := m.plan.Draft
+	if !d.Unwished {
+		if step, chosen = m.rules.Wish(p.Addresses, p.Wish, d.FirstOnly); step > 0 {
+			return step, chosen, true
+		}
+	}
+	step, chosen = m.rules.Choose(p.Addresses, d.FirstOnly)
+	return step, chosen, false
 }
 
 func (m *maker) leaveOut(person int, reason Reason, missing field.Name) {

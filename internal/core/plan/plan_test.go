@@ -2,6 +2,7 @@ package plan_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -244,6 +245,7 @@ func randomRoster(t *rapid.T) *roster.Roster {
 	var ties []roster.Tie
 	for i := range people {
 		p := roster.Person{ID: roster.PersonID(i + 1), GivenName: fmt.Sprint("P", i%5), Status: status.Draw(t, "status"), Language: "en"}
+		p.Wish = rapid.SampledFrom([]roster.Channel{"", roster.Email, roster.Text, roster.Voice, roster.Push}).Draw(t, "wish")
 		for range rapid.IntRange(0, 4).Draw(t, "addresses") {
 			p.Addresses = append(p.Addresses, roster.Address{
 				Channel: channels.Draw(t, "channel"), Value: fmt.Sprint("to", rapid.IntRange(0, 12).Draw(t, "value")), Health: health.Draw(t, "health"),
@@ -346,6 +348,34 @@ func TestNothingGoesWhereItMustNot(t *testing.T) {
 			}
 		}
 	})
+}
+
+func TestAWishGoesBeforeTheSteps(t *testing.T) {
+	r := testRoster(t)
+	r.At(0).Wish = roster.Text  // Ana, who has mailboxes too
+	r.At(1).Wish = roster.Email // Bo, who has none
+	for name, c := range map[string]struct {
+		draft  message.Draft
+		step   int
+		wished int
+		why    string
+	}{
+		"routine":                   {message.Draft{Email: "Now"}, 2, 1, "They asked to be reached by text first."},
+		"routine, wishes passed by": {message.Draft{Email: "Now", Unwished: true}, 1, 0, ""},
+		"timely, text first anyway": {message.Draft{Email: "Now", Urgency: roster.Timely}, 1, 0, ""},
+		"emergency":                 {message.Draft{Email: "Now", Urgency: roster.Emergency}, 1, 0, ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			p := plan.Make(r, everybody(c.draft), settings)
+			s := p.Summarise(r)
+			assert.Equal(t, c.step, p.Recipients[0].Step)
+			assert.Equal(t, c.wished, s.Wished)
+			assert.Contains(t, p.Explain(r, p.Recipients[0]), c.why)
+			said := strings.Join(p.Check(s, "now"), " ")
+			assert.Equal(t, c.wished > 0, strings.Contains(said, "1 person gets it only by the channel they asked for first."), said)
+		})
+	}
+	assert.Equal(t, []string{"text +447700900001 ×1"}, destinations(plan.Make(r, everybody(message.Draft{Email: "Now"}), settings))[:1])
 }
 
 func ExampleMake() {

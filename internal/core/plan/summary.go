@@ -27,6 +27,7 @@ type Summary struct {
 	Deliveries int             // in all
 	Shared     int             // recipients beyond the first of a delivery
 	Overridden int             // people whose withheld consent an emergency overrides
+	Wished     int             // people reached by the channel they asked for first
 	Problems   []Problem       // what keeps it from being sent, then warnings
 }
 
@@ -102,6 +103,9 @@ func (p *Plan) Summarise(r *roster.Roster) Summary {
 	for _, rec := range p.Recipients {
 		if rec.Overridden {
 			s.Overridden++
+		}
+		if rec.Wished {
+			s.Wished++
 		}
 	}
 	byChannel := map[roster.Channel]*ChannelCount{}

@@ -53,7 +53,10 @@ func (p *Plan) Detail(r *roster.Roster, l LeftOut) string {
 // Explain says in one or two sentences why a recipient is reached the way they are.
 func (p *Plan) Explain(r *roster.Roster, rec Recipient) string {
 	why := audience.Why(r, p.Draft.Audience, rec.Recipient)
-	if rec.Step == 1 {
+	switch {
+	case rec.Wished:
+		return strings.TrimSpace(fmt.Sprintf("They asked to be reached by %s first. %s", ChannelWord(p.Deliveries[rec.Deliveries[0]].Channel), why))
+	case rec.Step == 1:
 		return why
 	}
 	var before []string
@@ -118,6 +121,9 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 	if other := readingOther(s); other > 0 {
 		lines = append(lines, Count(other, "person reads", "people read")+
 			" another language and "+verb(other, "gets", "get")+" the original, untranslated.")
+	}
+	if s.Wished > 0 {
+		lines = append(lines, Count(s.Wished, "person gets", "people get")+" it only by the channel they asked for first.")
 	}
 	if s.Overridden > 0 {
 		lines = append(lines, "As an emergency it goes to "+Count(s.Overridden, "person", "people")+" who declined other messages.")

@@ -101,19 +101,40 @@ func (r Rules) Judge(a roster.Address) Aside {
 func (r Rules) Choose(addresses []roster.Address, firstOnly bool) (step int, chosen []roster.Address) {
 	for i, channels := range r.Steps {
 		for _, channel := range channels {
-			for _, a := range addresses {
-				if a.Channel != channel || r.Judge(a) != "" {
-					continue
-				}
-				chosen = append(chosen, a)
-				if firstOnly {
-					break
-				}
-			}
+			chosen = append(chosen, r.usable(addresses, channel, firstOnly)...)
 		}
 		if len(chosen) > 0 {
 			return i + 1, chosen
 		}
 	}
 	return 0, nil
+}
+
+// Wish returns the addresses of the channel that a recipient asked for first
+// and the step it stands on. Step is 0 when there is no wish, when the message
+// is not routine, or when none of those addresses can be used: then the steps
+// decide.
+func (r Rules) Wish(addresses []roster.Address, wish roster.Channel, firstOnly bool) (step int, chosen []roster.Address) {
+	if r.Urgency != roster.Routine || wish == "" {
+		return 0, nil
+	}
+	if chosen = r.usable(addresses, wish, firstOnly); len(chosen) == 0 {
+		return 0, nil
+	}
+	on := func(step Step) bool { return slices.Contains(step, wish) }
+	return slices.IndexFunc(r.Steps, on) + 1, chosen
+}
+
+func (r Rules) usable(addresses []roster.Address, c roster.Channel, firstOnly bool) []roster.Address {
+	var list []roster.Address
+	for _, a := range addresses {
+		if a.Channel != c || r.Judge(a) != "" {
+			continue
+		}
+		list = append(list, a)
+		if firstOnly {
+			break
+		}
+	}
+	return list
 }

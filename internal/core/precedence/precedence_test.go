@@ -112,3 +112,35 @@ func TestValidate(t *testing.T) {
 		assert.EqualError(t, steps.Validate(), want)
 	}
 }
+
+func TestWish(t *testing.T) {
+	steps := precedence.Steps{{roster.Email, roster.Text}, {roster.Voice}}
+	refused := []roster.Address{{Channel: roster.Text, Value: "ana", DeclinesRoutine: true}}
+	for _, c := range []struct {
+		name      string
+		urgency   roster.Urgency
+		steps     precedence.Steps
+		addresses []roster.Address
+		wish      roster.Channel
+		first     bool
+		step      int
+		want      []string
+	}{
+		{"text first, though email stands beside it", roster.Routine, steps, ana, roster.Text, false, 1, []string{"text:ana"}},
+		{"a channel of a later step", roster.Routine, steps, cy, roster.Voice, false, 2, []string{"voice:cy"}},
+		{"the first address only", roster.Routine, steps, ana, roster.Email, true, 1, []string{"email:ana1"}},
+		{"nobody without a wish", roster.Routine, steps, ana, "", false, 0, nil},
+		{"not for timely messages", roster.Timely, steps, ana, roster.Text, false, 0, nil},
+		{"not for emergencies", roster.Emergency, steps, ana, roster.Text, false, 0, nil},
+		{"no address of the kind", roster.Routine, steps, bo, roster.Email, false, 0, nil},
+		{"a declined address", roster.Routine, steps, refused, roster.Text, false, 0, nil},
+		{"a channel that is off", roster.Routine, precedence.Steps{{roster.Email}}, ana, roster.Text, false, 0, nil},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			rules := precedence.Rules{Urgency: c.urgency, Steps: c.steps, Content: everything}
+			step, chosen := rules.Wish(c.addresses, c.wish, c.first)
+			assert.Equal(t, c.step, step)
+			assert.Equal(t, c.want, values(chosen))
+		})
+	}
+}

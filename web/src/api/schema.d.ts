@@ -1359,6 +1359,8 @@ export interface components {
             subject: string;
             /** @description The text to send when ownText is set */
             text: string;
+            /** @description Do not try the channel first that a recipient asked for; only routine messages do */
+            unwished?: boolean;
             /** @enum {string} */
             urgency: "routine" | "timely" | "emergency";
         };
@@ -2115,6 +2117,11 @@ export interface components {
             /** Format: int64 */
             shared: number;
             steps: components["schemas"]["StepView"][];
+            /**
+             * Format: int64
+             * @description People reached by the channel they asked for first
+             */
+            wished: number;
         };
         "Preview-ruleRequest": {
             /**

@@ -43,6 +43,7 @@ export function useDraft(made: (id: number) => void) {
     quiet = true
     delete draft.steps
     delete draft.sendAt
+    delete draft.unwished
     Object.assign(draft, structuredClone(from))
     dirty.value = false
     queueMicrotask(() => (quiet = false))

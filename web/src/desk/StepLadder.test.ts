@@ -46,3 +46,16 @@ it('puts channels on the same step, closes gaps and switches off', async () => {
   await put('Voice', 'off')
   expect(draft.steps).toEqual([['text']])
 })
+
+it('says how many wishes are honoured, and passes over them when asked', async () => {
+  const { draft, wrapper } = ladder()
+  await wrapper.setProps({ plan: { ...plan([['email'], ['text']], [3, 2]), wished: 2 } })
+  expect(wrapper.text()).toContain('2 of them by the channel they asked for first')
+  await wrapper.get('.change button').trigger('click')
+  const honour = wrapper.findAll('label').find((l) => l.text().startsWith('Honour wishes'))
+  await honour?.get('input').setValue(false)
+  expect(draft.unwished).toBe(true)
+  draft.urgency = 'timely'
+  await wrapper.vm.$nextTick()
+  expect(wrapper.text()).not.toContain('Honour wishes')
+})

@@ -52,6 +52,9 @@ const bars = computed(() => {
         {{ thousands(s.people) }}
       </button>
     </div>
+    <p v-if="plan.wished" class="wished quiet small">
+      {{ thousands(plan.wished) }} of them by the channel they asked for first, before the steps
+    </p>
     <p v-if="!plan.steps.length" class="bad">Every channel is switched off.</p>
     <div class="change small">
       <button class="link" :aria-expanded="editing" @click="editing = !editing">
@@ -83,6 +86,14 @@ const bars = computed(() => {
       </p>
       <label class="small"
         ><input v-model="draft.firstOnly" type="checkbox" /> Only the first address of each channel</label
+      >
+      <label v-if="draft.urgency === 'routine'" class="small"
+        ><input
+          type="checkbox"
+          :checked="!draft.unwished"
+          @change="draft.unwished = !($event.target as HTMLInputElement).checked"
+        />
+        Honour wishes: whoever asked for a channel first is tried there first</label
       >
     </div>
   </div>
@@ -142,6 +153,10 @@ const bars = computed(() => {
 
 .stale .num {
   opacity: 0.7;
+}
+
+.wished {
+  margin-top: 6px;
 }
 
 .change {
