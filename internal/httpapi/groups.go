@@ -96,14 +96,10 @@ func groupTree(r *roster.Roster) []groupView {
 }
 
 func viewGroup(r *roster.Roster, g *roster.Group, depth, rank int, within []string) groupView {
-	v := groupView{
-		Group: *g, Own: r.Own(g), People: len(r.In(g.ID)), Beyond: g.Beyond, UnitPath: r.UnitPath(g.Unit), Words: []string{},
+	return groupView{
+		Group: *g, Own: r.Own(g), People: len(r.In(g.ID)), Beyond: g.Beyond, UnitPath: r.UnitPath(g.Unit), Words: r.RuleWords(g.Rule),
 		Depth: depth, Within: append([]string{}, within...), Rank: rank,
 	}
-	for _, c := range g.Rule {
-		v.Words = append(v.Words, r.Words(c))
-	}
-	return v
 }
 
 type savedGroup struct {

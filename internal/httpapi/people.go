@@ -172,10 +172,7 @@ func (s *server) peopleIDs(ctx context.Context, in *body[roster.Query]) (*body[i
 	if in.Body.Search != "" {
 		words = append(words, "“"+in.Body.Search+"”")
 	}
-	for _, c := range in.Body.Rule {
-		words = append(words, r.Words(c))
-	}
-	out.Words = strings.Join(words, ", ")
+	out.Words = strings.Join(append(words, r.RuleWords(in.Body.Rule)...), ", ")
 	return &body[idsView]{out}, nil
 }
 
@@ -279,11 +276,7 @@ func viewMemberships(r *roster.Roster, i int) []membershipView {
 		g, _ := r.Group(id)
 		v := membershipView{ID: id, Name: g.Name, Kind: g.Kind, Why: "picked", Within: []string{}}
 		if g.Kind == roster.ByRule {
-			words := make([]string, len(g.Rule))
-			for n, c := range g.Rule {
-				words[n] = r.Words(c)
-			}
-			v.Why = "rule: " + strings.Join(words, ", ")
+			v.Why = "rule: " + strings.Join(r.RuleWords(g.Rule), ", ")
 		}
 		for _, outer := range r.Groups() {
 			if slices.Contains(outer.Inside, id) {
@@ -446,11 +439,7 @@ func (s *server) filters(ctx context.Context, _ *struct{}) (*body[[]keptFilterVi
 	kept, err := s.Store.KeptFilters(ctx)
 	out := []keptFilterView{}
 	for _, k := range kept {
-		words := make([]string, len(k.Rule))
-		for i, c := range k.Rule {
-			words[i] = r.Words(c)
-		}
-		out = append(out, keptFilterView{k.ID, k.Name, k.Rule, strings.Join(words, ", ")})
+		out = append(out, keptFilterView{k.ID, k.Name, k.Rule, strings.Join(r.RuleWords(k.Rule), ", ")})
 	}
 	return &body[[]keptFilterView]{out}, s.problem(ctx, err)
 }

@@ -80,6 +80,7 @@ type planView struct {
 	Recipients   int            `json:"recipients"`
 	Named        int            `json:"named" doc:"People after the rules of the audience, before channels"`
 	NamedTwice   int            `json:"namedTwice"`
+	KeptOut      int            `json:"keptOut" doc:"Others who get nothing whatever the channels: away, left, barred, or nobody receives for them"`
 	Nobody       int            `json:"nobody"`
 	Deliveries   int            `json:"deliveries"`
 	Shared       int            `json:"shared"`
@@ -125,7 +126,7 @@ func (s *server) plan(ctx context.Context, in *body[message.Draft]) (*body[planV
 func viewPlan(w *desk.Worked, now time.Time) planView {
 	p, sum, currency := w.Plan, w.Summary, w.Organisation.Currency
 	v := planView{
-		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice, Nobody: sum.Nobody,
+		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice, KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody,
 		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished, DefaultSteps: p.Draft.Steps == nil,
 		Steps: []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{}, Problems: []problemView{},
 		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft), Cost: sum.Cost.Format(currency),

@@ -13,10 +13,10 @@ import (
 )
 
 type plan struct {
-	Recipients, Named, NamedTwice, Nobody, Deliveries, Shared, Overridden, Wished int
-	DefaultSteps, Sendable                                                        bool
-	Cost                                                                          string
-	Steps                                                                         []struct {
+	Recipients, Named, NamedTwice, KeptOut, Nobody, Deliveries, Shared, Overridden, Wished int
+	DefaultSteps, Sendable                                                                 bool
+	Cost                                                                                   string
+	Steps                                                                                  []struct {
 		Channels []string
 		People   int
 	}
@@ -60,6 +60,7 @@ func TestPlanSaysWhatEveryChoiceDoes(t *testing.T) {
 	assert.Equal(t, 6, p.Named)
 	assert.Equal(t, 4, p.Recipients)
 	assert.Equal(t, 2, p.Nobody)
+	assert.Equal(t, p.Recipients+p.Nobody, p.Named+p.KeptOut, "everybody is accounted for")
 	assert.True(t, p.DefaultSteps)
 	assert.True(t, p.Sendable)
 	assert.Equal(t, "£0.10", p.Cost)

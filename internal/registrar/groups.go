@@ -164,10 +164,7 @@ func (g *Registrar) PreviewRule(ctx context.Context, account store.Account, id r
 		return Preview{}, fmt.Errorf("%w: %w", ErrCannot, err)
 	}
 	people, leaves := d.Roster.Select(rule)
-	p := Preview{People: len(people), Leaves: leaves}
-	for _, c := range rule {
-		p.Words = append(p.Words, d.Roster.Words(c))
-	}
+	p := Preview{People: len(people), Leaves: leaves, Words: d.Roster.RuleWords(rule)}
 	now := map[roster.PersonID]bool{}
 	if group, ok := d.Roster.Group(id); ok {
 		for _, m := range group.Members {

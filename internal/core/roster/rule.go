@@ -109,6 +109,15 @@ func (r *Roster) checkCondition(c Condition) error {
 	return nil
 }
 
+// RuleWords says each condition of a rule; never nil.
+func (r *Roster) RuleWords(rule Rule) []string {
+	words := make([]string, len(rule))
+	for i, c := range rule {
+		words[i] = r.Words(c)
+	}
+	return words
+}
+
 // Words says a condition the way an administrator would.
 func (r *Roster) Words(c Condition) string {
 	not := map[Test]string{IsNot: "not "}[c.Test]

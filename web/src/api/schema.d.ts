@@ -2091,6 +2091,11 @@ export interface components {
             defaultSteps: boolean;
             /** Format: int64 */
             deliveries: number;
+            /**
+             * Format: int64
+             * @description Others who get nothing whatever the channels: away, left, barred, or nobody receives for them
+             */
+            keptOut: number;
             languages: components["schemas"]["LanguageView"][];
             /** Format: date-time */
             leavesAt: string;

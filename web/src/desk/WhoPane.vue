@@ -123,6 +123,10 @@ function receive(g: boolean, t: boolean) {
         }}
         once
       </div>
+      <div v-if="plan?.keptOut" class="quiet small">
+        {{ thousands(plan.keptOut) }} more {{ plan.keptOut === 1 ? 'gets' : 'get' }} nothing by any channel:
+        away, left, barred or without a guardian who receives
+      </div>
     </div>
   </section>
 </template>
