@@ -140,7 +140,7 @@ func (v *visit) path() string {
 }
 
 const (
-	who   = "Add a group, role or name"
+	who   = "Add a group, role, name or list"
 	email = `textarea[aria-label="Email"]`
 	text  = `textarea[aria-label="Text"]`
 )

@@ -66,7 +66,7 @@ func Organisation() store.Organisation {
 		MailName: "Quillmere Rowing Club", MailFrom: "office@quillmere.example", ReturnDomain: "returns.quillmere.example",
 		NumberFrom: "+447700900100", Demo: true,
 		Roles: []roster.Role{"safeguarding"}, Languages: []string{"en", "pl", "ar", "vi", "uk", "pt-PT", "pt-BR", "es", "zh-Hans", "so"},
-		UpdatesWait: true,
+		UpdatesWait: true, Sending: plan.Sending{LoadLimit: 4},
 	}
 }
 

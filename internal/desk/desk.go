@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
@@ -41,11 +42,19 @@ func (d *Desk) Plan(ctx context.Context, draft message.Draft, sender store.Accou
 	if err != nil {
 		return nil, err
 	}
+	everybody, err := d.Store.Roster(ctx)
+	if err != nil {
+		return nil, err
+	}
 	r, err := d.Store.RosterWithin(ctx, sender.Scope)
 	if err != nil {
 		return nil, err
 	}
+	r = audience.WithStrangers(r, everybody, draft.Audience)
 	settings := o.Settings(sender.Name)
+	if settings.Load, err = d.Store.Loads(ctx, d.Now()); err != nil {
+		return nil, err
+	}
 	if settings.Conversation, err = d.Store.Conversations(ctx); err != nil {
 		return nil, err
 	}

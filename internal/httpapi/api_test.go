@@ -15,12 +15,27 @@ import (
 
 	"upperlantern/internal/app"
 	"upperlantern/internal/httpapi"
+	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
 
-func start(t *testing.T) (*app.Instance, *testkit.Client) {
-	i := testkit.Start(t, testkit.Folder(t, testkit.Roster, nil), nil)
+func start(t *testing.T) (*app.Instance, *testkit.Client) { return startWith(t, nil) }
+
+// startWith starts the program for an organisation that was changed.
+func startWith(t *testing.T, change func(*store.Organisation)) (*app.Instance, *testkit.Client) {
+	i := testkit.Start(t, testkit.Folder(t, testkit.Roster, change), nil)
 	return i, testkit.SignedIn(t, i.URL)
+}
+
+// sendDraft writes a message and sends it.
+func sendDraft(t *testing.T, c *testkit.Client, draft string) int64 {
+	t.Helper()
+	var m struct{ ID, Revision int64 }
+	c.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &m)
+	path := fmt.Sprintf("/api/messages/%d", m.ID)
+	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draft), &m)
+	c.Want(http.StatusOK, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d}`, m.Revision), nil)
+	return m.ID
 }
 
 func TestEveryRouteRefusesAStranger(t *testing.T) {

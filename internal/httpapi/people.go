@@ -340,6 +340,7 @@ const namedAtMost = 200
 
 type foundView struct {
 	Groups   []foundGroup   `json:"groups"`
+	Units    []foundUnit    `json:"units"`
 	Roles    []foundRole    `json:"roles"`
 	People   []namedPerson  `json:"people"`
 	Messages []foundMessage `json:"messages"`
@@ -349,6 +350,12 @@ type foundGroup struct {
 	ID     roster.GroupID `json:"id"`
 	Name   string         `json:"name"`
 	People int            `json:"people"`
+}
+
+type foundUnit struct {
+	ID     roster.UnitID `json:"id"`
+	Name   string        `json:"name" doc:"With the units above it"`
+	People int           `json:"people" doc:"With those of the units inside it"`
 }
 
 type foundRole struct {
@@ -365,7 +372,7 @@ type foundMessage struct {
 const foundAtMost = 8
 
 // find offers what a sender may name. Without anything typed it offers every
-// group and role, and nobody in person.
+// group, unit and role, and nobody in person.
 func (s *server) find(ctx context.Context, in *struct {
 	Search string `query:"search" maxLength:"200"`
 }) (*body[foundView], error) {
@@ -378,10 +385,16 @@ func (s *server) find(ctx context.Context, in *struct {
 		return nil, s.problem(ctx, err)
 	}
 	search := roster.Fold(in.Search)
-	out := foundView{Groups: []foundGroup{}, Roles: findRoles(r, o.AllRoles(), search), People: []namedPerson{}, Messages: []foundMessage{}}
+	out := foundView{Groups: []foundGroup{}, Units: []foundUnit{}, Roles: findRoles(r, o.AllRoles(), search), People: []namedPerson{}, Messages: []foundMessage{}}
 	for _, g := range r.Groups() {
 		if !g.Archived && g.Closed == nil && strings.Contains(roster.Fold(g.Name), search) {
 			out.Groups = append(out.Groups, foundGroup{g.ID, g.Name, len(r.In(g.ID))})
+		}
+	}
+	for _, u := range r.Units {
+		if strings.Contains(roster.Fold(u.Name), search) {
+			people, _ := r.Select(roster.Rule{{On: roster.OnUnit, Test: roster.Is, ID: int64(u.ID)}})
+			out.Units = append(out.Units, foundUnit{u.ID, r.UnitPath(u.ID), len(people)})
 		}
 	}
 	if strings.TrimSpace(in.Search) == "" {

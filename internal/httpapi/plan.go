@@ -9,12 +9,14 @@ import (
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/match"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/desk"
+	"upperlantern/internal/exchange"
 )
 
 type stepView struct {
@@ -67,7 +69,18 @@ type partView struct {
 	Detail     string `json:"detail"`
 	People     int    `json:"people" doc:"Named by the part itself"`
 	Recipients int    `json:"recipients" doc:"Recipients it names, or takes away"`
+	Adds       int    `json:"adds" doc:"Recipients whom no other part names"`
+	Within     string `json:"within" doc:"The part that already holds everybody in it"`
 	Missing    bool   `json:"missing"`
+}
+
+type loadView struct {
+	Routine   int `json:"routine" doc:"Messages that the recipients were sent in the last 7 days"`
+	Timely    int `json:"timely"`
+	Emergency int `json:"emergency"`
+	Most      int `json:"most" doc:"Messages to the one who was sent the most"`
+	Over      int `json:"over" doc:"Recipients whom this message takes over the limit"`
+	Limit     int `json:"limit" doc:"The organisation's weekly limit; 0 is none"`
 }
 
 type problemView struct {
@@ -93,6 +106,7 @@ type planView struct {
 	Languages    []languageView `json:"languages"`
 	Meter        meterView      `json:"meter"`
 	Parts        []partView     `json:"parts"`
+	Load         loadView       `json:"load"`
 	Problems     []problemView  `json:"problems"`
 	Cost         string         `json:"cost"`
 	LeavesAt     time.Time      `json:"leavesAt"`
@@ -103,6 +117,9 @@ type planView struct {
 func (s *server) planRoutes(api huma.API) {
 	add(api, post("/plan", "plan", "Work out who gets what", access.Write), s.plan)
 	add(api, post("/plan/preview", "preview", "What one recipient gets, and why", access.Write), s.preview)
+	add(api, post("/plan/part", "plan-part", "The people whom a part of the audience names", access.Write), s.planPart)
+	add(api, post("/plan/list", "plan-list", "Whom a pasted list means: people, and addresses that are nobody's", access.Write), s.planList)
+	add(api, post("/plan/list-file", "plan-list-file", "Whom the rows of a file mean", access.Write), s.planListFile)
 	add(api, post("/plan/people", "plan-people", "The people behind a figure of the plan", access.Write), s.planPeople)
 }
 
@@ -132,6 +149,8 @@ func viewPlan(w *desk.Worked, now time.Time) planView {
 		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft), Cost: sum.Cost.Format(currency),
 		LeavesAt: desk.Leaves(w.Organisation, p.Draft, now), Sentences: []string{},
 	}
+	had := sum.Load
+	v.Load = loadView{had.Sent.Routine, had.Sent.Timely, had.Sent.Emergency, had.Most, had.Over, p.Settings.Sending.LoadLimit}
 	for _, step := range sum.Steps {
 		v.Steps = append(v.Steps, stepView{channelNames(step.Channels), step.People})
 	}
@@ -141,11 +160,16 @@ func viewPlan(w *desk.Worked, now time.Time) planView {
 	for _, l := range sum.LeftOut {
 		v.LeftOut = append(v.LeftOut, reasonView{string(l.Reason), l.Reason.Sentence(), l.Reason.WayOut(), l.People})
 	}
+	parts := labels(w.Roster, p.Draft.Audience)
 	for i, part := range p.Audience.Parts {
-		v.Parts = append(v.Parts, partView{
-			Label: audience.Label(w.Roster, p.Draft.Audience.Parts[i]), Detail: audience.Describe(w.Roster, p.Draft.Audience, i, part),
-			People: part.People, Recipients: part.Recipients, Missing: part.Missing,
-		})
+		one := partView{
+			Label: parts[i], Detail: audience.Describe(w.Roster, p.Draft.Audience, i, part),
+			People: part.People, Recipients: part.Recipients, Adds: part.Adds, Missing: part.Missing,
+		}
+		if part.Within >= 0 {
+			one.Within = parts[part.Within]
+		}
+		v.Parts = append(v.Parts, one)
 	}
 	for _, problem := range sum.Problems {
 		v.Problems = append(v.Problems, problemView{string(problem.Code), problem.Sentence, problem.Blocks})
@@ -258,6 +282,7 @@ func viewRecipientOf(w *desk.Worked, v *previewView) {
 func (s *server) planPeople(ctx context.Context, in *struct {
 	Page
 	Step   int    `query:"step" minimum:"0" doc:"Those who are reached on a step, from 1"`
+	Over   bool   `query:"over" doc:"Those whom the message takes over the weekly limit"`
 	Reason string `query:"reason" doc:"Those who get nothing for a reason; “any” for all of them"`
 	Body   message.Draft
 }) (*body[namedPeople], error) {
@@ -267,8 +292,8 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 	}
 	var list []namedPerson
 	for _, rec := range w.Plan.Recipients {
-		if in.Step == rec.Step {
-			p := w.Roster.At(rec.Person)
+		p := w.Roster.At(rec.Person)
+		if in.Step == rec.Step || in.Over && w.Plan.Over(p.ID) {
 			list = append(list, namedPerson{p.ID, p.Name(), addressesOf(w, rec)})
 		}
 	}
@@ -280,6 +305,134 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 	}
 	out := namedPeople{People: append([]namedPerson{}, window(list, in.Page)...), All: len(list)}
 	return &body[namedPeople]{out}, nil
+}
+
+type partPerson struct {
+	ID      roster.PersonID `json:"id" doc:"Negative for an address that is nobody's"`
+	Name    string          `json:"name"`
+	Detail  string          `json:"detail"`
+	LeftOut bool            `json:"leftOut" doc:"A part of the audience leaves them out"`
+}
+
+type partPeople struct {
+	People  []partPerson `json:"people"`
+	All     int          `json:"all"`
+	Filters []filterView `json:"filters" doc:"Its conditions, and how many people each leaves"`
+}
+
+func (s *server) planPart(ctx context.Context, in *struct {
+	Page
+	Part   int    `query:"part" minimum:"0" doc:"Which part, from 0"`
+	Search string `query:"search" maxLength:"200"`
+	Body   message.Draft
+}) (*body[partPeople], error) {
+	w, err := s.work(ctx, in.Body)
+	if err != nil {
+		return nil, err
+	}
+	if in.Part >= len(in.Body.Audience.Parts) {
+		return nil, huma.Error404NotFound("The audience has no such part any more.")
+	}
+	gone := map[int]bool{}
+	for _, p := range in.Body.Audience.Parts {
+		if p.LeaveOut {
+			for _, i := range audience.Named(w.Roster, p) {
+				gone[i] = true
+			}
+		}
+	}
+	part := in.Body.Audience.Parts[in.Part]
+	people := w.Roster.Search(audience.Named(w.Roster, part), in.Search)
+	out := partPeople{People: []partPerson{}, All: len(people), Filters: conditionsOf(w.Roster, part)}
+	for _, i := range window(people, in.Page) {
+		p := w.Roster.At(i)
+		out.People = append(out.People, partPerson{p.ID, p.Name(), rolesInWords(p), gone[i]})
+	}
+	return &body[partPeople]{out}, nil
+}
+
+// conditionsOf are those of a part by rule, or those that it includes some by.
+func conditionsOf(r *roster.Roster, p audience.Part) []filterView {
+	conditions := p.Only
+	step := func(rule roster.Rule) audience.Part { return audience.Part{Kind: audience.ByRule, Rule: rule} }
+	if p.Kind == audience.ByRule && len(p.Only) == 0 {
+		conditions = p.Rule
+	} else {
+		step = func(rule roster.Rule) audience.Part {
+			p.Only = rule
+			return p
+		}
+	}
+	list := []filterView{}
+	for i, words := range r.RuleWords(conditions) {
+		list = append(list, filterView{words, len(audience.Named(r, step(conditions[:i+1])))})
+	}
+	return list
+}
+
+func rolesInWords(p *roster.Person) string {
+	if p.Stranger() {
+		return "not on the roster"
+	}
+	words := make([]string, len(p.Roles))
+	for i, role := range p.Roles {
+		words[i] = string(role)
+	}
+	return strings.Join(words, ", ")
+}
+
+type listed struct {
+	People    []roster.PersonID `json:"people" doc:"Named by their name or identifier, each once"`
+	Addresses []string          `json:"addresses" doc:"Mailboxes and numbers, each once"`
+	Known     int               `json:"known" doc:"Addresses that belong to somebody on the roster"`
+	Unclear   []match.Found     `json:"unclear" doc:"What means nobody, or nobody for sure"`
+}
+
+func viewListed(found []match.Found) *body[listed] {
+	out := listed{People: []roster.PersonID{}, Addresses: []string{}, Unclear: []match.Found{}}
+	people, addresses := map[roster.PersonID]bool{}, map[string]bool{}
+	for _, f := range found {
+		switch {
+		case f.Address != "":
+			if key := strings.ToLower(f.Address); !addresses[key] {
+				addresses[key] = true
+				out.Addresses = append(out.Addresses, f.Address)
+				if len(f.People) > 0 {
+					out.Known++
+				}
+			}
+		case f.Problem != "":
+			out.Unclear = append(out.Unclear, f)
+		default:
+			for _, id := range f.People {
+				if !people[id] {
+					people[id] = true
+					out.People = append(out.People, id)
+				}
+			}
+		}
+	}
+	return &body[listed]{out}
+}
+
+func (s *server) planList(ctx context.Context, in *struct {
+	Body struct {
+		Text string `json:"text" maxLength:"2000000"`
+	}
+}) (*body[listed], error) {
+	found, _, err := s.Registrar.Match(ctx, accountOf(ctx), in.Body.Text)
+	return viewListed(found), s.problem(ctx, err)
+}
+
+func (s *server) planListFile(ctx context.Context, in *struct {
+	RawBody []byte `contentType:"application/octet-stream"`
+}) (*body[listed], error) {
+	table, err := exchange.Read(in.RawBody)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	found, _, err := s.Registrar.MatchTable(ctx, accountOf(ctx), table)
+	return viewListed(found), s.problem(ctx, err)
 }
 
 func addressesOf(w *desk.Worked, rec plan.Recipient) string {

@@ -12,6 +12,8 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
+type contactLoad struct{ Routine, Timely, Emergency, Most, Over, Limit int }
+
 type plan struct {
 	Recipients, Named, NamedTwice, KeptOut, Nobody, Deliveries, Shared, Overridden, Wished int
 	DefaultSteps, Sendable                                                                 bool
@@ -40,7 +42,10 @@ type plan struct {
 	Parts []struct {
 		Label, Detail      string
 		People, Recipients int
+		Adds               int
+		Within             string
 	}
+	Load     contactLoad
 	Problems []struct {
 		Code, Sentence string
 		Blocks         bool

@@ -263,7 +263,7 @@ func TestGroupsThatReachBeyondAreMarkedAndGuestsAreSeen(t *testing.T) {
 	}
 	rowing.Want(http.StatusOK, http.MethodPost, "/api/plan", draftOf(`{"kind":"group","group":3}`, "Hello"), &p)
 	assert.Equal(t, 2, p.Recipients)
-	assert.Contains(t, p.Parts[0].Detail, "1 more are beyond your units")
+	assert.Contains(t, p.Parts[0].Detail, "1 more is beyond your units")
 
 	// Saving somebody does not lose what the account does not see.
 	var hidden struct{ ID int }

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"crypto/rand"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -136,6 +137,7 @@ func (s *Store) DeleteDraft(ctx context.Context, id int64) error {
 // Hold keeps the plan of a draft and puts the message on hold until leaves.
 // The plan's rows and the change of state are one transaction.
 func (s *Store) Hold(ctx context.Context, id, revision, sender int64, r *roster.Roster, p *plan.Plan, now, leaves time.Time) error {
+	defer s.sent.Add(1)
 	return s.write(ctx, func(q *query.Queries) error {
 		n, err := q.HoldMessage(ctx, query.HoldMessageParams{
 			ID: id, Revision: revision, SentBy: nullID(sender), SentAt: millis(now), LeavesAt: millis(leaves),
@@ -156,7 +158,7 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 		person := r.At(rec.Person)
 		var err error
 		recipients[i], err = q.AddRecipient(ctx, query.AddRecipientParams{
-			MessageID: id, PersonID: nullID(int64(person.ID)), Name: person.Name(), Language: person.Language,
+			MessageID: id, PersonID: personID(person), Name: person.Name(), Language: person.Language,
 			Step: int64(rec.Step), Why: p.Explain(r, rec),
 		})
 		if err != nil {
@@ -166,7 +168,7 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 	for _, l := range p.LeftOut {
 		person := r.At(l.Person)
 		if err := q.AddLeftOut(ctx, query.AddLeftOutParams{
-			MessageID: id, PersonID: nullID(int64(person.ID)), Name: person.Name(), Reason: string(l.Reason), Detail: p.Detail(r, l),
+			MessageID: id, PersonID: personID(person), Name: person.Name(), Reason: string(l.Reason), Detail: p.Detail(r, l),
 		}); err != nil {
 			return fmt.Errorf("keeping who is left out: %w", err)
 		}
@@ -188,10 +190,14 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 	return nil
 }
 
+// personID is how a recipient refers to the roster; a stranger does not.
+func personID(p *roster.Person) sql.NullInt64 { return nullID(max(0, int64(p.ID))) }
+
 // Stop ends what has not left. A message on hold becomes a draft again, as if
 // Send had never been pressed; later, its remaining deliveries are stopped.
 // It returns how many deliveries that were.
 func (s *Store) Stop(ctx context.Context, id int64, by string, now time.Time) (stopped int, draft bool, err error) {
+	defer s.sent.Add(1)
 	err = s.write(ctx, func(q *query.Queries) error {
 		n, err := q.UnholdMessage(ctx, query.UnholdMessageParams{ID: id, UpdatedAt: millis(now)})
 		if err != nil {

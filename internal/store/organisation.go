@@ -30,7 +30,8 @@ type Organisation struct {
 	Roles        []roster.Role // its own, besides the built-in ones
 	Languages    []string      // offered first, BCP 47
 	UpdatesWait  bool          // what people correct themselves waits for a yes
-	Secret       string        // signs personal links
+	Sending      plan.Sending
+	Secret       string // signs personal links
 	Demo         bool
 }
 
@@ -40,7 +41,7 @@ func (o Organisation) AllRoles() []roster.Role { return slices.Concat(roster.Rol
 // Settings are what the organisation brings to a plan made by a sender.
 func (o Organisation) Settings(sender string) plan.Settings {
 	return plan.Settings{
-		Organisation: o.Name, Sender: sender, Language: o.Language, Currency: o.Currency, Rates: o.Rates, Steps: o.Steps,
+		Organisation: o.Name, Sender: sender, Language: o.Language, Currency: o.Currency, Rates: o.Rates, Steps: o.Steps, Sending: o.Sending,
 		Identity: roster.Identity{Name: o.MailName, Number: o.NumberFrom, Caller: o.NumberFrom},
 	}
 }
@@ -59,7 +60,7 @@ func (s *Store) Organisation(ctx context.Context) (Organisation, error) {
 	for _, setting := range []struct {
 		text string
 		into any
-	}{{row.Rates, &o.Rates}, {row.Steps, &o.Steps}, {row.Roles, &o.Roles}, {row.Languages, &o.Languages}} {
+	}{{row.Rates, &o.Rates}, {row.Steps, &o.Steps}, {row.Roles, &o.Roles}, {row.Languages, &o.Languages}, {row.Sending, &o.Sending}} {
 		if err := json.Unmarshal([]byte(setting.text), setting.into); err != nil {
 			return o, fmt.Errorf("reading the organisation's settings: %w", err)
 		}
@@ -75,11 +76,11 @@ func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
 	if o.Languages == nil {
 		o.Languages = []string{}
 	}
-	var rates, steps, roles, languages []byte
+	var rates, steps, roles, languages, sending []byte
 	for _, setting := range []struct {
 		from any
 		into *[]byte
-	}{{o.Rates, &rates}, {o.Steps, &steps}, {o.Roles, &roles}, {o.Languages, &languages}} {
+	}{{o.Rates, &rates}, {o.Steps, &steps}, {o.Roles, &roles}, {o.Languages, &languages}, {o.Sending, &sending}} {
 		var err error
 		if *setting.into, err = json.Marshal(setting.from); err != nil {
 			return err
@@ -90,7 +91,7 @@ func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
 			Name: o.Name, Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency,
 			HoldSeconds: int64(o.Hold / time.Second), Rates: string(rates), Steps: string(steps), MailName: o.MailName,
 			MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom, Roles: string(roles), Languages: string(languages),
-			UpdatesWait: o.UpdatesWait, Secret: o.Secret, Demo: o.Demo,
+			UpdatesWait: o.UpdatesWait, Sending: string(sending), Secret: o.Secret, Demo: o.Demo,
 		})
 	})
 }

@@ -59,6 +59,9 @@ type Store struct {
 	conversations sync.Map // of numbers by address; see Conversations
 	conversing    bool
 
+	sent  atomic.Int64 // grows whenever something is sent or stopped
+	loads loads
+
 	arrived atomic.Bool // somebody was reached whom the snapshot does not know to be
 }
 

@@ -4,8 +4,10 @@ package audience
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 
+	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/roster"
 )
 
@@ -13,21 +15,29 @@ import (
 type Kind string
 
 const (
-	ByGroup  Kind = "group"
-	ByRole   Kind = "role"
-	ByPerson Kind = "person"
-	ByPeople Kind = "people" // several, chosen one by one
+	ByGroup     Kind = "group"
+	ByRole      Kind = "role"
+	ByUnit      Kind = "unit"
+	ByPerson    Kind = "person"
+	ByPeople    Kind = "people"    // several, chosen one by one
+	ByRule      Kind = "rule"      // whoever fulfils conditions
+	ByAddresses Kind = "addresses" // whoever they belong to, and those who are not on the roster
 )
 
 // Part names some people to include or to leave out. Just the identifier that
 // belongs to its kind is set.
 type Part struct {
-	Kind     Kind              `json:"kind" enum:"group,role,person,people"`
-	Group    roster.GroupID    `json:"group,omitempty"`
-	Role     roster.Role       `json:"role,omitempty"`
-	Person   roster.PersonID   `json:"person,omitempty"`
-	People   []roster.PersonID `json:"people,omitempty" maxItems:"200000"`
-	LeaveOut bool              `json:"leaveOut,omitempty"`
+	Kind      Kind              `json:"kind" enum:"group,role,unit,person,people,rule,addresses"`
+	Group     roster.GroupID    `json:"group,omitempty"`
+	Role      roster.Role       `json:"role,omitempty"`
+	Unit      roster.UnitID     `json:"unit,omitempty" doc:"With the units inside it"`
+	Person    roster.PersonID   `json:"person,omitempty"`
+	People    []roster.PersonID `json:"people,omitempty" maxItems:"200000"`
+	Rule      roster.Rule       `json:"rule,omitempty" maxItems:"20"`
+	Addresses []string          `json:"addresses,omitempty" maxItems:"20000" doc:"Mailboxes, and numbers in E.164"`
+	Name      string            `json:"name,omitempty" maxLength:"200" doc:"What the sender calls a rule or a list of addresses"`
+	Only      roster.Rule       `json:"only,omitempty" maxItems:"20" doc:"Which of those it names it includes"`
+	LeaveOut  bool              `json:"leaveOut,omitempty"`
 }
 
 // Receivers says who receives what concerns a dependent.
@@ -48,15 +58,36 @@ type Audience struct {
 // Validate refuses a part that does not say whom it names.
 func (a Audience) Validate() error {
 	for i, p := range a.Parts {
-		named := map[Kind]bool{ByGroup: p.Group != 0, ByRole: p.Role != "", ByPerson: p.Person != 0, ByPeople: len(p.People) > 0}
+		named := map[Kind]bool{
+			ByGroup: p.Group != 0, ByRole: p.Role != "", ByUnit: p.Unit != 0, ByPerson: p.Person != 0, ByPeople: len(p.People) > 0,
+			ByRule: len(p.Rule) > 0, ByAddresses: len(p.Addresses) > 0,
+		}
 		if !named[p.Kind] {
 			return fmt.Errorf("part %d: no %s is named", i+1, p.Kind)
+		}
+		if p.LeaveOut && len(p.Only) > 0 {
+			return fmt.Errorf("part %d: a part that leaves out takes no conditions of its own", i+1)
+		}
+		for _, address := range p.Addresses {
+			if !valid(address) {
+				return fmt.Errorf("part %d: %q is neither a mail address nor a number in international form", i+1, address)
+			}
 		}
 	}
 	if !slices.Contains([]Receivers{"", Guardians, Themselves, Both}, a.Receivers) {
 		return fmt.Errorf("%q does not say who receives for a dependent", a.Receivers)
 	}
 	return nil
+}
+
+var e164 = regexp.MustCompile(`^\+[1-9][0-9]{6,14}$`) // ITU-T E.164 §6
+
+func valid(address string) bool {
+	if e164.MatchString(address) {
+		return true
+	}
+	mailbox, err := entry.Mailbox(address)
+	return err == nil && mailbox == address
 }
 
 // Recipient is a person to be told, by position in the roster.
@@ -86,8 +117,10 @@ type LeftOut struct {
 // PartCount says what one part did.
 type PartCount struct {
 	People     int // named by the part itself, dependents included
-	Beyond     int // others in its group, whom the sender's account does not reach
+	Beyond     int // others in it, whom the sender's account does not reach
 	Recipients int // recipients it names or, for a leave-out, takes away
+	Adds       int // recipients whom no other part names
+	Within     int // the including part, by index, that already holds everybody in it, or -1
 	Groups     int // groups nested in it
 	Missing    bool
 }
@@ -109,6 +142,7 @@ func Resolve(r *roster.Roster, a Audience) Resolution {
 		w.people[i] = w.name(p, &res.Parts[i])
 		res.Parts[i].People = len(w.people[i])
 	}
+	w.contain(res.Parts)
 
 	gone := make([]bool, r.Len())
 	found := w.gather(gone)
@@ -134,8 +168,18 @@ func Resolve(r *roster.Roster, a Audience) Resolution {
 		if rec.Named > 1 {
 			res.NamedTwice++
 		}
+		if len(rec.Parts) == 1 {
+			res.Parts[rec.Parts[0]].Adds++
+		}
 	}
 	return res
+}
+
+// Named lists the positions of those whom a part names, dependents included
+// and without a look at what leaves them out.
+func Named(r *roster.Roster, p Part) []int {
+	w := worker{r: r}
+	return w.name(p, &PartCount{})
 }
 
 type worker struct {
@@ -144,7 +188,22 @@ type worker struct {
 	people [][]int // by part: the positions it names
 }
 
+// name lists whom a part names, those whom its own conditions keep out taken away.
 func (w *worker) name(p Part, count *PartCount) []int {
+	people := w.all(p, count)
+	if len(p.Only) == 0 {
+		return people
+	}
+	count.Missing = count.Missing || w.r.Check(p.Only) != nil
+	holds := make([]bool, w.r.Len())
+	fulfil, _ := w.r.Select(p.Only)
+	for _, i := range fulfil {
+		holds[i] = true
+	}
+	return slices.DeleteFunc(slices.Clone(people), func(i int) bool { return !holds[i] })
+}
+
+func (w *worker) all(p Part, count *PartCount) []int {
 	switch p.Kind {
 	case ByGroup:
 		g, known := w.r.Group(p.Group)
@@ -154,31 +213,81 @@ func (w *worker) name(p Part, count *PartCount) []int {
 		}
 		count.Groups = w.r.Nested(p.Group)
 		return w.r.In(p.Group)
-	case ByPerson:
-		if i, ok := w.r.Position(p.Person); ok {
-			return []int{i}
-		}
-		count.Missing = true
-	case ByPeople:
-		var in []int
-		for _, id := range p.People {
-			if i, ok := w.r.Position(id); ok {
-				in = append(in, i)
-			}
-		}
-		slices.Sort(in)
-		count.Missing = len(in) == 0
-		return slices.Compact(in)
+	case ByUnit:
+		count.Missing = w.r.UnitPath(p.Unit) == ""
+		people, _ := w.r.Select(roster.Rule{{On: roster.OnUnit, Test: roster.Is, ID: int64(p.Unit)}})
+		return people
 	case ByRole:
-		var in []int
-		for i := range w.r.Len() {
-			if w.r.At(i).Has(p.Role) {
-				in = append(in, i)
+		people, _ := w.r.Select(roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: string(p.Role)}})
+		return people
+	case ByRule:
+		people, _ := w.r.Select(p.Rule)
+		count.Missing = w.r.Check(p.Rule) != nil
+		return people
+	case ByAddresses:
+		return w.holders(p, count)
+	}
+	return w.persons(p, count)
+}
+
+// persons are those named one by one.
+func (w *worker) persons(p Part, count *PartCount) []int {
+	ids := p.People
+	if p.Kind == ByPerson {
+		ids = []roster.PersonID{p.Person}
+	}
+	people := make([]int, 0, len(ids))
+	for _, id := range ids {
+		if i, ok := w.r.Position(id); ok {
+			people = append(people, i)
+		}
+	}
+	slices.Sort(people)
+	count.Missing = len(people) == 0
+	return slices.Compact(people)
+}
+
+// holders are those to whom addresses belong. See WithStrangers for those that
+// belong to nobody; what is still unknown belongs to somebody beyond reach.
+func (w *worker) holders(p Part, count *PartCount) []int {
+	var people []int
+	for _, address := range p.Addresses {
+		holders := w.r.Holders(address)
+		if len(holders) == 0 {
+			count.Beyond++
+		}
+		people = append(people, holders...)
+	}
+	slices.Sort(people)
+	return slices.Compact(people)
+}
+
+// contain finds for every including part the first other one that holds all of
+// its people; of two that hold the same, the later one.
+func (w *worker) contain(parts []PartCount) {
+	including := func(i int) bool { return !w.a.Parts[i].LeaveOut && len(w.people[i]) > 0 }
+	sets := make([][]bool, len(parts))
+	for i := range parts {
+		parts[i].Within = -1
+		if including(i) {
+			sets[i] = make([]bool, w.r.Len())
+			for _, person := range w.people[i] {
+				sets[i][person] = true
 			}
 		}
-		return in
 	}
-	return nil
+	for i := range parts {
+		for j := range parts {
+			if i == j || sets[i] == nil || sets[j] == nil {
+				continue
+			}
+			out := slices.IndexFunc(w.people[i], func(person int) bool { return !sets[j][person] })
+			if out < 0 && (len(w.people[i]) < len(w.people[j]) || j < i) {
+				parts[i].Within = j
+				break
+			}
+		}
+	}
 }
 
 type gathered struct {
@@ -209,7 +318,7 @@ type gatherer struct {
 }
 
 func (g *gatherer) include(part int, p Part, person int) {
-	asThemselves := p.Kind == ByRole && p.Role != roster.Dependent
+	asThemselves := p.Kind == ByAddresses || p.Kind == ByRole && p.Role != roster.Dependent
 	if asThemselves || !g.r.At(person).Has(roster.Dependent) {
 		g.add(part, person, -1)
 		return

@@ -115,10 +115,10 @@ func TestResolveCountsWhatEachPartDoes(t *testing.T) {
 		Parts: []audience.Part{group(1), role(roster.Staff), without(person(rania)), group(99)},
 	})
 	assert.Equal(t, []audience.PartCount{
-		{People: 4, Recipients: 2, Groups: 2},
-		{People: 1, Recipients: 1},
-		{People: 1, Recipients: 1},
-		{Missing: true},
+		{People: 4, Recipients: 2, Groups: 2, Within: -1},
+		{People: 1, Recipients: 1, Within: -1},
+		{People: 1, Recipients: 1, Within: -1},
+		{Missing: true, Within: -1},
 	}, res.Parts)
 	assert.Equal(t, 1, res.NamedTwice, "the coach, by role and as a guardian")
 }
@@ -128,7 +128,7 @@ func TestWhy(t *testing.T) {
 	a := audience.Audience{Parts: []audience.Part{group(1), role(roster.Staff), group(4), person(omar)}}
 	why := map[string]string{}
 	for _, rec := range audience.Resolve(r, a).Recipients {
-		why[r.At(rec.Person).GivenName] = audience.Why(r, a, rec)
+		why[r.At(rec.Person).GivenName] = audience.NewTeller(r, a).Why(rec)
 	}
 	assert.Equal(t, map[string]string{
 		"Rania": "Guardian of Sami Haddad and Lina Haddad (Junior squads › U14, Junior squads › U12).",
@@ -207,7 +207,7 @@ func TestPeopleChosenOneByOne(t *testing.T) {
 	res := audience.Resolve(r, a)
 	var names []string
 	for _, rec := range res.Recipients {
-		names = append(names, r.At(rec.Person).GivenName+": "+audience.Why(r, a, rec))
+		names = append(names, r.At(rec.Person).GivenName+": "+audience.NewTeller(r, a).Why(rec))
 	}
 	assert.Equal(t, []string{"Bo: Named in person.", "Di: Guardian of Kim."}, names)
 	require.Len(t, res.LeftOut, 1, "Cy has left; whoever is not on the roster is not counted")
@@ -231,5 +231,5 @@ func TestAGroupThatReachesBeyondSaysSo(t *testing.T) {
 	seen := r.Within(roster.Scope{Units: []roster.UnitID{1}})
 	res := audience.Resolve(seen, a)
 	assert.Len(t, res.Recipients, 1)
-	assert.Equal(t, "group · 1 more are beyond your units", audience.Describe(seen, a, 0, res.Parts[0]))
+	assert.Equal(t, "group · 1 more is beyond your units", audience.Describe(seen, a, 0, res.Parts[0]))
 }

@@ -14,6 +14,7 @@ type Found struct {
 	Line    int               `json:"line"`
 	Text    string            `json:"text"`
 	People  []roster.PersonID `json:"people"`
+	Address string            `json:"address,omitempty" doc:"The mailbox, or the number in E.164, if it is one"`
 	Problem string            `json:"problem,omitempty" doc:"Why it means nobody, or nobody for sure"`
 }
 
@@ -46,12 +47,19 @@ func List(r *roster.Roster, text, region string) []Found {
 type matcher struct {
 	region   string
 	external map[string]roster.PersonID
-	address  map[string][]roster.PersonID
+	holders  func(address string) []roster.PersonID
 	name     map[string][]roster.PersonID
 }
 
 func newMatcher(r *roster.Roster, region string) *matcher {
-	m := &matcher{region, map[string]roster.PersonID{}, map[string][]roster.PersonID{}, map[string][]roster.PersonID{}}
+	m := &matcher{region: region, external: map[string]roster.PersonID{}, name: map[string][]roster.PersonID{}}
+	m.holders = func(address string) []roster.PersonID {
+		var people []roster.PersonID
+		for _, i := range r.Holders(address) {
+			people = append(people, r.At(i).ID)
+		}
+		return people
+	}
 	for i := range r.Len() {
 		p := r.At(i)
 		if p.ExternalID != "" {
@@ -61,13 +69,6 @@ func newMatcher(r *roster.Roster, region string) *matcher {
 		m.name[name] = append(m.name[name], p.ID)
 		if turned != name {
 			m.name[turned] = append(m.name[turned], p.ID)
-		}
-		seen := map[string]bool{}
-		for _, a := range p.Addresses {
-			if value := strings.ToLower(a.Value); !seen[value] {
-				seen[value] = true
-				m.address[value] = append(m.address[value], p.ID)
-			}
 		}
 	}
 	return m
@@ -113,12 +114,13 @@ func (m *matcher) one(text string) Found {
 			f.Problem = entry.ErrMailbox.Error()
 			return f
 		}
-		value = strings.ToLower(mailbox)
+		value = mailbox
 	} else if e164, err := phone.Parse(text, m.region); err == nil {
 		value, address = e164, true
 	}
 	if address {
-		f.People = append(f.People, m.address[value]...)
+		f.Address = value
+		f.People = append(f.People, m.holders(value)...)
 		if len(f.People) == 0 {
 			f.Problem = "is nobody's address here"
 		}

@@ -32,6 +32,7 @@ type Draft struct {
 	FirstOnly bool             `json:"firstOnly" doc:"Use only the first usable address of each channel"`
 	// Unwished passes over what recipients wish for, so that the steps alone decide.
 	Unwished bool       `json:"unwished,omitempty" doc:"Do not try the channel first that a recipient asked for; only routine messages do"`
+	Spare    bool       `json:"spare,omitempty" doc:"Leave out those whom a routine message takes over the organisation's weekly limit"`
 	SendAt   *time.Time `json:"sendAt,omitempty" doc:"When it may leave; absent means now"`
 }
 

@@ -26,6 +26,9 @@ type Settings struct {
 	Rates        Rates
 	Steps        map[roster.Urgency]precedence.Steps // nil entries mean precedence.Default
 	Identity     roster.Identity                     // under which the organisation writes
+	Sending      Sending
+	// Load tells how much somebody was sent lately; nil when nobody was sent anything.
+	Load func(roster.PersonID) Load
 	// Conversation is the number under which somebody's number was last sent a
 	// text, or ""; nil when none ever was.
 	Conversation func(number string) string
@@ -59,6 +62,7 @@ const (
 	FieldEmpty Reason = "field-empty"
 	AwayOrLeft Reason = "away-or-left"
 	NoGuardian Reason = "no-guardian"
+	Enough     Reason = "enough" // they had as many messages as the organisation sends in a week
 	// GuardiansTold is a dependent who was to be told themselves, cannot be
 	// reached, and whose guardians are told.
 	GuardiansTold Reason = "guardians-told"
@@ -66,7 +70,7 @@ const (
 
 // Reasons lists every reason in the order in which they are shown, the ones
 // that an administrator can mend on the roster first.
-var Reasons = []Reason{NoAddress, NoGuardian, AllDead, FieldEmpty, OptedOut, NoContent, Barred, AwayOrLeft, GuardiansTold}
+var Reasons = []Reason{NoAddress, NoGuardian, AllDead, FieldEmpty, OptedOut, NoContent, Enough, Barred, AwayOrLeft, GuardiansTold}
 
 // Delivery is one content to one address, on behalf of one or more recipients.
 type Delivery struct {
@@ -109,13 +113,17 @@ type Plan struct {
 	Recipients []Recipient
 	LeftOut    []LeftOut
 	Deliveries []Delivery
+
+	teller *audience.Teller
 }
 
 // Make works out the plan of a draft against a roster.
 func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 	m := maker{
 		roster: r,
-		plan:   &Plan{Draft: d, Settings: s, Steps: s.StepsFor(d), Audience: audience.Resolve(r, d.Audience)},
+		plan: &Plan{
+			Draft: d, Settings: s, Steps: s.StepsFor(d), Audience: audience.Resolve(r, d.Audience), teller: audience.NewTeller(r, d.Audience),
+		},
 		shared: map[destination][]int{},
 	}
 	m.rules = precedence.Rules{Urgency: d.Urgency, Steps: m.plan.Steps, Content: d.Has}
@@ -176,6 +184,10 @@ func (m *maker) leaveOutUnnamed() {
 
 func (m *maker) recipient(rec audience.Recipient) {
 	person := m.roster.At(rec.Person)
+	if m.plan.spares(person.ID) {
+		m.leaveOut(rec.Person, Enough, "")
+		return
+	}
 	step, chosen, wished := m.choose(person)
 	if step == 0 {
 		m.leaveOut(rec.Person, m.unreachable(person.Addresses), "")
@@ -202,7 +214,7 @@ func (m *maker) recipient(rec audience.Recipient) {
 // choose asks for a person's own wish before the steps decide.
 func (m *maker) choose(p *roster.Person) (step int, chosen []roster.Address, wished bool) {
 	d := m.plan.Draft
-	if !d.Unwished {
+	if !d.Unwished && !m.plan.Settings.Sending.Unwished {
 		if step, chosen = m.rules.Wish(p.Addresses, p.Wish, d.FirstOnly); step > 0 {
 			return step, chosen, true
 		}
@@ -267,6 +279,9 @@ func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (map[ros
 
 func (m *maker) value(n field.Name, rec audience.Recipient) string {
 	person := m.roster.At(rec.Person)
+	if person.Stranger() && (n == field.FirstName || n == field.LastName || n == field.FullName) {
+		return ""
+	}
 	switch n {
 	case field.FirstName:
 		return person.First()

@@ -28,7 +28,8 @@ type Summary struct {
 	Shared     int             // recipients beyond the first of a delivery
 	Overridden int             // people whose withheld consent an emergency overrides
 	Wished     int             // people reached by the channel they asked for first
-	Problems   []Problem       // what keeps it from being sent, then warnings
+	Load       LoadSummary
+	Problems   []Problem // what keeps it from being sent, then warnings
 }
 
 // ReasonCount is how many people get nothing for one reason.
@@ -100,6 +101,7 @@ func (p *Plan) Summarise(r *roster.Roster) Summary {
 	s.Steps = p.steps()
 	s.Languages = p.languages(r)
 	s.Meter = p.meter()
+	s.Load = p.summariseLoad(r)
 	for _, rec := range p.Recipients {
 		if rec.Overridden {
 			s.Overridden++

@@ -20,6 +20,7 @@ var reasonWords = map[Reason]struct{ sentence, wayOut string }{
 	FieldEmpty:    {"a field in the message has nothing to fill it", "Give the field other words: {{dependents, else your rower}}."},
 	OptedOut:      {"asked not to get such messages", "Respect it, or tell them in person."},
 	NoContent:     {"no content for the channels they have", "Put their channel on a step and write something for it."},
+	Enough:        {"had as many messages in the last 7 days as we send", "Stop sparing them, or send it next week."},
 	Barred:        {"contact is barred", "Nothing: this must not be sent."},
 	GuardiansTold: {"no way of their own on file, but their guardians are told", "Add a number or a mail address of their own."},
 	AwayOrLeft:    {"away, or no longer with us", "Change their status when they are back."},
@@ -52,7 +53,7 @@ func (p *Plan) Detail(r *roster.Roster, l LeftOut) string {
 
 // Explain says in one or two sentences why a recipient is reached the way they are.
 func (p *Plan) Explain(r *roster.Roster, rec Recipient) string {
-	why := audience.Why(r, p.Draft.Audience, rec.Recipient)
+	why := p.teller.Why(rec.Recipient)
 	switch {
 	case rec.Wished:
 		return strings.TrimSpace(fmt.Sprintf("They asked to be reached by %s first. %s", ChannelWord(p.Deliveries[rec.Deliveries[0]].Channel), why))
@@ -205,19 +206,7 @@ func (p *Plan) WhyNot(r *roster.Roster, id roster.PersonID) string {
 			return "Named, but gets nothing: " + p.Detail(r, l) + "."
 		}
 	}
-	for i, part := range p.Draft.Audience.Parts {
-		if part.LeaveOut && direct(r, part, position) {
-			return fmt.Sprintf("Left out by “%s”.", audience.Label(r, p.Draft.Audience.Parts[i]))
-		}
-	}
-	return "No part of the audience names them."
-}
-
-// direct reports whether a part names a person.
-func direct(r *roster.Roster, part audience.Part, position int) bool {
-	only := audience.Audience{Parts: []audience.Part{{Kind: part.Kind, Group: part.Group, Role: part.Role, Person: part.Person, People: part.People}}, Receivers: audience.Themselves}
-	res := audience.Resolve(r, only)
-	return slices.ContainsFunc(res.Recipients, func(rec audience.Recipient) bool { return rec.Person == position })
+	return p.teller.WhyNot(position)
 }
 
 // Find returns the recipient who is the person with an identifier, by index.

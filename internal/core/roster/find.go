@@ -30,7 +30,7 @@ type Query struct {
 // order, and how many each of its filters leaves.
 func (r *Roster) Find(q Query) (people []int, leaves []int) {
 	people, leaves = r.Select(q.Rule)
-	people = r.search(people, q.Search)
+	people = r.Search(people, q.Search)
 	r.sort(people, q)
 	return people, leaves
 }
@@ -55,8 +55,8 @@ func (r *Roster) sort(people []int, q Query) {
 	}
 }
 
-// search keeps those people in whom every word is found.
-func (r *Roster) search(people []int, typed string) []int {
+// Search keeps those people in whom every word is found.
+func (r *Roster) Search(people []int, typed string) []int {
 	typed = strings.TrimSpace(typed)
 	if typed == "" {
 		return people
@@ -65,7 +65,7 @@ func (r *Roster) search(people []int, typed string) []int {
 	words := strings.Fields(Fold(typed))
 	number := digits(typed)
 	mailbox := strings.ToLower(typed)
-	return slices.DeleteFunc(people, func(i int) bool {
+	return slices.DeleteFunc(slices.Clone(people), func(i int) bool {
 		t := texts[i]
 		if number != "" {
 			return !strings.Contains(t.addresses, number) && !strings.EqualFold(r.At(i).ExternalID, typed)

@@ -182,6 +182,9 @@ func (p *Person) First() string {
 	return p.GivenName
 }
 
+// Stranger reports whether p stands for an address that nobody on the roster has.
+func (p *Person) Stranger() bool { return p.ID < 0 }
+
 // Has reports whether p has the role.
 func (p *Person) Has(role Role) bool { return slices.Contains(p.Roles, role) }
 

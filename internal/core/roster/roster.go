@@ -7,6 +7,7 @@ package roster
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -37,6 +38,8 @@ type Roster struct {
 	texts    []searchText // see searchable
 	onceIn   sync.Once
 	memberOf [][]GroupID // by position: see GroupsOf
+	onceHold sync.Once
+	holders  map[string][]int // by address in lower case: see Holders
 }
 
 // New makes a snapshot. Members and ties that name nobody in people are
@@ -334,4 +337,37 @@ func (r *Roster) Own(g *Group) int {
 		}
 	}
 	return n
+}
+
+// Holders lists the positions of those who have an address: a mailbox, however
+// its letters are cased, or a number in E.164.
+func (r *Roster) Holders(address string) []int {
+	r.onceHold.Do(func() {
+		r.holders = make(map[string][]int, 2*len(r.People))
+		for i := range r.People {
+			for _, a := range r.People[i].Addresses {
+				key := strings.ToLower(a.Value)
+				if known := r.holders[key]; len(known) == 0 || known[len(known)-1] != i {
+					r.holders[key] = append(known, i)
+				}
+			}
+		}
+	})
+	return r.holders[strings.ToLower(address)]
+}
+
+// Plus returns a snapshot with further people at its end, who have no ties and
+// are in no group.
+func (r *Roster) Plus(people []Person) *Roster {
+	out := &Roster{
+		Contents: r.Contents, position: maps.Clone(r.position), group: r.group, guests: r.guests,
+		guardians:  append(slices.Clip(r.guardians), make([][]Tie, len(people))...),
+		dependents: append(slices.Clip(r.dependents), make([][]Tie, len(people))...),
+		picked:     append(slices.Clip(r.picked), make([][]GroupID, len(people))...),
+	}
+	out.People = append(slices.Clip(r.People), people...)
+	for i := range people {
+		out.position[people[i].ID] = r.Len() + i
+	}
+	return out
 }

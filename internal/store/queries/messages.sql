@@ -129,3 +129,8 @@ SELECT * FROM left_out WHERE message_id = ? ORDER BY id;
 
 -- name: CountLeftOut :one
 SELECT count(*) FROM left_out WHERE message_id = ?;
+
+-- name: Loads :many
+SELECT r.person_id, CAST(json_extract(m.draft, '$.urgency') AS TEXT) AS urgency, count(*) AS messages
+FROM messages m JOIN recipients r ON r.message_id = m.id
+WHERE m.state <> 'draft' AND m.sent_at >= ? AND r.person_id IS NOT NULL GROUP BY 1, 2;

@@ -107,7 +107,7 @@ func (q *Queries) DropOldSessions(ctx context.Context) error {
 }
 
 const organisation = `-- name: Organisation :one
-SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret FROM organisation WHERE id = 1
+SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret, sending FROM organisation WHERE id = 1
 `
 
 func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
@@ -133,6 +133,7 @@ func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
 		&i.Languages,
 		&i.UpdatesWait,
 		&i.Secret,
+		&i.Sending,
 	)
 	return i, err
 }
@@ -173,14 +174,15 @@ func (q *Queries) PutAccount(ctx context.Context, arg PutAccountParams) (int64, 
 
 const putOrganisation = `-- name: PutOrganisation :exec
 INSERT INTO organisation (id, name, language, time_zone, region, currency, hold_seconds, rates, steps,
-                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, secret, demo)
-VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, demo)
+VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (id) DO UPDATE SET
     name = excluded.name, language = excluded.language, time_zone = excluded.time_zone, region = excluded.region,
     currency = excluded.currency, hold_seconds = excluded.hold_seconds, rates = excluded.rates,
     steps = excluded.steps, mail_name = excluded.mail_name, mail_from = excluded.mail_from,
     return_domain = excluded.return_domain, number_from = excluded.number_from, roles = excluded.roles,
-    languages = excluded.languages, updates_wait = excluded.updates_wait, secret = excluded.secret, demo = excluded.demo
+    languages = excluded.languages, updates_wait = excluded.updates_wait,
+    sending = excluded.sending, secret = excluded.secret, demo = excluded.demo
 `
 
 type PutOrganisationParams struct {
@@ -199,6 +201,7 @@ type PutOrganisationParams struct {
 	Roles        string
 	Languages    string
 	UpdatesWait  bool
+	Sending      string
 	Secret       string
 	Demo         bool
 }
@@ -220,6 +223,7 @@ func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams
 		arg.Roles,
 		arg.Languages,
 		arg.UpdatesWait,
+		arg.Sending,
 		arg.Secret,
 		arg.Demo,
 	)

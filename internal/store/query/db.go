@@ -228,6 +228,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.lastImportStmt, err = db.PrepareContext(ctx, lastImport); err != nil {
 		return nil, fmt.Errorf("error preparing query LastImport: %w", err)
 	}
+	if q.loadsStmt, err = db.PrepareContext(ctx, loads); err != nil {
+		return nil, fmt.Errorf("error preparing query Loads: %w", err)
+	}
 	if q.mappingsStmt, err = db.PrepareContext(ctx, mappings); err != nil {
 		return nil, fmt.Errorf("error preparing query Mappings: %w", err)
 	}
@@ -729,6 +732,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing lastImportStmt: %w", cerr)
 		}
 	}
+	if q.loadsStmt != nil {
+		if cerr := q.loadsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing loadsStmt: %w", cerr)
+		}
+	}
 	if q.mappingsStmt != nil {
 		if cerr := q.mappingsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing mappingsStmt: %w", cerr)
@@ -1096,6 +1104,7 @@ type Queries struct {
 	keepFilterStmt           *sql.Stmt
 	keptFiltersStmt          *sql.Stmt
 	lastImportStmt           *sql.Stmt
+	loadsStmt                *sql.Stmt
 	mappingsStmt             *sql.Stmt
 	messageStmt              *sql.Stmt
 	messageDeliveriesStmt    *sql.Stmt
@@ -1222,6 +1231,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		keepFilterStmt:           q.keepFilterStmt,
 		keptFiltersStmt:          q.keptFiltersStmt,
 		lastImportStmt:           q.lastImportStmt,
+		loadsStmt:                q.loadsStmt,
 		mappingsStmt:             q.mappingsStmt,
 		messageStmt:              q.messageStmt,
 		messageDeliveriesStmt:    q.messageDeliveriesStmt,

@@ -442,6 +442,41 @@ func (q *Queries) HoldMessage(ctx context.Context, arg HoldMessageParams) (int64
 	return result.RowsAffected()
 }
 
+const loads = `-- name: Loads :many
+SELECT r.person_id, CAST(json_extract(m.draft, '$.urgency') AS TEXT) AS urgency, count(*) AS messages
+FROM messages m JOIN recipients r ON r.message_id = m.id
+WHERE m.state <> 'draft' AND m.sent_at >= ? AND r.person_id IS NOT NULL GROUP BY 1, 2
+`
+
+type LoadsRow struct {
+	PersonID sql.NullInt64
+	Urgency  string
+	Messages int64
+}
+
+func (q *Queries) Loads(ctx context.Context, sentAt int64) ([]LoadsRow, error) {
+	rows, err := q.query(ctx, q.loadsStmt, loads, sentAt)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LoadsRow
+	for rows.Next() {
+		var i LoadsRow
+		if err := rows.Scan(&i.PersonID, &i.Urgency, &i.Messages); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const message = `-- name: Message :one
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at, m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by WHERE m.id = ?

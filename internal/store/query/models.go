@@ -208,6 +208,7 @@ type Organisation struct {
 	Languages    string
 	UpdatesWait  bool
 	Secret       string
+	Sending      string
 }
 
 type Person struct {

@@ -848,6 +848,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/plan/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whom a pasted list means: people, and addresses that are nobody's */
+        post: operations["plan-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/list-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whom the rows of a file mean */
+        post: operations["plan-list-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/plan/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The people whom a part of the audience names */
+        post: operations["plan-part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/plan/people": {
         parameters: {
             query?: never;
@@ -1355,6 +1406,8 @@ export interface components {
              * @description When it may leave; absent means now
              */
             sendAt?: string;
+            /** @description Leave out those whom a routine message takes over the organisation's weekly limit */
+            spare?: boolean;
             steps?: string[][];
             subject: string;
             /** @description The text to send when ownText is set */
@@ -1517,6 +1570,8 @@ export interface components {
             times: number;
         };
         Found: {
+            /** @description The mailbox, or the number in E.164, if it is one */
+            address?: string;
             /** Format: int64 */
             line: number;
             people: number[];
@@ -1542,11 +1597,23 @@ export interface components {
             people: number;
             role: string;
         };
+        FoundUnit: {
+            /** Format: int64 */
+            id: number;
+            /** @description With the units above it */
+            name: string;
+            /**
+             * Format: int64
+             * @description With those of the units inside it
+             */
+            people: number;
+        };
         FoundView: {
             groups: components["schemas"]["FoundGroup"][];
             messages: components["schemas"]["FoundMessage"][];
             people: components["schemas"]["NamedPerson"][];
             roles: components["schemas"]["FoundRole"][];
+            units: components["schemas"]["FoundUnit"][];
         };
         GapCount: {
             name: string;
@@ -1857,6 +1924,45 @@ export interface components {
             /** Format: date-time */
             until: string;
         };
+        Listed: {
+            /** @description Mailboxes and numbers, each once */
+            addresses: string[];
+            /**
+             * Format: int64
+             * @description Addresses that belong to somebody on the roster
+             */
+            known: number;
+            /** @description Named by their name or identifier, each once */
+            people: number[];
+            /** @description What means nobody, or nobody for sure */
+            unclear: components["schemas"]["Found"][];
+        };
+        LoadView: {
+            /** Format: int64 */
+            emergency: number;
+            /**
+             * Format: int64
+             * @description The organisation's weekly limit; 0 is none
+             */
+            limit: number;
+            /**
+             * Format: int64
+             * @description Messages to the one who was sent the most
+             */
+            most: number;
+            /**
+             * Format: int64
+             * @description Recipients whom this message takes over the limit
+             */
+            over: number;
+            /**
+             * Format: int64
+             * @description Messages that the recipients were sent in the last 7 days
+             */
+            routine: number;
+            /** Format: int64 */
+            timely: number;
+        };
         "Map-importRequest": {
             markLeft: boolean;
             meanings: string[];
@@ -1988,17 +2094,52 @@ export interface components {
             value: string;
         };
         Part: {
+            /** @description Mailboxes, and numbers in E.164 */
+            addresses?: string[];
             /** Format: int64 */
             group?: number;
             /** @enum {string} */
-            kind: "group" | "role" | "person" | "people";
+            kind: "group" | "role" | "unit" | "person" | "people" | "rule" | "addresses";
             leaveOut?: boolean;
+            /** @description What the sender calls a rule or a list of addresses */
+            name?: string;
+            /** @description Which of those it names it includes */
+            only?: components["schemas"]["Condition"][];
             people?: number[];
             /** Format: int64 */
             person?: number;
             role?: string;
+            rule?: components["schemas"]["Condition"][];
+            /**
+             * Format: int64
+             * @description With the units inside it
+             */
+            unit?: number;
+        };
+        PartPeople: {
+            /** Format: int64 */
+            all: number;
+            /** @description Its conditions, and how many people each leaves */
+            filters: components["schemas"]["FilterView"][];
+            people: components["schemas"]["PartPerson"][];
+        };
+        PartPerson: {
+            detail: string;
+            /**
+             * Format: int64
+             * @description Negative for an address that is nobody's
+             */
+            id: number;
+            /** @description A part of the audience leaves them out */
+            leftOut: boolean;
+            name: string;
         };
         PartView: {
+            /**
+             * Format: int64
+             * @description Recipients whom no other part names
+             */
+            adds: number;
             detail: string;
             label: string;
             missing: boolean;
@@ -2012,6 +2153,8 @@ export interface components {
              * @description Recipients it names, or takes away
              */
             recipients: number;
+            /** @description The part that already holds everybody in it */
+            within: string;
         };
         PeopleView: {
             /** Format: int64 */
@@ -2084,6 +2227,9 @@ export interface components {
             /** @description Of a workbook with several, or the file of a bundle */
             sheet?: string;
         };
+        "Plan-listRequest": {
+            text: string;
+        };
         PlanView: {
             channels: components["schemas"]["ChannelView"][];
             cost: string;
@@ -2100,6 +2246,7 @@ export interface components {
             /** Format: date-time */
             leavesAt: string;
             leftOut: components["schemas"]["ReasonView"][];
+            load: components["schemas"]["LoadView"];
             meter: components["schemas"]["MeterView"];
             /**
              * Format: int64
@@ -4594,6 +4741,112 @@ export interface operations {
             };
         };
     };
+    "plan-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Plan-listRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Listed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "plan-list-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Listed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "plan-part": {
+        parameters: {
+            query?: {
+                /** @description How many to skip */
+                first?: number;
+                count?: number;
+                /** @description Which part, from 0 */
+                part?: number;
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartPeople"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "plan-people": {
         parameters: {
             query?: {
@@ -4602,6 +4855,8 @@ export interface operations {
                 count?: number;
                 /** @description Those who are reached on a step, from 1 */
                 step?: number;
+                /** @description Those whom the message takes over the weekly limit */
+                over?: boolean;
                 /** @description Those who get nothing for a reason; “any” for all of them */
                 reason?: string;
             };

@@ -7,7 +7,7 @@ import { people } from '@/composables/words'
 
 /** Something that can be found by typing. */
 export interface Found {
-  kind: 'group' | 'role' | 'person' | 'message'
+  kind: 'group' | 'unit' | 'role' | 'person' | 'message'
   id: number
   role: string
   name: string
@@ -19,9 +19,11 @@ const props = defineProps<{
   label: string
   /** Words for a second action on a hit, such as “leave out”. */
   second?: string
+  /** Whether a list of addresses may be pasted or typed; it is handed on as it is. */
+  lists?: boolean
   dark?: boolean
 }>()
-const emit = defineEmits<{ pick: [found: Found]; second: [found: Found] }>()
+const emit = defineEmits<{ pick: [found: Found]; second: [found: Found]; list: [text: string] }>()
 
 const typed = ref('')
 const search = refDebounced(typed, 120)
@@ -47,6 +49,13 @@ const hits = computed<Found[]>(() => {
       role: '',
       name: g.name,
       note: `group, ${people(g.people)}`,
+    })),
+    ...found.units.map((u) => ({
+      kind: 'unit' as const,
+      id: u.id,
+      role: '',
+      name: u.name,
+      note: `unit, ${people(u.people)}`,
     })),
     ...found.roles.map((r) => ({
       kind: 'role' as const,
@@ -93,6 +102,15 @@ function choose(hit: Found | undefined, second = false) {
   open.value = false
 }
 
+const isList = (text: string) => /[@\n;,\t]/.test(text) || text.replace(/\D/g, '').length >= 7
+
+function paste(event: ClipboardEvent) {
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  if (!props.lists || !isList(text.trim())) return
+  event.preventDefault()
+  emit('list', text)
+}
+
 function key(event: KeyboardEvent) {
   if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
     open.value = true
@@ -100,7 +118,10 @@ function key(event: KeyboardEvent) {
     event.preventDefault()
   } else if (event.key === 'Enter') {
     const second = event.shiftKey && Boolean(props.second)
-    if (settled.value) choose(hits.value[at.value], second)
+    if (props.lists && !hits.value.length && isList(typed.value)) {
+      emit('list', typed.value)
+      typed.value = ''
+    } else if (settled.value) choose(hits.value[at.value], second)
     else if (typed.value) waiting.value = second ? 'second' : 'pick'
     event.preventDefault()
   } else if (event.key === 'Escape' && open.value) {
@@ -131,6 +152,7 @@ defineExpose({ focus: () => box.value?.focus() })
       @input="((open = true), (at = 0), (waiting = undefined))"
       @blur="open = false"
       @keydown="key"
+      @paste="paste"
     />
     <ul
       v-if="open && (hits.length || typed)"

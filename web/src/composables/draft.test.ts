@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { inScope, pass, problem, serve } from '@/testkit'
-import { emptyDraft, keptWords, partKey, useDraft } from './draft'
+import { emptyDraft, keptWords, leaveOut, partKey, singled, useDraft } from './draft'
+import type { Part } from '@/api/client'
 import { ref } from 'vue'
 
 beforeEach(() => vi.useFakeTimers())
@@ -121,4 +122,30 @@ it('words for when a draft was kept', () => {
   expect(words.value).toBe('Draft kept 10 min ago')
   dirty.value = true
   expect(words.value).toBe('Keeping the draft…')
+})
+
+describe('leaving single people out', () => {
+  it('gathers them in one part and takes it away with the last of them', () => {
+    const parts: Part[] = [{ kind: 'group', group: 1 }]
+    leaveOut(parts, 7)
+    leaveOut(parts, 8)
+    expect(parts).toEqual([
+      { kind: 'group', group: 1 },
+      { kind: 'people', people: [7, 8], leaveOut: true },
+    ])
+    leaveOut(parts, 7)
+    expect(singled(parts)?.people).toEqual([8])
+    leaveOut(parts, 8)
+    expect(parts).toHaveLength(1)
+  })
+
+  it('tells parts by rule and lists apart', () => {
+    const keys = [
+      { kind: 'rule', rule: [{ on: 'role', test: 'is', value: 'staff' }] },
+      { kind: 'rule', rule: [{ on: 'role', test: 'is', value: 'member' }] },
+      { kind: 'addresses', addresses: ['a@example.org'] },
+      { kind: 'unit', unit: 3 },
+    ].map((p) => partKey(p as Part))
+    expect(new Set(keys).size).toBe(4)
+  })
 })

@@ -14,7 +14,23 @@ export const emptyDraft = (): Draft => ({
 
 /** One key for whatever a part names. */
 export const partKey = (p: Part): string =>
-  `${p.kind}:${p.group ?? p.role ?? p.person ?? p.people?.join() ?? ''}`
+  `${p.kind}:${p.group ?? p.role ?? p.unit ?? p.person ?? JSON.stringify(p.people ?? p.rule ?? p.addresses ?? '')}`
+
+/** The part that leaves out single people, if there is one. */
+export const singled = (parts: Part[]) => parts.find((p) => p.kind === 'people' && p.leaveOut)
+
+/** Leaves one person out of an audience, or takes that back. */
+export function leaveOut(parts: Part[], person: number) {
+  const part = singled(parts)
+  if (!part) {
+    parts.push({ kind: 'people', people: [person], leaveOut: true })
+    return
+  }
+  const others = (part.people ?? []).filter((id) => id !== person)
+  const back = others.length < (part.people ?? []).length
+  part.people = back ? others : [...others, person]
+  if (!part.people.length) parts.splice(parts.indexOf(part), 1)
+}
 
 const quietTime = 500
 const retryTime = 4000
@@ -44,6 +60,7 @@ export function useDraft(made: (id: number) => void) {
     delete draft.steps
     delete draft.sendAt
     delete draft.unwished
+    delete draft.spare
     Object.assign(draft, structuredClone(from))
     dirty.value = false
     queueMicrotask(() => (quiet = false))

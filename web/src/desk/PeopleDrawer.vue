@@ -14,9 +14,10 @@ export interface Figure {
   note?: string
   step?: number
   reason?: string
+  over?: boolean
 }
 
-const figure = defineModel<Figure | undefined>({ required: true })
+const figure = defineModel<Figure | undefined>()
 const props = defineProps<{ asked: string }>()
 const pageSize = 200
 const first = ref(0)
@@ -34,6 +35,7 @@ const { data, error } = useQuery({
           query: {
             step: figure.value?.step,
             reason: figure.value?.reason,
+            over: figure.value?.over,
             first: first.value,
             count: pageSize,
           },
@@ -52,7 +54,7 @@ const { data, error } = useQuery({
     <p v-if="figure?.note" class="quiet way">{{ figure.note }}</p>
     <ul>
       <li v-for="p in data?.people" :key="p.id">
-        <button class="link" @click="((open = false), show(p.id))">
+        <button class="link" :disabled="p.id < 0" @click="((open = false), show(p.id))">
           <bdi>{{ p.name }}</bdi>
         </button>
         <span class="quiet small">{{ p.detail }}</span>

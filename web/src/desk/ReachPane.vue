@@ -15,7 +15,7 @@ const draft = defineModel<Draft>('draft', { required: true })
 
 const { data: session } = useSession()
 const times = useTimes()
-const figure = ref<Figure>()
+const figure = defineModel<Figure>('figure')
 
 const wall = computed({
   get: () => (draft.value.sendAt ? toWall(draft.value.sendAt, times.zone.value) : ''),

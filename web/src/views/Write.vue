@@ -12,6 +12,7 @@ import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
 import FinalCheck from '@/desk/FinalCheck.vue'
+import type { Figure } from '@/desk/PeopleDrawer.vue'
 import ReachPane from '@/desk/ReachPane.vue'
 import WhatPane from '@/desk/WhatPane.vue'
 import WhoPane from '@/desk/WhoPane.vue'
@@ -50,6 +51,9 @@ watch(
 const now = ref(Date.now())
 useIntervalFn(() => (now.value = Date.now()), 1000)
 const kept = keptWords(desk.keptAt, now, desk.dirty)
+
+const figure = ref<Figure>()
+const overLimit: Figure = { over: true, title: 'Over the weekly limit with this message' }
 
 const title = computed(() => draft.subject.trim() || 'New message')
 const urgencies = ['routine', 'timely', 'emergency'] as const
@@ -127,9 +131,25 @@ const revisionNote = toRef(desk.problem)
     >
     <SayNote v-else-if="planError" kind="bad" class="strip">{{ planError.message }}</SayNote>
     <div class="panes">
-      <WhoPane :draft="draft" :plan="plan" :names="names" :stale="stale" class="pane" />
+      <WhoPane
+        :draft="draft"
+        :plan="plan"
+        :names="names"
+        :stale="stale"
+        :asked="asked"
+        class="pane"
+        @over="figure = overLimit"
+      />
       <WhatPane :draft="draft" :plan="plan" :fields="session?.fields ?? []" :stale="stale" class="pane mid" />
-      <ReachPane v-if="plan" :draft="draft" :plan="plan" :asked="asked" :stale="stale" class="pane last" />
+      <ReachPane
+        v-if="plan"
+        v-model:figure="figure"
+        :draft="draft"
+        :plan="plan"
+        :asked="asked"
+        :stale="stale"
+        class="pane last"
+      />
       <div v-else class="pane last" />
     </div>
     <FinalCheck
