@@ -9,7 +9,9 @@ GO  := $(shell find cmd internal demo web/files.go go.mod go.sum -type f 2>/dev/
 
 .PHONY: demo test build check-web check-go setup-tests screenshots generate fuzz clean
 
+# Without espeak-ng the demo runs too; calls just cannot be heard beforehand.
 demo: build
+	@scripts/debian espeak-ng || true
 	@$(BIN) demo
 
 build: $(BIN)
@@ -38,7 +40,7 @@ check-go: build
 
 # The browser journeys need Chromium.
 setup-tests:
-	scripts/debian chromium
+	scripts/debian chromium espeak-ng
 
 screenshots: setup-tests build
 	scripts/debian chromium fonts-noto-core fonts-noto-cjk

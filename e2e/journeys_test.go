@@ -103,7 +103,7 @@ func TestWritingShowsTheConsequencesAndLosesNothing(t *testing.T) {
 	v.clicks("nav a", "People")
 	v.sees("h1", "^People$")
 	v.goes(written)
-	v.until(`document.querySelector('textarea[aria-label="Email"]').value.includes("Harrow Lock")`)
+	v.until(`document.querySelector('[role=textbox][aria-label="Email"]').innerText.includes("Harrow Lock")`)
 	assert.Equal(t, "Outing moved", v.value(`input[aria-label="Subject"]`))
 	v.sees(".part", "Junior squads")
 	v.sees(".change", "differs from the default")
@@ -199,12 +199,12 @@ func TestTwoWindowsDoNotOverwriteEachOther(t *testing.T) {
 	patient := other.Timeout(browser.Patience)
 	patient.MustElement(email).MustInput(" and second")
 	patient.MustElementR(".kept", "Draft kept just now")
-	patient.MustWait(`() => document.querySelector('textarea[aria-label="Email"]').value.includes("second")`)
+	patient.MustWait(`() => document.querySelector('[role=textbox][aria-label="Email"]').innerText.includes("second")`)
 
 	v.page.MustActivate() // a page in the background draws nothing
 	v.type_(email, " and third")
 	v.sees("[role=alert]", "changed in another window")
 	assert.Contains(t, v.value(email), "third", "what was typed stays on the screen")
 	v.clicks("[role=alert] button", "Load the newer one")
-	v.until(`document.querySelector('textarea[aria-label="Email"]').value.includes("second")`)
+	v.until(`document.querySelector('[role=textbox][aria-label="Email"]').innerText.includes("second")`)
 }

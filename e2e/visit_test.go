@@ -132,7 +132,7 @@ func (v *visit) until(expression string) {
 
 func (v *visit) value(selector string) string {
 	v.t.Helper()
-	return v.element(selector).MustProperty("value").String()
+	return v.element(selector).MustEval(`() => this.value ?? this.innerText`).String()
 }
 
 func (v *visit) path() string {
@@ -141,8 +141,8 @@ func (v *visit) path() string {
 
 const (
 	who   = "Add a group, role, name or list"
-	email = `textarea[aria-label="Email"]`
-	text  = `textarea[aria-label="Text"]`
+	email = `[role=textbox][aria-label="Email"]`
+	text  = `[role=textbox][aria-label="Text"]`
 )
 
 // writes begins a message to the junior squads and the coaches.

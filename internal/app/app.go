@@ -11,6 +11,7 @@ import (
 	mathrand "math/rand/v2"
 	"net"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/emersion/go-smtp"
@@ -199,6 +200,7 @@ func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*di
 	if reports == "" {
 		reports = i.URL + "/carrier/reports"
 	}
+	recordings := strings.TrimSuffix(reports, "reports") + "recordings/"
 	mail, err := carrier.NewMail(c.MailServer, o.ReturnDomain)
 	if err != nil {
 		return nil, err
@@ -209,7 +211,7 @@ func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*di
 			roster.Text:  carrier.NewGateway("text gateway", c.TextGateway, c.Token, reports),
 			roster.Voice: carrier.NewGateway("voice gateway", c.VoiceGateway, c.Token, reports),
 		},
-		PerSecond: c.PerSecond, Now: i.config.Now, Changed: events.Message, Log: i.config.Log,
+		PerSecond: c.PerSecond, Recordings: recordings, Now: i.config.Now, Changed: events.Message, Log: i.config.Log,
 	}), nil
 }
 

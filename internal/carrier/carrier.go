@@ -13,7 +13,25 @@ type Item struct {
 	FromName string
 	Subject  string
 	Body     string
+	HTML     string // of a formatted email; Body is then its plain form
+	Files    []File
 	Language string // of the body, BCP 47
+	Call     Call
+}
+
+// File goes with an email.
+type File struct {
+	Name  string
+	Type  string // media type
+	Path  string
+	Shown string // the content identifier by which HTML shows it, or ""
+}
+
+// Call is what a call does besides reading a text aloud.
+type Call struct {
+	Recording  string // URL of what to play instead of reading
+	RepeatKey  string
+	ConfirmKey string
 }
 
 // Refusal is a hand-over that the carrier answered and did not take. Any other

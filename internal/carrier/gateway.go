@@ -24,9 +24,14 @@ type Gateway struct {
 type GatewayRequest struct {
 	To       string `json:"to"`
 	From     string `json:"from"`
-	Text     string `json:"text"`               // what to show, or to read aloud
+	Text     string `json:"text,omitempty"`     // what to show, or to read aloud
 	Language string `json:"language,omitempty"` // of the text, BCP 47
 	Reports  string `json:"reports"`            // where to report to
+	// Of calls: the URL of a recording to play instead of reading, and the keys
+	// that repeat it and say that it was understood.
+	Recording  string `json:"recording,omitempty"`
+	RepeatKey  string `json:"repeat_key,omitempty"`
+	ConfirmKey string `json:"confirm_key,omitempty"`
 }
 
 // GatewayAnswer is the gateway's answer: an identifier when it took the
@@ -52,7 +57,10 @@ func NewGateway(what, endpoint, token, reports string) *Gateway {
 
 // Hand hands over one text or call.
 func (g *Gateway) Hand(ctx context.Context, item Item) error {
-	body, err := json.Marshal(GatewayRequest{To: item.To, From: item.From, Text: item.Body, Language: item.Language, Reports: g.reports})
+	body, err := json.Marshal(GatewayRequest{
+		To: item.To, From: item.From, Text: item.Body, Language: item.Language, Reports: g.reports,
+		Recording: item.Call.Recording, RepeatKey: item.Call.RepeatKey, ConfirmKey: item.Call.ConfirmKey,
+	})
 	if err != nil {
 		return err
 	}

@@ -6,6 +6,7 @@ import (
 	"crypto/tls"
 	"errors"
 	"fmt"
+	"html"
 	"net"
 	"net/url"
 	"strings"
@@ -76,9 +77,27 @@ func (m *Mail) compose(item Item) ([]byte, error) {
 	msg.SetGenHeader("Content-Language", item.Language)
 	msg.SetDate()
 	msg.SetBodyString(mail.TypeTextPlain, item.Body)
+	if item.HTML != "" {
+		msg.AddAlternativeString(mail.TypeTextHTML, page(item))
+	}
+	for _, f := range item.Files {
+		if f.Shown != "" {
+			msg.EmbedFile(f.Path, mail.WithFileName(f.Name), mail.WithFileContentType(mail.ContentType(f.Type)), mail.WithFileContentID("<"+f.Shown+">"))
+			continue
+		}
+		msg.AttachFile(f.Path, mail.WithFileName(f.Name), mail.WithFileContentType(mail.ContentType(f.Type)))
+	}
 	var b bytes.Buffer
 	_, err := msg.WriteTo(&b)
 	return b.Bytes(), err
+}
+
+// page puts the body of a formatted email into a whole HTML document.
+func page(item Item) string {
+	return fmt.Sprintf(`<!doctype html>
+<html lang="%s"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>%s</title></head>
+<body style="font-family:sans-serif;font-size:15px;line-height:1.45;color:#12252f">
+%s</body></html>`, html.EscapeString(item.Language), html.EscapeString(item.Subject), item.HTML)
 }
 
 func (m *Mail) transfer(c *smtp.Client, item Item, content []byte) error {

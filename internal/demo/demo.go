@@ -19,6 +19,7 @@ import (
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
@@ -277,8 +278,8 @@ func outing(groups map[string]roster.GroupID) message.Draft {
 		Urgency:  roster.Routine,
 		Audience: audience.Audience{Receivers: audience.Guardians, Parts: []audience.Part{group(groups["Junior squads"]), group(groups["Coaches"])}},
 		Subject:  "Saturday outing moved to the upper reach",
-		Email: "Dear {{first name}},\n\nThe water at the boathouse is too high for Saturday. We will meet at Harrow Lock instead, at 08:30. " +
-			"{{dependents, else Your crew}} should bring a warm layer and a drink. Parking is on the east side only.\n\nNaya Osei, head coach",
+		Email: rich.Lines("Dear {{first name}},\n\nThe water at the boathouse is too high for Saturday. We will meet at Harrow Lock instead, at 08:30. " +
+			"{{dependents, else Your crew}} should bring a warm layer and a drink. Parking is on the east side only.\n\nNaya Osei, head coach"),
 		OwnText: true,
 		Text:    "Sat outing moved: meet Harrow Lock 08:30, not the boathouse. Warm layer + drink for {{dependents, else your crew}}. Park east side - Naya Osei",
 	}
@@ -289,8 +290,8 @@ func floodRota(groups map[string]roster.GroupID, at time.Time) message.Draft {
 		Urgency:  roster.Timely,
 		Audience: audience.Audience{Receivers: audience.Guardians, Parts: []audience.Part{group(groups["Flood watch"])}},
 		Subject:  "Flood rota for the coming week",
-		Email: "Hello {{first name}},\n\nthe rota for the coming week is on the board at the sluice house. " +
-			"If you cannot take your watch, swap with a neighbour and tell the desk.\n\nTamsin Rushmere, flood watch desk",
+		Email: rich.Lines("Hello {{first name}},\n\nthe rota for the coming week is on the board at the sluice house. " +
+			"If you cannot take your watch, swap with a neighbour and tell the desk.\n\nTamsin Rushmere, flood watch desk"),
 		OwnText: true,
 		Text:    "Flood rota for the coming week is on the board at the sluice house. Cannot take your watch? Swap with a neighbour and tell the desk.",
 		SendAt:  &at,
@@ -305,9 +306,21 @@ func capsize(groups map[string]roster.GroupID) message.Draft {
 			Parts:     []audience.Part{group(groups["U14"]), group(groups["U16"]), {Kind: audience.ByRole, Role: roster.Staff, LeaveOut: true}},
 		},
 		Subject: "Capsize drill on Thursday",
-		Email: "Dear {{first name}},\n\nThursday’s session is the capsize drill at the pool – bring a towel, a full change of clothes and a bag for wet kit. " +
-			"Doors open at 17:45…\n",
+		Email:   drill(),
 	}
+}
+
+// drill is a formatted email, with the typographic marks that word processors make.
+func drill() rich.Doc {
+	text := func(s string, marks ...rich.Mark) rich.Node { return rich.Node{Type: rich.Text, Text: s, Marks: marks} }
+	line := func(in ...rich.Node) rich.Node { return rich.Node{Type: rich.Paragraph, Content: in} }
+	item := func(s string) rich.Node { return rich.Node{Type: rich.ListItem, Content: []rich.Node{line(text(s))}} }
+	bold := rich.Mark{Type: rich.Bold}
+	return rich.Doc{Content: []rich.Node{
+		line(text("Dear {{first name}},")), line(),
+		line(text("Thursday’s session is the "), text("capsize drill", bold), text(" at the pool – doors open at 17:45. {{dependents, else Everybody}} should bring:")),
+		{Type: rich.BulletList, Content: []rich.Node{item("a towel and a full change of clothes"), item("a bag for wet kit"), item("£2 for the locker…")}},
+	}}
 }
 
 // nextEvening is the next 18:00 in Quillmere that is at least three hours away.

@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"upperlantern/internal/core/access"
@@ -107,6 +108,9 @@ func (d *Desk) Send(ctx context.Context, id, revision int64, account store.Accou
 	}
 	if problem, blocked := worked.Summary.Blocked(); blocked {
 		return m, fmt.Errorf("%w: %s", ErrBlocked, problem.Sentence)
+	}
+	if missing, err := d.Store.Missing(ctx, m.Draft.Everything()); err != nil || len(missing) > 0 {
+		return m, errors.Join(err, fmt.Errorf("%w: add %s again; it is not here", ErrBlocked, strings.Join(missing, ", ")))
 	}
 	now := d.Now()
 	if err := d.Store.Hold(ctx, id, revision, account.ID, worked.Roster, worked.Plan, now, Leaves(worked.Organisation, m.Draft, now)); err != nil {

@@ -10,6 +10,7 @@ import (
 
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/desk"
 	"upperlantern/internal/store"
@@ -31,7 +32,7 @@ func newDesk(t *testing.T) *desk.Desk {
 
 func toGuardians(email string) message.Draft {
 	return message.Draft{
-		Urgency: roster.Timely, Email: email, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
+		Urgency: roster.Timely, Email: rich.Lines(email), Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
 	}
 }
 

@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"log/slog"
 	"math/rand/v2"
+	"slices"
 	"sync"
 	"time"
 
@@ -20,6 +21,7 @@ import (
 
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 )
@@ -33,6 +35,8 @@ type Carrier interface {
 // Store is where deliveries are kept.
 type Store interface {
 	Organisation(context.Context) (store.Organisation, error)
+	Message(ctx context.Context, id int64) (store.Message, error)
+	FilePath(hash string) string
 	Recover(context.Context) error
 	Release(ctx context.Context, now time.Time) ([]int64, error)
 	Claim(ctx context.Context, channel roster.Channel, now time.Time, limit int) ([]store.Delivery, error)
@@ -46,7 +50,9 @@ type Options struct {
 	Carriers map[roster.Channel]Carrier
 	// PerSecond limits the hand-overs of a channel; absent means no limit.
 	PerSecond map[roster.Channel]float64
-	Now       func() time.Time
+	// Recordings is the URL below which carriers fetch recordings.
+	Recordings string
+	Now        func() time.Time
 	// Changed is told the message that moved on. It must not block.
 	Changed func(messageID int64)
 	Log     *slog.Logger
@@ -163,7 +169,11 @@ func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, e
 	if err != nil {
 		return false, err
 	}
-	done := d.handAll(ctx, channel, organisation, claimed)
+	items, err := d.items(ctx, channel, organisation, claimed)
+	if err != nil {
+		return false, err
+	}
+	done := d.handAll(ctx, channel, items, claimed)
 	// What was handed over must be written down even while shutting down.
 	if err := d.store.Finish(context.WithoutCancel(ctx), done, d.Now()); err != nil {
 		return false, fmt.Errorf("recording hand-overs: %w", err)
@@ -180,21 +190,21 @@ func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, e
 
 // handAll hands over a batch, several at once. Deliveries that the end of ctx
 // kept from being tried are not in the result and stay claimed.
-func (d *Dispatcher) handAll(ctx context.Context, channel roster.Channel, o store.Organisation, claimed []store.Delivery) []store.Handover {
+func (d *Dispatcher) handAll(ctx context.Context, channel roster.Channel, items []carrier.Item, claimed []store.Delivery) []store.Handover {
 	var (
 		mu   sync.Mutex
 		done []store.Handover
 		all  sync.WaitGroup
 		slot = make(chan struct{}, atOnce)
 	)
-	for _, one := range claimed {
+	for i, one := range claimed {
 		if limit := d.limits[channel]; limit != nil && limit.Wait(ctx) != nil {
 			break
 		}
 		slot <- struct{}{}
 		all.Go(func() {
 			defer func() { <-slot }()
-			handover, tried := d.hand(ctx, channel, o, one)
+			handover, tried := d.hand(ctx, channel, items[i], one)
 			if !tried {
 				return
 			}
@@ -207,8 +217,8 @@ func (d *Dispatcher) handAll(ctx context.Context, channel roster.Channel, o stor
 	return done
 }
 
-func (d *Dispatcher) hand(ctx context.Context, channel roster.Channel, o store.Organisation, one store.Delivery) (store.Handover, bool) {
-	err := d.Carriers[channel].Hand(ctx, itemOf(channel, o, one))
+func (d *Dispatcher) hand(ctx context.Context, channel roster.Channel, item carrier.Item, one store.Delivery) (store.Handover, bool) {
+	err := d.Carriers[channel].Hand(ctx, item)
 	if err == nil {
 		return store.Handover{Delivery: one, State: delivery.Carrier, Due: d.Now(), Detail: "with the carrier"}, true
 	}
@@ -225,11 +235,45 @@ func (d *Dispatcher) hand(ctx context.Context, channel roster.Channel, o store.O
 	return handover, true
 }
 
-func itemOf(channel roster.Channel, o store.Organisation, one store.Delivery) carrier.Item {
-	item := carrier.Item{Key: one.Key, To: one.Address, Subject: one.Subject, Body: one.Body, Language: o.Language}
-	if channel == roster.Email {
+// items are what is handed over for deliveries, with what goes along with
+// their messages.
+func (d *Dispatcher) items(ctx context.Context, channel roster.Channel, o store.Organisation, claimed []store.Delivery) ([]carrier.Item, error) {
+	drafts := map[int64]message.Draft{}
+	items := make([]carrier.Item, len(claimed))
+	for i, one := range claimed {
+		draft, known := drafts[one.MessageID]
+		if !known {
+			m, err := d.store.Message(ctx, one.MessageID)
+			if err != nil {
+				return nil, fmt.Errorf("message %d: %w", one.MessageID, err)
+			}
+			draft = m.Draft
+			drafts[one.MessageID] = draft
+		}
+		items[i] = d.itemOf(channel, o, one, draft)
+	}
+	return items, nil
+}
+
+func (d *Dispatcher) itemOf(channel roster.Channel, o store.Organisation, one store.Delivery, draft message.Draft) carrier.Item {
+	item := carrier.Item{Key: one.Key, To: one.Address, Subject: one.Subject, Body: one.Body, HTML: one.HTML, Language: o.Language}
+	switch channel {
+	case roster.Email:
 		item.From, item.FromName = o.MailFrom, cmp.Or(one.Sender, o.MailName)
+		shown := draft.Email.Images()
+		for _, f := range draft.Files {
+			file := carrier.File{Name: f.Name, Type: f.Type, Path: d.store.FilePath(f.Hash)}
+			if slices.Contains(shown, f.Hash) {
+				file.Shown = f.Hash
+			}
+			item.Files = append(item.Files, file)
+		}
 		return item
+	case roster.Voice:
+		item.Call.RepeatKey, item.Call.ConfirmKey = draft.Voice.RepeatKey, draft.Voice.ConfirmKey
+		if r := draft.Voice.Recording; r != nil {
+			item.Call.Recording = d.Recordings + r.Hash
+		}
 	}
 	item.From = cmp.Or(one.Sender, o.NumberFrom)
 	return item

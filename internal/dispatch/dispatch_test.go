@@ -16,6 +16,7 @@ import (
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/precedence"
+	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/desk"
 	"upperlantern/internal/dispatch"
@@ -93,7 +94,7 @@ func start(t *testing.T, perSecond float64) *bench {
 func (b *bench) send(t *testing.T, channels ...roster.Channel) int64 {
 	ctx := context.Background()
 	m, err := b.store.AddDraft(ctx, 1, message.Draft{
-		Urgency: roster.Routine, Subject: "Outing", Email: "Dear {{first name}}", Steps: precedence.Steps{channels},
+		Urgency: roster.Routine, Subject: "Outing", Email: rich.Lines("Dear {{first name}}"), Steps: precedence.Steps{channels},
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
 	}, time.Now())
 	require.NoError(t, err)

@@ -13,12 +13,13 @@ import (
 	"upperlantern/internal/desk"
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/registrar"
+	"upperlantern/internal/speech"
 	"upperlantern/internal/store"
 )
 
 // explained are errors whose own words tell a person what is wrong.
 var explained = []error{
-	desk.ErrBlocked, intake.ErrNoName, intake.ErrNoRows, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
+	desk.ErrBlocked, speech.ErrSilent, speech.ErrLanguage, intake.ErrNoName, intake.ErrNoRows, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
 	exchange.ErrBomb, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents, exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrFormat, registrar.ErrCannot, registrar.ErrNobody,
 }

@@ -3,7 +3,6 @@ package httpapi
 import (
 	"context"
 	"fmt"
-	"net/http"
 	"slices"
 	"strconv"
 	"strings"
@@ -21,19 +20,17 @@ import (
 type file struct {
 	ContentType string `header:"Content-Type"`
 	Disposition string `header:"Content-Disposition"`
+	Cache       string `header:"Cache-Control"`
 	Body        []byte
 }
 
-func attachment(name string, f exchange.Format, content []byte) *file {
-	return &file{f.MediaType(), fmt.Sprintf(`attachment; filename="%s.%s"`, name, f), content}
+func download(name string, f exchange.Format, content []byte) *file {
+	return &file{f.MediaType(), fmt.Sprintf(`attachment; filename="%s.%s"`, name, f), "no-store", content}
 }
 
 func (s *server) exportRoutes(api huma.API) {
 	r := post("/export", "export", "A list as a file", access.SeePeople, access.EditPeople).takes(mostPeople)
-	r.Responses = map[string]*huma.Response{strconv.Itoa(http.StatusOK): {
-		Description: "The file", Content: map[string]*huma.MediaType{"application/octet-stream": {Schema: &huma.Schema{Type: "string", Format: "binary"}}},
-	}}
-	add(api, r, s.export)
+	add(api, r.gives("application/octet-stream"), s.export)
 	add(api, get("/export/columns", "export-columns", "Columns that people can be written with", access.SeePeople, access.EditPeople), s.exportColumns)
 }
 
@@ -88,7 +85,7 @@ func (s *server) export(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	return attachment(in.Body.What+" "+s.Now().Format(time.DateOnly), in.Body.Format, content), nil
+	return download(in.Body.What+" "+s.Now().Format(time.DateOnly), in.Body.Format, content), nil
 }
 
 func groupRows(r *roster.Roster) (header []string, rows [][]string) {

@@ -211,7 +211,7 @@ func (s *server) refused(ctx context.Context, in *ImportID) (*file, error) {
 	}
 	header, rows := u.RefusedRows()
 	content, err := exchange.Write(exchange.CSV, "", header, rows)
-	return attachment("not loaded", exchange.CSV, content), s.problem(ctx, err)
+	return download("not loaded", exchange.CSV, content), s.problem(ctx, err)
 }
 
 func (s *server) keepMapping(ctx context.Context, in *struct {

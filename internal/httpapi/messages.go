@@ -314,7 +314,7 @@ func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], 
 		return nil, s.problem(ctx, err)
 	}
 	v := recordView{
-		Subject: m.Draft.Subject, Email: m.Draft.Email, Text: m.Draft.TextBody(),
+		Subject: m.Draft.Subject, Email: m.Draft.Email.Plain(), Text: m.Draft.TextBody(),
 		Recipients: []recipientView{}, LeftOut: []leftOutView{}, Steps: []stepUsed{}, Languages: []languageView{},
 		Failures: rec.Failures(),
 	}

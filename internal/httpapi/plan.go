@@ -218,6 +218,7 @@ type previewDelivery struct {
 	From    string `json:"from" doc:"The name or the number that they see"`
 	Subject string `json:"subject"`
 	Body    string `json:"body"`
+	HTML    string `json:"html,omitempty" doc:"Of a formatted email: only what the editor can write, escaped"`
 	Parts   int    `json:"parts"`
 	Seconds int    `json:"seconds"`
 	Shared  int    `json:"shared" doc:"How many others it counts for"`
@@ -273,7 +274,8 @@ func viewRecipientOf(w *desk.Worked, v *previewView) {
 	for _, i := range rec.Deliveries {
 		d := w.Plan.Deliveries[i]
 		v.Deliveries = append(v.Deliveries, previewDelivery{
-			Channel: string(d.Channel), To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body, Parts: d.Count.Parts, Seconds: d.Seconds,
+			Channel: string(d.Channel), To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body,
+			HTML: w.Plan.HTML(d, func(hash string) string { return "/api/files/" + hash }), Parts: d.Count.Parts, Seconds: d.Seconds,
 			Shared: len(d.Recipients) - 1,
 		})
 	}

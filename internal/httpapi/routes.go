@@ -3,6 +3,7 @@ package httpapi
 import (
 	"context"
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -42,6 +43,14 @@ func del(path, id, summary string, rights ...access.Right) route {
 // takes lets a route take up to so many bytes, however slowly they come.
 func (r route) takes(bytes int64) route {
 	r.MaxBodyBytes, r.BodyReadTimeout = bytes, -1
+	return r
+}
+
+// gives lets a route answer with a file.
+func (r route) gives(mediaType string) route {
+	r.Responses = map[string]*huma.Response{strconv.Itoa(http.StatusOK): {
+		Description: "The file", Content: map[string]*huma.MediaType{mediaType: {Schema: &huma.Schema{Type: huma.TypeString, Format: "binary"}}},
+	}}
 	return r
 }
 

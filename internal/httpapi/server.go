@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"reflect"
 	"strings"
 	"time"
 
@@ -19,6 +20,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/go-chi/httprate"
 
+	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/desk"
 	"upperlantern/internal/importer"
@@ -79,6 +81,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	r.Use(middleware.Recoverer, secureHeaders, middleware.Compress(5))
 	r.Get("/healthz", s.health)
 	r.Method(http.MethodPost, "/carrier/reports", o.Reports)
+	r.Get("/carrier/recordings/{hash:[0-9a-f]{64}}", s.recording)
 	var description *huma.OpenAPI
 	r.Route("/api", func(r chi.Router) {
 		r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, s.limitSignIns(), s.requireAccount)
@@ -99,6 +102,7 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	config.Servers = []*huma.Server{{URL: "/api"}}
 	config.CreateHooks = nil // no links to schemas in answers
 	api := humachi.New(r, config)
+	config.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[rich.Doc](), reflect.TypeFor[document]())
 	s.signInRoutes(api)
 	s.peopleRoutes(api)
 	s.editRoutes(api)
@@ -110,6 +114,7 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	s.importRoutes(api)
 	s.messageRoutes(api)
 	s.planRoutes(api)
+	s.contentRoutes(api)
 	s.benchRoutes(api)
 	s.eventRoutes(api)
 	return api.OpenAPI()
@@ -117,7 +122,7 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 
 // secureHeaders keep the page from being framed, sniffed or scripted from elsewhere.
 func secureHeaders(next http.Handler) http.Handler {
-	const policy = "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; " +
+	const policy = "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; media-src 'self' blob:; " +
 		"font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()

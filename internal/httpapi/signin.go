@@ -13,8 +13,9 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/access"
-	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/speech"
 	"upperlantern/internal/store"
 )
 
@@ -96,6 +97,7 @@ type session struct {
 	Language     string         `json:"language" doc:"In which messages are written, BCP 47"`
 	HoldSeconds  int            `json:"holdSeconds"`
 	Fields       []string       `json:"fields" doc:"What may stand between {{ and }}"`
+	ReadsAloud   bool           `json:"readsAloud" doc:"Whether a text can be heard here before it is sent"`
 	Bench        bool           `json:"bench" doc:"Whether the shipped stand-ins run"`
 	Rights       []access.Right `json:"rights" doc:"What the account may do"`
 	Scope        roster.Scope   `json:"scope" doc:"Where it may do it"`
@@ -175,7 +177,7 @@ func (s *server) sessionOf(ctx context.Context, account store.Account) (*body[se
 	}
 	out := session{
 		Login: account.Login, Name: account.Name, Duty: account.Duty, Initials: initials(account.Name),
-		Organisation: o.Name, TimeZone: o.TimeZone, Language: o.Language, HoldSeconds: int(o.Hold.Seconds()), Bench: s.Bench != nil,
+		Organisation: o.Name, TimeZone: o.TimeZone, Language: o.Language, HoldSeconds: int(o.Hold.Seconds()), Bench: s.Bench != nil, ReadsAloud: speech.Available(),
 		Rights: account.Rights, Scope: account.Scope, Units: []string{},
 	}
 	r, err := s.roster(context.WithValue(ctx, accountKey{}, account))
@@ -185,7 +187,7 @@ func (s *server) sessionOf(ctx context.Context, account store.Account) (*body[se
 	for _, u := range account.Scope.Units {
 		out.Units = append(out.Units, r.UnitPath(u))
 	}
-	for _, f := range field.Names {
+	for _, f := range plan.Fields(r) {
 		out.Fields = append(out.Fields, string(f))
 	}
 	return &body[session]{out}, nil

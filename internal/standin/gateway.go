@@ -36,14 +36,17 @@ func (b *Box) accept(channel roster.Channel) http.HandlerFunc {
 			answer(w, http.StatusBadRequest, carrier.GatewayAnswer{Reason: "the request cannot be read"})
 			return
 		}
-		if !strings.HasPrefix(req.To, "+") || req.Text == "" {
+		if !strings.HasPrefix(req.To, "+") || req.Text == "" && req.Recording == "" {
 			answer(w, http.StatusUnprocessableEntity, carrier.GatewayAnswer{Reason: "a number in international form and a text are needed"})
 			return
 		}
 		fault, err := b.fault(r.Context(), req.To)
 		if err == nil {
 			t := outcome(channel, fault)
-			t.Item = Item{Key: key, Channel: channel, Address: req.To, From: req.From, Body: req.Text}
+			if t.state == delivery.Opened && req.ConfirmKey != "" {
+				t.state, t.detail = delivery.Answered, "heard, and confirmed with key "+req.ConfirmKey
+			}
+			t.Item = Item{Key: key, Channel: channel, Address: req.To, From: req.From, Body: req.Text, Call: callOffers(req)}
 			t.reportTo = req.Reports
 			err = b.take(r.Context(), t)
 		}
@@ -53,6 +56,21 @@ func (b *Box) accept(channel roster.Channel) http.HandlerFunc {
 		}
 		answer(w, http.StatusAccepted, carrier.GatewayAnswer{ID: key})
 	}
+}
+
+// callOffers says what a call does besides reading a text aloud.
+func callOffers(r carrier.GatewayRequest) string {
+	var said []string
+	if r.Recording != "" {
+		said = append(said, "plays a recording")
+	}
+	if r.RepeatKey != "" {
+		said = append(said, "key "+r.RepeatKey+" repeats it")
+	}
+	if r.ConfirmKey != "" {
+		said = append(said, "key "+r.ConfirmKey+" confirms it")
+	}
+	return strings.Join(said, ", ")
 }
 
 // outcome is what becomes of a text or a call to a number with a fault.

@@ -5,16 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"mime"
-	"mime/quotedprintable"
-	"net/mail"
 	"slices"
 	"strings"
 	"time"
 
-	"encoding/base64"
-
 	"github.com/emersion/go-smtp"
+	"github.com/jhillyerd/enmime/v2"
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/roster"
@@ -27,7 +23,7 @@ func (b *Box) MailServer() *smtp.Server {
 	s.Domain = "mail.stand-in.example"
 	s.EnableDSN = true
 	s.MaxRecipients = 100
-	s.MaxMessageBytes = 32 << 20
+	s.MaxMessageBytes = 128 << 20
 	s.ReadTimeout, s.WriteTimeout = 5*time.Minute, time.Minute
 	return s
 }
@@ -89,38 +85,23 @@ func (s *mailSession) Data(r io.Reader) error {
 func (s *mailSession) Reset()        { s.from, s.to = "", nil }
 func (s *mailSession) Logout() error { return nil }
 
-// readMail reads a message with one text part, as a mailbox shows it.
+// readMail reads a message as a mailbox shows it.
 func readMail(r io.Reader) (Item, error) {
-	msg, err := mail.ReadMessage(r)
+	mail, err := enmime.ReadEnvelope(r)
 	if err != nil {
 		return Item{}, fmt.Errorf("the mail cannot be read: %w", err)
 	}
-	decode := new(mime.WordDecoder)
-	header := func(name string) string {
-		if s, err := decode.DecodeHeader(msg.Header.Get(name)); err == nil {
-			return s
-		}
-		return msg.Header.Get(name)
+	item := Item{
+		Key: strings.Trim(mail.GetHeader("Message-Id"), "<>"), From: mail.GetHeader("From"), Subject: mail.GetHeader("Subject"),
+		Body: strings.TrimRight(strings.ReplaceAll(mail.Text, "\r\n", "\n"), "\n"), HTML: mail.HTML, Files: []ItemFile{},
 	}
-	var body io.Reader = msg.Body
-	switch strings.ToLower(msg.Header.Get("Content-Transfer-Encoding")) {
-	case "quoted-printable":
-		body = quotedprintable.NewReader(body)
-	case "base64":
-		body = base64.NewDecoder(base64.StdEncoding, body)
-	}
-	text, err := io.ReadAll(body)
-	if err != nil {
-		return Item{}, fmt.Errorf("the mail's body cannot be read: %w", err)
-	}
-	id := strings.Trim(msg.Header.Get("Message-Id"), "<>")
-	if id == "" {
+	if item.Key == "" {
 		return Item{}, errors.New("the mail has no Message-ID")
 	}
-	return Item{
-		Key: id, From: header("From"), Subject: header("Subject"),
-		Body: strings.TrimRight(strings.ReplaceAll(string(text), "\r\n", "\n"), "\n"),
-	}, nil
+	for _, part := range slices.Concat(mail.Attachments, mail.Inlines) {
+		item.Files = append(item.Files, ItemFile{Name: part.FileName, Type: part.ContentType, Size: len(part.Content), Shown: part.ContentID != ""})
+	}
+	return item, nil
 }
 
 // notification writes a delivery status notification (RFC 3464).

@@ -10,6 +10,7 @@ package standin
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -66,6 +67,9 @@ CREATE TABLE IF NOT EXISTS taken (
     sender      TEXT    NOT NULL,
     subject     TEXT    NOT NULL,
     body        TEXT    NOT NULL,
+    html        TEXT    NOT NULL,
+    files       TEXT    NOT NULL, -- JSON
+    call        TEXT    NOT NULL,
     taken_at    INTEGER NOT NULL, -- Unix milliseconds
     times       INTEGER NOT NULL DEFAULT 1, -- how often it was handed over
     state       TEXT    NOT NULL, -- what is reported
@@ -148,8 +152,19 @@ type Item struct {
 	From    string         `json:"from"`
 	Subject string         `json:"subject"`
 	Body    string         `json:"body"`
+	HTML    string         `json:"html,omitempty" doc:"Of a formatted email"`
+	Files   []ItemFile     `json:"files,omitempty"`
+	Call    string         `json:"call,omitempty" doc:"What a call offered besides its words"`
 	At      time.Time      `json:"at"`
 	Times   int            `json:"times" doc:"How often it was handed over; it shows once"`
+}
+
+// ItemFile is a file that came with an email.
+type ItemFile struct {
+	Name  string `json:"name"`
+	Type  string `json:"type"`
+	Size  int    `json:"size"`
+	Shown bool   `json:"shown" doc:"It is shown within the email"`
 }
 
 // Received lists what the addresses received, newest first.
@@ -169,7 +184,7 @@ func (b *Box) Received(ctx context.Context, addresses []string) ([]Item, error) 
 func (b *Box) All(ctx context.Context) ([]Item, error) { return b.items(ctx, `ORDER BY id`) }
 
 func (b *Box) items(ctx context.Context, where string, values ...any) ([]Item, error) {
-	rows, err := b.db.QueryContext(ctx, `SELECT key, channel, address, sender, subject, body, taken_at, times FROM taken `+where, values...)
+	rows, err := b.db.QueryContext(ctx, `SELECT key, channel, address, sender, subject, body, html, files, call, taken_at, times FROM taken `+where, values...)
 	if err != nil {
 		return nil, err
 	}
@@ -178,8 +193,12 @@ func (b *Box) items(ctx context.Context, where string, values ...any) ([]Item, e
 	for rows.Next() {
 		var i Item
 		var ms int64
-		if err := rows.Scan(&i.Key, &i.Channel, &i.Address, &i.From, &i.Subject, &i.Body, &ms, &i.Times); err != nil {
+		var files []byte
+		if err := rows.Scan(&i.Key, &i.Channel, &i.Address, &i.From, &i.Subject, &i.Body, &i.HTML, &files, &i.Call, &ms, &i.Times); err != nil {
 			return nil, err
+		}
+		if err := json.Unmarshal(files, &i.Files); err != nil {
+			return nil, fmt.Errorf("the files of an item: %w", err)
 		}
 		i.At = time.UnixMilli(ms).UTC()
 		list = append(list, i)
@@ -200,11 +219,15 @@ type taking struct {
 // counted and otherwise ignored.
 func (b *Box) take(ctx context.Context, t taking) error {
 	now := b.Now()
-	_, err := b.db.ExecContext(ctx, `
-INSERT INTO taken (key, channel, address, sender, subject, body, taken_at, state, detail, gone, report_to, report_at, reported)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+	files, err := json.Marshal(t.Files)
+	if err != nil {
+		return err
+	}
+	_, err = b.db.ExecContext(ctx, `
+INSERT INTO taken (key, channel, address, sender, subject, body, html, files, call, taken_at, state, detail, gone, report_to, report_at, reported)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (key, address) DO UPDATE SET times = times + 1`,
-		t.Key, t.Channel, t.Address, t.From, t.Subject, t.Body, now.UnixMilli(), t.state, t.detail, t.gone,
+		t.Key, t.Channel, t.Address, t.From, t.Subject, t.Body, t.HTML, string(files), t.Call, now.UnixMilli(), t.state, t.detail, t.gone,
 		t.reportTo, now.Add(b.Delay()).UnixMilli(), t.reportTo == "")
 	if err != nil {
 		return err

@@ -21,6 +21,7 @@ type Delivery struct {
 	Sender    string // the name of an email, the number of a text or a call; "" for the organisation's
 	Subject   string
 	Body      string
+	HTML      string // of a formatted email; its pictures are named as ContentID does
 	Parts     int
 	Seconds   int
 	Cost      money.Amount
@@ -34,7 +35,7 @@ type Delivery struct {
 
 func deliveryOf(row query.Delivery) Delivery {
 	return Delivery{
-		ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Sender: row.Sender, Subject: row.Subject, Body: row.Body,
+		ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Sender: row.Sender, Subject: row.Subject, Body: row.Body, HTML: row.Html,
 		Parts: int(row.Parts), Seconds: int(row.Seconds), Cost: row.Cost, Key: row.Key, State: row.State,
 		Attempts: int(row.Attempts), QueuedAt: at(row.QueuedAt), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
 	}

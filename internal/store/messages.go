@@ -175,7 +175,8 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 	}
 	for _, d := range p.Deliveries {
 		delivery, err := q.AddDelivery(ctx, query.AddDeliveryParams{
-			MessageID: id, Channel: d.Channel, Address: d.To, Sender: d.From, Subject: d.Subject, Body: d.Body, Parts: int64(d.Count.Parts),
+			MessageID: id, Channel: d.Channel, Address: d.To, Sender: d.From, Subject: d.Subject, Body: d.Body,
+			Html: p.HTML(d, ContentID), Parts: int64(d.Count.Parts),
 			Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(now), UpdatedAt: millis(now),
 		})
 		if err != nil {
@@ -189,6 +190,9 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 	}
 	return nil
 }
+
+// ContentID refers from an email to a picture that goes with it (RFC 2392).
+func ContentID(hash string) string { return "cid:" + hash }
 
 // personID is how a recipient refers to the roster; a stranger does not.
 func personID(p *roster.Person) sql.NullInt64 { return nullID(max(0, int64(p.ID))) }

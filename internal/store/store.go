@@ -46,6 +46,7 @@ var (
 
 // Store is safe for use by many goroutines.
 type Store struct {
+	folder   string
 	writer   *sql.DB
 	reader   *sql.DB
 	prepared *query.Queries // for the writer's transactions
@@ -96,7 +97,7 @@ func Open(folder string) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(err, reader.Close(), writer.Close())
 	}
-	return &Store{writer: writer, reader: reader, prepared: prepared}, nil
+	return &Store{folder: folder, writer: writer, reader: reader, prepared: prepared}, nil
 }
 
 func open(path string, connections int) (*sql.DB, error) {

@@ -17,6 +17,7 @@ import (
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
+	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
@@ -35,7 +36,7 @@ func open(t *testing.T, csv string) *store.Store {
 }
 
 func draft(parts ...audience.Part) message.Draft {
-	return message.Draft{Urgency: roster.Routine, Email: "Hello {{first name}}", Audience: audience.Audience{Parts: parts}}
+	return message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello {{first name}}"), Audience: audience.Audience{Parts: parts}}
 }
 
 var everybody = draft(audience.Part{Kind: audience.ByRole, Role: roster.Guardian}, audience.Part{Kind: audience.ByRole, Role: roster.Staff})

@@ -19,10 +19,16 @@ const (
 	Dependents   Name = "dependents"
 	Organisation Name = "organisation"
 	Sender       Name = "sender"
+	Unit         Name = "unit"
+	Group        Name = "group"
 )
 
-// Names lists every field a message may use, in the order in which they are offered.
-var Names = []Name{FirstName, LastName, FullName, Dependents, Organisation, Sender}
+// Names lists the fields that every organisation has, in the order in which
+// they are offered. The attributes that it keeps about people are fields too.
+var Names = []Name{FirstName, LastName, FullName, Dependents, Group, Unit, Organisation, Sender}
+
+// Of is the field by which something with a name is used.
+func Of(name string) Name { return Name(strings.Join(strings.Fields(strings.ToLower(name)), " ")) }
 
 // Template is a text cut at its fields.
 type Template struct {
@@ -70,15 +76,14 @@ func (t *Template) literal(s string) {
 
 func parseField(inside string) piece {
 	name, fallback, optional := strings.Cut(inside+" ", ", else ")
-	folded := strings.Join(strings.Fields(strings.ToLower(name)), " ")
-	return piece{isField: true, name: Name(folded), text: strings.TrimSpace(fallback), optional: optional}
+	return piece{isField: true, name: Of(name), text: strings.TrimSpace(fallback), optional: optional}
 }
 
-// Unknown lists the names used that are not in Names, each once.
-func (t Template) Unknown() []string {
+// Unknown lists the names used that are not known, each once.
+func (t Template) Unknown(known func(Name) bool) []string {
 	var unknown []string
 	for _, p := range t.pieces {
-		if p.isField && !slices.Contains(Names, p.name) && !slices.Contains(unknown, string(p.name)) {
+		if p.isField && !known(p.name) && !slices.Contains(unknown, string(p.name)) {
 			unknown = append(unknown, string(p.name))
 		}
 	}

@@ -2,13 +2,17 @@
 package message
 
 import (
+	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
 
+	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/precedence"
+	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 )
 
@@ -24,9 +28,11 @@ type Draft struct {
 	Urgency  roster.Urgency    `json:"urgency" enum:"routine,timely,emergency"`
 	Audience audience.Audience `json:"audience"`
 	Subject  string            `json:"subject"`
-	Email    string            `json:"email" doc:"The main text, and the body of the email"`
+	Email    rich.Doc          `json:"email" doc:"The main text, and the body of the email: lines of text, or a formatted document"`
+	Files    []attachment.File `json:"files,omitempty" maxItems:"20" doc:"That go with the email, those shown in it among them"`
 	OwnText  bool              `json:"ownText" doc:"The text no longer follows the email"`
 	Text     string            `json:"text" doc:"The text to send when ownText is set"`
+	Voice    Voice             `json:"voice,omitzero"`
 	// Steps are nil while the organisation's default for the urgency applies.
 	Steps     precedence.Steps `json:"steps,omitempty"`
 	FirstOnly bool             `json:"firstOnly" doc:"Use only the first usable address of each channel"`
@@ -34,6 +40,17 @@ type Draft struct {
 	Unwished bool       `json:"unwished,omitempty" doc:"Do not try the channel first that a recipient asked for; only routine messages do"`
 	Spare    bool       `json:"spare,omitempty" doc:"Leave out those whom a routine message takes over the organisation's weekly limit"`
 	SendAt   *time.Time `json:"sendAt,omitempty" doc:"When it may leave; absent means now"`
+}
+
+// Voice is what a call says and takes.
+type Voice struct {
+	Own       bool             `json:"own,omitempty" doc:"The call no longer reads the text aloud, but what stands here"`
+	Text      string           `json:"text,omitempty" doc:"To read aloud when own is set and there is no recording"`
+	Recording *attachment.File `json:"recording,omitempty" doc:"To play instead of reading aloud"`
+	Seconds   int              `json:"seconds,omitempty" minimum:"0" maximum:"600" doc:"The length of the recording"`
+	// Keys that whoever picks up can press; "" is none.
+	RepeatKey  string `json:"repeatKey,omitempty" enum:"0,1,2,3,4,5,6,7,8,9,*,#," doc:"Hears it again"`
+	ConfirmKey string `json:"confirmKey,omitempty" enum:"0,1,2,3,4,5,6,7,8,9,*,#," doc:"Says that it was understood"`
 }
 
 // Validate refuses what no message can mean. An unfinished draft is valid.
@@ -47,11 +64,20 @@ func (d Draft) Validate() error {
 	if err := d.Steps.Validate(); err != nil {
 		return fmt.Errorf("steps: %w", err)
 	}
+	if err := d.Email.Validate(); err != nil {
+		return fmt.Errorf("email: %w", err)
+	}
+	if err := d.validateFiles(); err != nil {
+		return err
+	}
+	if v := d.Voice; v.RepeatKey != "" && v.RepeatKey == v.ConfirmKey {
+		return fmt.Errorf("voice: key %s cannot both repeat and confirm", v.RepeatKey)
+	}
 	for _, c := range []struct {
 		name, value string
 		longest     int
 	}{
-		{"subject", d.Subject, LongestSubject}, {"email", d.Email, LongestBody}, {"text", d.Text, LongestBody},
+		{"subject", d.Subject, LongestSubject}, {"email", d.Email.Plain(), LongestBody}, {"text", d.Text, LongestBody}, {"voice", d.Voice.Text, LongestBody},
 	} {
 		if n := utf8.RuneCountInString(c.value); n > c.longest {
 			return fmt.Errorf("%s: %d characters, and no more than %d can be sent", c.name, n, c.longest)
@@ -60,19 +86,54 @@ func (d Draft) Validate() error {
 	return nil
 }
 
+// validateFiles refuses an image or a recording that cannot be shown or played.
+func (d Draft) validateFiles() error {
+	if len(d.Files) > attachment.MostFiles {
+		return fmt.Errorf("files: %d, and no more than %d can go with a message", len(d.Files), attachment.MostFiles)
+	}
+	for _, hash := range d.Email.Images() {
+		shows := func(f attachment.File) bool { return f.Hash == hash && attachment.Picture(f.Type) }
+		if !slices.ContainsFunc(d.Files, shows) {
+			return errors.New("email: it shows a picture that is not among the files")
+		}
+	}
+	if r := d.Voice.Recording; r != nil && !strings.HasPrefix(r.Type, "audio/") {
+		return fmt.Errorf("voice: %s is no recording", r.Name)
+	}
+	return nil
+}
+
+// Everything are the files of all channels.
+func (d Draft) Everything() []attachment.File {
+	if d.Voice.Recording == nil {
+		return d.Files
+	}
+	return append(slices.Clone(d.Files), *d.Voice.Recording)
+}
+
 // TextBody is the text as it applies: its own, or the email's body.
 func (d Draft) TextBody() string {
 	if d.OwnText {
 		return strings.TrimSpace(d.Text)
 	}
-	return strings.TrimSpace(d.Email)
+	return strings.TrimSpace(d.Email.Plain())
 }
 
-// Has reports whether there is content for a channel. Voice reads the text aloud.
+// VoiceBody is what a call reads aloud: its own words, or the text.
+func (d Draft) VoiceBody() string {
+	if d.Voice.Own {
+		return strings.TrimSpace(d.Voice.Text)
+	}
+	return d.TextBody()
+}
+
+// Has reports whether there is content for a channel.
 func (d Draft) Has(c roster.Channel) bool {
 	switch c {
 	case roster.Email:
-		return strings.TrimSpace(d.Email) != ""
+		return !d.Email.Empty()
+	case roster.Voice:
+		return d.Voice.Recording != nil || d.VoiceBody() != ""
 	case roster.Push:
 		return false
 	}
@@ -84,7 +145,7 @@ func (d Draft) Title() string {
 	if s := strings.TrimSpace(d.Subject); s != "" {
 		return s
 	}
-	for _, body := range []string{d.Email, d.Text} {
+	for _, body := range []string{d.Email.Plain(), d.Text} {
 		line, _, _ := strings.Cut(strings.TrimSpace(body), "\n")
 		if line == "" {
 			continue

@@ -9,11 +9,12 @@ import (
 
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/precedence"
+	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 )
 
 func TestTextFollowsTheEmailUntilItIsItsOwn(t *testing.T) {
-	d := message.Draft{Email: " Meet at the lock.\n"}
+	d := message.Draft{Email: rich.Lines(" Meet at the lock.\n")}
 	assert.Equal(t, "Meet at the lock.", d.TextBody())
 	assert.True(t, d.Has(roster.Voice), "voice reads the text aloud")
 	d.OwnText = true
@@ -24,8 +25,8 @@ func TestTextFollowsTheEmailUntilItIsItsOwn(t *testing.T) {
 func TestTitle(t *testing.T) {
 	assert.Equal(t, "Untitled", message.Draft{}.Title())
 	assert.Equal(t, "Outing", message.Draft{Subject: " Outing "}.Title())
-	assert.Equal(t, "First line", message.Draft{Email: "First line\nsecond"}.Title())
-	assert.Len(t, []rune(message.Draft{Email: strings.Repeat("ł", 200)}.Title()), 61)
+	assert.Equal(t, "First line", message.Draft{Email: rich.Lines("First line\nsecond")}.Title())
+	assert.Len(t, []rune(message.Draft{Email: rich.Lines(strings.Repeat("ł", 200))}.Title()), 61)
 }
 
 func TestValidate(t *testing.T) {
@@ -36,7 +37,7 @@ func TestValidate(t *testing.T) {
 	}{
 		"no urgency":        {message.Draft{}, "urgency"},
 		"a step twice":      {message.Draft{Urgency: roster.Timely, Steps: precedence.Steps{{roster.Text}, {roster.Text}}}, "steps: text is on step 1 and again on step 2"},
-		"too long an email": {message.Draft{Urgency: roster.Timely, Email: strings.Repeat("x", 20_001)}, "email: 20001 characters"},
+		"too long an email": {message.Draft{Urgency: roster.Timely, Email: rich.Lines(strings.Repeat("x", 20_001))}, "email: 20001 characters"},
 	} {
 		t.Run(name, func(t *testing.T) { require.ErrorContains(t, c.draft.Validate(), c.want) })
 	}

@@ -6,8 +6,6 @@ package plan
 import (
 	"slices"
 
-	"golang.org/x/text/language"
-
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/message"
@@ -115,6 +113,7 @@ type Plan struct {
 	Deliveries []Delivery
 
 	teller *audience.Teller
+	filler filler
 }
 
 // Make works out the plan of a draft against a roster.
@@ -126,11 +125,12 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 		},
 		shared: map[destination][]int{},
 	}
+	m.plan.filler = newFiller(r, m.plan)
 	m.rules = precedence.Rules{Urgency: d.Urgency, Steps: m.plan.Steps, Content: d.Has}
 	m.speakers = speakers(r, d.Audience)
-	m.subject, m.email, m.text = field.Parse(d.Subject), field.Parse(d.Email), field.Parse(d.TextBody())
-	base, _ := language.Make(s.Language).Base()
-	m.base = base.String()
+	m.subject, m.email = field.Parse(d.Subject), field.Parse(d.Email.Plain())
+	m.text, m.voice = field.Parse(d.TextBody()), field.Parse(d.VoiceBody())
+	m.rate = WordsPerMinute(s.Language)
 
 	for _, rec := range m.plan.Audience.Recipients {
 		m.recipient(rec)
@@ -162,13 +162,14 @@ type destination struct {
 }
 
 type maker struct {
-	roster               *roster.Roster
-	plan                 *Plan
-	rules                precedence.Rules
-	subject, email, text field.Template
-	base                 string
-	shared               map[destination][]int // deliveries by where they go
-	speakers             []speaker
+	roster   *roster.Roster
+	plan     *Plan
+	rules    precedence.Rules
+	rate     int                   // words per minute of a call
+	shared   map[destination][]int // deliveries by where they go
+	speakers []speaker
+
+	subject, email, text, voice field.Template
 }
 
 // leaveOutUnnamed adds those whom the audience itself left out.
@@ -250,57 +251,30 @@ type content struct{ subject, body string }
 
 // render fills the content of every chosen channel for one recipient.
 func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (map[roster.Channel]content, field.Name) {
-	value := func(n field.Name) string { return m.value(n, rec) }
+	value := func(n field.Name) string { return m.plan.filler.value(n, rec) }
 	contents := make(map[roster.Channel]content, len(roster.Channels))
 	for _, a := range chosen {
 		if _, done := contents[a.Channel]; done {
 			continue
 		}
-		if a.Channel != roster.Email {
-			body, missing := m.text.Fill(value)
-			if missing != "" {
-				return nil, missing
+		var c content
+		var missing field.Name
+		switch {
+		case a.Channel == roster.Email:
+			if c.subject, missing = m.subject.Fill(value); missing == "" {
+				c.body, missing = m.email.Fill(value)
 			}
-			contents[a.Channel] = content{body: body}
-			continue
+		case a.Channel == roster.Voice && m.plan.Draft.Voice.Recording == nil:
+			c.body, missing = m.voice.Fill(value)
+		case a.Channel == roster.Text:
+			c.body, missing = m.text.Fill(value)
 		}
-		subject, missing := m.subject.Fill(value)
 		if missing != "" {
 			return nil, missing
 		}
-		body, missing := m.email.Fill(value)
-		if missing != "" {
-			return nil, missing
-		}
-		contents[a.Channel] = content{subject, body}
+		contents[a.Channel] = c
 	}
 	return contents, ""
-}
-
-func (m *maker) value(n field.Name, rec audience.Recipient) string {
-	person := m.roster.At(rec.Person)
-	if person.Stranger() && (n == field.FirstName || n == field.LastName || n == field.FullName) {
-		return ""
-	}
-	switch n {
-	case field.FirstName:
-		return person.First()
-	case field.LastName:
-		return person.FamilyName
-	case field.FullName:
-		return person.Name()
-	case field.Organisation:
-		return m.plan.Settings.Organisation
-	case field.Sender:
-		return m.plan.Settings.Sender
-	case field.Dependents:
-		names := make([]string, len(rec.About))
-		for i, d := range rec.About {
-			names[i] = m.roster.At(d).First()
-		}
-		return field.List(names, m.plan.Settings.Language)
-	}
-	return ""
 }
 
 // deliver plans one content to one address and returns the delivery's index.
@@ -328,7 +302,10 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 		d.Count = segment.Measure(c.body)
 		d.Cost = money.Amount(d.Count.Parts) * price(m.plan.Settings.Rates.TextPart, a.Value)
 	case roster.Voice:
-		d.Seconds = seconds(c.body, m.base)
+		d.Seconds = m.plan.Draft.Voice.Seconds
+		if m.plan.Draft.Voice.Recording == nil {
+			d.Seconds = seconds(c.body, m.rate)
+		}
 		d.Cost = money.Amount(startedMinutes(d.Seconds)) * price(m.plan.Settings.Rates.VoiceMinute, a.Value)
 	}
 	i := len(m.plan.Deliveries)

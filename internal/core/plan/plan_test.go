@@ -16,6 +16,7 @@ import (
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/record"
+	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/segment"
 )
@@ -105,7 +106,7 @@ func reasons(p *plan.Plan, r *roster.Roster) map[string]plan.Reason {
 
 func TestMakeWorkedExample(t *testing.T) {
 	r := testRoster(t)
-	p := plan.Make(r, everybody(message.Draft{Subject: "Outing", Email: "Meet at the lock."}), settings)
+	p := plan.Make(r, everybody(message.Draft{Subject: "Outing", Email: rich.Lines("Meet at the lock.")}), settings)
 	assert.Equal(t, []string{
 		"email ana@example.org ×2", "email ana2@example.org ×1", "email ana3@example.org ×1", "text +447700900002 ×1", "voice +447700900003 ×1",
 	}, destinations(p), "Gus shares Ana's mailbox and the very same content: told once, together")
@@ -113,7 +114,7 @@ func TestMakeWorkedExample(t *testing.T) {
 }
 
 func TestSharedMailboxWithOwnNamesGetsOneEach(t *testing.T) {
-	p := plan.Make(testRoster(t), everybody(message.Draft{Email: "Dear {{first name}}"}), settings)
+	p := plan.Make(testRoster(t), everybody(message.Draft{Email: rich.Lines("Dear {{first name}}")}), settings)
 	assert.Contains(t, destinations(p), "email ana@example.org ×1")
 	assert.Equal(t, "Dear Ana", p.Deliveries[0].Body)
 	assert.Len(t, p.Deliveries, 6)
@@ -121,7 +122,7 @@ func TestSharedMailboxWithOwnNamesGetsOneEach(t *testing.T) {
 
 func TestEmergencyUsesEverythingAndOverridesConsent(t *testing.T) {
 	r := testRoster(t)
-	p := plan.Make(r, everybody(message.Draft{Urgency: roster.Emergency, Email: "Leave the island now."}), settings)
+	p := plan.Make(r, everybody(message.Draft{Urgency: roster.Emergency, Email: rich.Lines("Leave the island now.")}), settings)
 	s := p.Summarise(r)
 	assert.Contains(t, destinations(p), "email eve@example.org ×1")
 	assert.Contains(t, destinations(p), "voice +447700900001 ×1", "Ana's mobile rings as well")
@@ -133,7 +134,7 @@ func TestFields(t *testing.T) {
 	r := testRoster(t)
 	juniors := message.Draft{
 		Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 2}, {Kind: audience.ByPerson, Person: cy}}},
-		Email: "{{dependents}} of {{organisation}} – {{sender}}",
+		Email: rich.Lines("{{dependents}} of {{organisation}} – {{sender}}"),
 	}
 	p := plan.Make(r, juniors, settings)
 	require.Len(t, p.Recipients, 1)
@@ -141,14 +142,14 @@ func TestFields(t *testing.T) {
 	require.Len(t, p.LeftOut, 1, "Cy has no dependents and the field has no other words")
 	assert.Equal(t, "nothing to fill “dependents” with", p.Detail(r, p.LeftOut[0]))
 
-	juniors.Email = "{{dependents, else Your crew}}"
+	juniors.Email = rich.Lines("{{dependents, else Your crew}}")
 	assert.Len(t, plan.Make(r, juniors, settings).Recipients, 2)
 }
 
 func TestDependentWithoutAddressIsExcusedWhenGuardiansAreTold(t *testing.T) {
 	r := testRoster(t)
 	d := message.Draft{
-		Urgency: roster.Routine, Email: "Hello",
+		Urgency: roster.Routine, Email: rich.Lines("Hello"),
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 2}}, Receivers: audience.Both},
 	}
 	assert.Equal(t, map[string]plan.Reason{"Kim": plan.GuardiansTold}, reasons(plan.Make(r, d, settings), r))
@@ -158,7 +159,7 @@ func TestDependentWithoutAddressIsExcusedWhenGuardiansAreTold(t *testing.T) {
 
 func TestSummary(t *testing.T) {
 	r := testRoster(t)
-	d := everybody(message.Draft{Subject: "Outing", Email: "Park on the east side – Naya"})
+	d := everybody(message.Draft{Subject: "Outing", Email: rich.Lines("Park on the east side – Naya")})
 	s := plan.Make(r, d, settings).Summarise(r)
 	assert.Equal(t, 4, s.Recipients)
 	assert.Equal(t, 3, s.Nobody)
@@ -184,7 +185,7 @@ func TestSummary(t *testing.T) {
 func TestMeterSaysWhatReplacementsSave(t *testing.T) {
 	r := testRoster(t)
 	long := "Sat outing moved: meet Harrow Lock 08:30, not the boathouse. Warm layer and drink. Park east side – Naya"
-	s := plan.Make(r, everybody(message.Draft{Email: long}), settings).Summarise(r)
+	s := plan.Make(r, everybody(message.Draft{Email: rich.Lines(long)}), settings).Summarise(r)
 	assert.Equal(t, 2, s.Meter.Most)
 	assert.Equal(t, 1, s.Meter.Saves)
 	assert.Equal(t, "Park - Naya", s.Meter.Swapped("Park – Naya"))
@@ -192,11 +193,11 @@ func TestMeterSaysWhatReplacementsSave(t *testing.T) {
 
 func TestProblems(t *testing.T) {
 	r := testRoster(t)
-	nobody := message.Draft{Urgency: roster.Routine, Email: "Hello"}
+	nobody := message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello")}
 	emptied := everybody(nobody)
 	emptied.Audience.Parts = append(emptied.Audience.Parts, audience.Part{Kind: audience.ByGroup, Group: 1, LeaveOut: true})
 	voiceOnly := message.Draft{
-		Urgency: roster.Routine, Email: "Hello", Steps: precedence.Steps{{roster.Voice}},
+		Urgency: roster.Routine, Email: rich.Lines("Hello"), Steps: precedence.Steps{{roster.Voice}},
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: eve}}},
 	}
 	for _, c := range []struct {
@@ -208,9 +209,9 @@ func TestProblems(t *testing.T) {
 		{"no audience", nobody, plan.NoAudience, true},
 		{"everybody left out again", emptied, plan.NobodyLeft, true},
 		{"no content", everybody(message.Draft{Subject: "Only a subject"}), plan.NothingToSay, true},
-		{"an unknown field", everybody(message.Draft{Email: "{{shoe size}}"}), plan.UnknownField, true},
+		{"an unknown field", everybody(message.Draft{Email: rich.Lines("{{shoe size}}")}), plan.UnknownField, true},
 		{"content only for a channel that nobody has", voiceOnly, plan.NobodyReached, true},
-		{"no subject", everybody(message.Draft{Email: "Hello"}), plan.NoSubject, false},
+		{"no subject", everybody(message.Draft{Email: rich.Lines("Hello")}), plan.NoSubject, false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			problems := plan.Make(r, c.draft, settings).Summarise(r).Problems
@@ -223,7 +224,7 @@ func TestProblems(t *testing.T) {
 
 func TestExplainAndWhyNot(t *testing.T) {
 	r := testRoster(t)
-	d := everybody(message.Draft{Email: "Hello"})
+	d := everybody(message.Draft{Email: rich.Lines("Hello")})
 	d.Audience.Parts = append(d.Audience.Parts, audience.Part{Kind: audience.ByPerson, Person: gus, LeaveOut: true})
 	p := plan.Make(r, d, settings)
 	at, ok := p.Find(r, cy)
@@ -271,7 +272,7 @@ func randomRoster(t *rapid.T) *roster.Roster {
 func TestPlanAndRecordAddUp(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := randomRoster(t)
-		d := everybody(message.Draft{Email: "Dear {{first name}}, {{dependents, else you}}"})
+		d := everybody(message.Draft{Email: rich.Lines("Dear {{first name}}, {{dependents, else you}}")})
 		d.Urgency = rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")
 		d.FirstOnly = rapid.Bool().Draw(t, "first only")
 		d.Audience.Receivers = rapid.SampledFrom([]audience.Receivers{audience.Guardians, audience.Themselves, audience.Both}).Draw(t, "receivers")
@@ -327,7 +328,7 @@ func TestPlanAndRecordAddUp(t *testing.T) {
 func TestNothingGoesWhereItMustNot(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := randomRoster(t)
-		d := everybody(message.Draft{Email: "Now", Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")})
+		d := everybody(message.Draft{Email: rich.Lines("Now"), Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")})
 		p := plan.Make(r, d, settings)
 		for _, rec := range p.Recipients {
 			for _, about := range rec.About {
@@ -360,10 +361,10 @@ func TestAWishGoesBeforeTheSteps(t *testing.T) {
 		wished int
 		why    string
 	}{
-		"routine":                   {message.Draft{Email: "Now"}, 2, 1, "They asked to be reached by text first."},
-		"routine, wishes passed by": {message.Draft{Email: "Now", Unwished: true}, 1, 0, ""},
-		"timely, text first anyway": {message.Draft{Email: "Now", Urgency: roster.Timely}, 1, 0, ""},
-		"emergency":                 {message.Draft{Email: "Now", Urgency: roster.Emergency}, 1, 0, ""},
+		"routine":                   {message.Draft{Email: rich.Lines("Now")}, 2, 1, "They asked to be reached by text first."},
+		"routine, wishes passed by": {message.Draft{Email: rich.Lines("Now"), Unwished: true}, 1, 0, ""},
+		"timely, text first anyway": {message.Draft{Email: rich.Lines("Now"), Urgency: roster.Timely}, 1, 0, ""},
+		"emergency":                 {message.Draft{Email: rich.Lines("Now"), Urgency: roster.Emergency}, 1, 0, ""},
 	} {
 		t.Run(name, func(t *testing.T) {
 			p := plan.Make(r, everybody(c.draft), settings)
@@ -375,7 +376,7 @@ func TestAWishGoesBeforeTheSteps(t *testing.T) {
 			assert.Equal(t, c.wished > 0, strings.Contains(said, "1 person gets it only by the channel they asked for first."), said)
 		})
 	}
-	assert.Equal(t, []string{"text +447700900001 ×1"}, destinations(plan.Make(r, everybody(message.Draft{Email: "Now"}), settings))[:1])
+	assert.Equal(t, []string{"text +447700900001 ×1"}, destinations(plan.Make(r, everybody(message.Draft{Email: rich.Lines("Now")}), settings))[:1])
 }
 
 func ExampleMake() {
@@ -385,7 +386,7 @@ func ExampleMake() {
 		panic(err)
 	}
 	draft := message.Draft{
-		Urgency: roster.Routine, Email: "Dear {{first name}}, meet at the lock.",
+		Urgency: roster.Routine, Email: rich.Lines("Dear {{first name}}, meet at the lock."),
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
 	}
 	p := plan.Make(r, draft, plan.Settings{Language: "en"})
@@ -415,7 +416,7 @@ func TestIdentityComesFromTheFirstGroupInTheOrder(t *testing.T) {
 	})
 	require.NoError(t, err)
 	d := message.Draft{
-		Urgency: roster.Emergency, Email: "Hi", Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+		Urgency: roster.Emergency, Email: rich.Lines("Hi"), Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
 	}
 	settings := plan.Settings{
 		Language: "en", Identity: roster.Identity{Name: "Quillmere", Number: "+447700900100", Caller: "+447700900100"},

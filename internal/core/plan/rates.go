@@ -3,6 +3,8 @@ package plan
 import (
 	"strings"
 
+	"golang.org/x/text/language"
+
 	"upperlantern/internal/core/money"
 )
 
@@ -34,12 +36,17 @@ var wordsPerMinute = map[string]int{"en": 150, "es": 160, "pt": 150, "pl": 130, 
 
 const usualWordsPerMinute = 140
 
-// seconds estimates how long a text takes when read aloud.
-func seconds(text, baseLanguage string) int {
-	rate, ok := wordsPerMinute[baseLanguage]
-	if !ok {
-		rate = usualWordsPerMinute
+// WordsPerMinute is how fast a message in a language (BCP 47) is read aloud.
+func WordsPerMinute(tag string) int {
+	base, _ := language.Make(tag).Base()
+	if rate, ok := wordsPerMinute[base.String()]; ok {
+		return rate
 	}
+	return usualWordsPerMinute
+}
+
+// seconds estimates how long a text takes when read aloud.
+func seconds(text string, rate int) int {
 	words := len(strings.Fields(text))
 	return (words*60 + rate - 1) / rate
 }

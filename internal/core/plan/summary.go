@@ -8,6 +8,7 @@ import (
 
 	"golang.org/x/text/language"
 
+	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/roster"
@@ -85,6 +86,7 @@ const (
 	NobodyReached ProblemCode = "nobody-reached"
 	MissingPart   ProblemCode = "missing-part"
 	NoSubject     ProblemCode = "no-subject"
+	TooLarge      ProblemCode = "files-too-large"
 )
 
 // Problem is something to mend. Blocks means that nothing can be sent until then.
@@ -128,7 +130,7 @@ func (p *Plan) Summarise(r *roster.Roster) Summary {
 			s.Channels = append(s.Channels, *byChannel[c])
 		}
 	}
-	s.Problems = p.problems()
+	s.Problems = p.problems(r)
 	return s
 }
 
@@ -245,7 +247,7 @@ func (m Meter) Swapped(text string) string {
 	return segment.Replace(text)
 }
 
-func (p *Plan) problems() []Problem {
+func (p *Plan) problems(r *roster.Roster) []Problem {
 	var list []Problem
 	block := func(code ProblemCode, sentence string) { list = append(list, Problem{code, sentence, true}) }
 	warn := func(code ProblemCode, sentence string) { list = append(list, Problem{code, sentence, false}) }
@@ -261,9 +263,12 @@ func (p *Plan) problems() []Problem {
 	if !written {
 		block(NothingToSay, "There is nothing to send yet. Write the message.")
 	}
-	for _, text := range []string{p.Draft.Subject, p.Draft.Email, p.Draft.TextBody()} {
-		for _, name := range field.Parse(text).Unknown() {
-			sentence := fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames())
+	if err := attachment.CheckAll(p.Draft.Files, p.Settings.Sending.LargestMail()); err != nil {
+		block(TooLarge, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
+	}
+	for _, text := range []string{p.Draft.Subject, p.Draft.Email.Plain(), p.Draft.TextBody(), p.Draft.VoiceBody()} {
+		for _, name := range field.Parse(text).Unknown(p.filler.known) {
+			sentence := fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames(r))
 			if !slices.ContainsFunc(list, func(p Problem) bool { return p.Sentence == sentence }) {
 				block(UnknownField, sentence)
 			}
@@ -283,9 +288,10 @@ func (p *Plan) problems() []Problem {
 	return list
 }
 
-func fieldNames() string {
-	names := make([]string, len(field.Names))
-	for i, n := range field.Names {
+func fieldNames(r *roster.Roster) string {
+	fields := Fields(r)
+	names := make([]string, len(fields))
+	for i, n := range fields {
 		names[i] = string(n)
 	}
 	return strings.Join(names, ", ")

@@ -35,6 +35,16 @@ func (r *Roster) UnitPath(id UnitID) string {
 	return strings.Join(names, " › ")
 }
 
+// UnitName is a unit's own name, or "" when there is no such unit.
+func (r *Roster) UnitName(id UnitID) string {
+	for _, u := range r.Units {
+		if u.ID == id {
+			return u.Name
+		}
+	}
+	return ""
+}
+
 // UnitNamed finds a unit by its own name or by its path, in any case.
 func (r *Roster) UnitNamed(name string) (UnitID, bool) {
 	name = strings.ReplaceAll(strings.Join(strings.Fields(name), " "), " > ", " › ")

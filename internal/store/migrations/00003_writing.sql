@@ -1,5 +1,18 @@
 -- +goose Up
 ALTER TABLE organisation ADD COLUMN sending TEXT NOT NULL DEFAULT '{}'; -- JSON: the rules of sending
 
+-- Files that were uploaded; their content lies beside the database, named by its hash.
+CREATE TABLE files (
+    hash       TEXT    PRIMARY KEY, -- SHA-256, hexadecimal
+    media_type TEXT    NOT NULL,
+    size       INTEGER NOT NULL,
+    account_id INTEGER REFERENCES accounts (id),
+    added_at   INTEGER NOT NULL
+) WITHOUT ROWID;
+
+ALTER TABLE deliveries ADD COLUMN html TEXT NOT NULL DEFAULT ''; -- of a formatted email
+
 -- +goose Down
+ALTER TABLE deliveries DROP COLUMN html;
+DROP TABLE files;
 ALTER TABLE organisation DROP COLUMN sending;

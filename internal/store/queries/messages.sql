@@ -43,8 +43,8 @@ INSERT INTO recipients (message_id, person_id, name, language, step, why) VALUES
 INSERT INTO left_out (message_id, person_id, name, reason, detail) VALUES (?, ?, ?, ?, ?);
 
 -- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, sender, subject, body, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
+INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, parts, seconds, cost, key, state, due_at, updated_at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
 
 -- name: PutConversation :exec
 INSERT INTO conversations (address, number) VALUES (?, ?) ON CONFLICT (address) DO UPDATE SET number = excluded.number;
@@ -134,3 +134,9 @@ SELECT count(*) FROM left_out WHERE message_id = ?;
 SELECT r.person_id, CAST(json_extract(m.draft, '$.urgency') AS TEXT) AS urgency, count(*) AS messages
 FROM messages m JOIN recipients r ON r.message_id = m.id
 WHERE m.state <> 'draft' AND m.sent_at >= ? AND r.person_id IS NOT NULL GROUP BY 1, 2;
+
+-- name: AddFile :exec
+INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING;
+
+-- name: FileByHash :one
+SELECT * FROM files WHERE hash = ?;

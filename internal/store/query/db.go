@@ -51,6 +51,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addEditPersonStmt, err = db.PrepareContext(ctx, addEditPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query AddEditPerson: %w", err)
 	}
+	if q.addFileStmt, err = db.PrepareContext(ctx, addFile); err != nil {
+		return nil, fmt.Errorf("error preparing query AddFile: %w", err)
+	}
 	if q.addGroupStmt, err = db.PrepareContext(ctx, addGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query AddGroup: %w", err)
 	}
@@ -203,6 +206,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.endMessagesStmt, err = db.PrepareContext(ctx, endMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query EndMessages: %w", err)
+	}
+	if q.fileByHashStmt, err = db.PrepareContext(ctx, fileByHash); err != nil {
+		return nil, fmt.Errorf("error preparing query FileByHash: %w", err)
 	}
 	if q.forgetValuesStmt, err = db.PrepareContext(ctx, forgetValues); err != nil {
 		return nil, fmt.Errorf("error preparing query ForgetValues: %w", err)
@@ -435,6 +441,11 @@ func (q *Queries) Close() error {
 	if q.addEditPersonStmt != nil {
 		if cerr := q.addEditPersonStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addEditPersonStmt: %w", cerr)
+		}
+	}
+	if q.addFileStmt != nil {
+		if cerr := q.addFileStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addFileStmt: %w", cerr)
 		}
 	}
 	if q.addGroupStmt != nil {
@@ -690,6 +701,11 @@ func (q *Queries) Close() error {
 	if q.endMessagesStmt != nil {
 		if cerr := q.endMessagesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing endMessagesStmt: %w", cerr)
+		}
+	}
+	if q.fileByHashStmt != nil {
+		if cerr := q.fileByHashStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing fileByHashStmt: %w", cerr)
 		}
 	}
 	if q.forgetValuesStmt != nil {
@@ -1045,6 +1061,7 @@ type Queries struct {
 	addDeliveryRecipientStmt *sql.Stmt
 	addEditStmt              *sql.Stmt
 	addEditPersonStmt        *sql.Stmt
+	addFileStmt              *sql.Stmt
 	addGroupStmt             *sql.Stmt
 	addImportStmt            *sql.Stmt
 	addLeftOutStmt           *sql.Stmt
@@ -1096,6 +1113,7 @@ type Queries struct {
 	editsStmt                *sql.Stmt
 	endImportStmt            *sql.Stmt
 	endMessagesStmt          *sql.Stmt
+	fileByHashStmt           *sql.Stmt
 	forgetValuesStmt         *sql.Stmt
 	holdMessageStmt          *sql.Stmt
 	importByIDStmt           *sql.Stmt
@@ -1172,6 +1190,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		addDeliveryRecipientStmt: q.addDeliveryRecipientStmt,
 		addEditStmt:              q.addEditStmt,
 		addEditPersonStmt:        q.addEditPersonStmt,
+		addFileStmt:              q.addFileStmt,
 		addGroupStmt:             q.addGroupStmt,
 		addImportStmt:            q.addImportStmt,
 		addLeftOutStmt:           q.addLeftOutStmt,
@@ -1223,6 +1242,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		editsStmt:                q.editsStmt,
 		endImportStmt:            q.endImportStmt,
 		endMessagesStmt:          q.endMessagesStmt,
+		fileByHashStmt:           q.fileByHashStmt,
 		forgetValuesStmt:         q.forgetValuesStmt,
 		holdMessageStmt:          q.holdMessageStmt,
 		importByIDStmt:           q.importByIDStmt,

@@ -15,8 +15,8 @@ import (
 )
 
 const addDelivery = `-- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, sender, subject, body, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id
+INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, parts, seconds, cost, key, state, due_at, updated_at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id
 `
 
 type AddDeliveryParams struct {
@@ -26,6 +26,7 @@ type AddDeliveryParams struct {
 	Sender    string
 	Subject   string
 	Body      string
+	Html      string
 	Parts     int64
 	Seconds   int64
 	Cost      money.Amount
@@ -42,6 +43,7 @@ func (q *Queries) AddDelivery(ctx context.Context, arg AddDeliveryParams) (int64
 		arg.Sender,
 		arg.Subject,
 		arg.Body,
+		arg.Html,
 		arg.Parts,
 		arg.Seconds,
 		arg.Cost,
@@ -65,6 +67,29 @@ type AddDeliveryRecipientParams struct {
 
 func (q *Queries) AddDeliveryRecipient(ctx context.Context, arg AddDeliveryRecipientParams) error {
 	_, err := q.exec(ctx, q.addDeliveryRecipientStmt, addDeliveryRecipient, arg.DeliveryID, arg.RecipientID)
+	return err
+}
+
+const addFile = `-- name: AddFile :exec
+INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING
+`
+
+type AddFileParams struct {
+	Hash      string
+	MediaType string
+	Size      int64
+	AccountID sql.NullInt64
+	AddedAt   int64
+}
+
+func (q *Queries) AddFile(ctx context.Context, arg AddFileParams) error {
+	_, err := q.exec(ctx, q.addFileStmt, addFile,
+		arg.Hash,
+		arg.MediaType,
+		arg.Size,
+		arg.AccountID,
+		arg.AddedAt,
+	)
 	return err
 }
 
@@ -244,7 +269,7 @@ func (q *Queries) DeleteDraft(ctx context.Context, id int64) (int64, error) {
 }
 
 const deliveryByID = `-- name: DeliveryByID :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender FROM deliveries WHERE id = ?
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, html FROM deliveries WHERE id = ?
 `
 
 func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) {
@@ -269,12 +294,13 @@ func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) 
 		&i.Detail,
 		&i.UpdatedAt,
 		&i.Sender,
+		&i.Html,
 	)
 	return i, err
 }
 
 const deliveryByKey = `-- name: DeliveryByKey :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender FROM deliveries WHERE key = ?
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, html FROM deliveries WHERE key = ?
 `
 
 func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, error) {
@@ -299,6 +325,7 @@ func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, erro
 		&i.Detail,
 		&i.UpdatedAt,
 		&i.Sender,
+		&i.Html,
 	)
 	return i, err
 }
@@ -331,7 +358,7 @@ func (q *Queries) DropRecipients(ctx context.Context, messageID int64) error {
 }
 
 const dueDeliveries = `-- name: DueDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender FROM deliveries
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, html FROM deliveries
 WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0 AND due_at <= ? ORDER BY due_at, id LIMIT ?
 `
 
@@ -369,6 +396,7 @@ func (q *Queries) DueDeliveries(ctx context.Context, arg DueDeliveriesParams) ([
 			&i.Detail,
 			&i.UpdatedAt,
 			&i.Sender,
+			&i.Html,
 		); err != nil {
 			return nil, err
 		}
@@ -413,6 +441,23 @@ func (q *Queries) EndMessages(ctx context.Context, now int64) ([]int64, error) {
 		return nil, err
 	}
 	return items, nil
+}
+
+const fileByHash = `-- name: FileByHash :one
+SELECT hash, media_type, size, account_id, added_at FROM files WHERE hash = ?
+`
+
+func (q *Queries) FileByHash(ctx context.Context, hash string) (File, error) {
+	row := q.queryRow(ctx, q.fileByHashStmt, fileByHash, hash)
+	var i File
+	err := row.Scan(
+		&i.Hash,
+		&i.MediaType,
+		&i.Size,
+		&i.AccountID,
+		&i.AddedAt,
+	)
+	return i, err
 }
 
 const holdMessage = `-- name: HoldMessage :execrows
@@ -526,7 +571,7 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 }
 
 const messageDeliveries = `-- name: MessageDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender FROM deliveries WHERE message_id = ? ORDER BY id
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, html FROM deliveries WHERE message_id = ? ORDER BY id
 `
 
 func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Delivery, error) {
@@ -557,6 +602,7 @@ func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Del
 			&i.Detail,
 			&i.UpdatedAt,
 			&i.Sender,
+			&i.Html,
 		); err != nil {
 			return nil, err
 		}

@@ -72,6 +72,7 @@ type Delivery struct {
 	Detail    string
 	UpdatedAt int64
 	Sender    string
+	Html      string
 }
 
 type DeliveryRecipient struct {
@@ -96,6 +97,14 @@ type EditPerson struct {
 	Version  int64
 	Before   string
 	Changes  string
+}
+
+type File struct {
+	Hash      string
+	MediaType string
+	Size      int64
+	AccountID sql.NullInt64
+	AddedAt   int64
 }
 
 type Group struct {

@@ -193,6 +193,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Upload a file for messages */
+        post: operations["add-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/files/{hash}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The content of an uploaded file */
+        get: operations["file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/filters": {
         parameters: {
             query?: never;
@@ -537,6 +571,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/listen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hear a text read aloud */
+        post: operations["listen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/mappings": {
         parameters: {
             query?: never;
@@ -653,6 +704,23 @@ export interface paths {
         put?: never;
         /** Stop what has not left */
         post: operations["stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Clean what was pasted */
+        post: operations["paste"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1253,6 +1321,19 @@ export interface components {
              */
             people: number;
         };
+        Attrs: {
+            /** @description Of an image: what it shows, in words */
+            alt?: string;
+            /** @description Of a link: http, https, mailto or tel */
+            href?: string;
+            /**
+             * Format: int64
+             * @description Of a heading: 2, or 3 for a smaller one
+             */
+            level?: number;
+            /** @description Of an image: file: and the hash of a file */
+            src?: string;
+        };
         Audience: {
             parts: components["schemas"]["Part"][];
             /** @enum {string} */
@@ -1263,9 +1344,14 @@ export interface components {
             /** Format: date-time */
             at: string;
             body: string;
+            /** @description What a call offered besides its words */
+            call?: string;
             /** @enum {string} */
             channel: "email" | "text" | "voice";
+            files?: components["schemas"]["ItemFile"][];
             from: string;
+            /** @description Of a formatted email */
+            html?: string;
             key: string;
             /** @description A text as the network carries it */
             parts: string[];
@@ -1395,8 +1481,10 @@ export interface components {
         };
         Draft: {
             audience: components["schemas"]["Audience"];
-            /** @description The main text, and the body of the email */
-            email: string;
+            /** @description The main text, and the body of the email: lines of text, or a formatted document */
+            email: string | components["schemas"]["Formatted"];
+            /** @description That go with the email, those shown in it among them */
+            files?: components["schemas"]["File"][];
             /** @description Use only the first usable address of each channel */
             firstOnly: boolean;
             /** @description The text no longer follows the email */
@@ -1416,6 +1504,7 @@ export interface components {
             unwished?: boolean;
             /** @enum {string} */
             urgency: "routine" | "timely" | "emergency";
+            voice?: components["schemas"]["Voice"];
         };
         DraftView: {
             author: string;
@@ -1541,6 +1630,18 @@ export interface components {
             /** Format: int64 */
             waiting: number;
         };
+        File: {
+            /** @description SHA-256 of the content */
+            hash: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description Bytes
+             */
+            size: number;
+            /** @description Media type */
+            type: string;
+        };
         "Fill-groupRequest": {
             /**
              * Format: int64
@@ -1568,6 +1669,11 @@ export interface components {
             replacement: string;
             /** Format: int64 */
             times: number;
+        };
+        Formatted: {
+            content: components["schemas"]["Node"][];
+            /** @enum {string} */
+            type: "doc";
         };
         Found: {
             /** @description The mailbox, or the number in E.164, if it is one */
@@ -1874,6 +1980,14 @@ export interface components {
             sheet?: string;
             value?: string;
         };
+        ItemFile: {
+            name: string;
+            /** @description It is shown within the email */
+            shown: boolean;
+            /** Format: int64 */
+            size: number;
+            type: string;
+        };
         "Keep-filterRequest": {
             name: string;
             rule: components["schemas"]["Condition"][];
@@ -1937,6 +2051,11 @@ export interface components {
             /** @description What means nobody, or nobody for sure */
             unclear: components["schemas"]["Found"][];
         };
+        ListenRequest: {
+            /** @description BCP 47; absent is the organisation's */
+            language?: string;
+            text: string;
+        };
         LoadView: {
             /** Format: int64 */
             emergency: number;
@@ -1978,6 +2097,11 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+        };
+        Mark: {
+            attrs?: components["schemas"]["Attrs"];
+            /** @enum {string} */
+            type: "bold" | "italic" | "link";
         };
         "Match-peopleRequest": {
             text: string;
@@ -2074,6 +2198,14 @@ export interface components {
             id: number;
             name: string;
         };
+        Node: {
+            attrs?: components["schemas"]["Attrs"];
+            content?: components["schemas"]["Node"][];
+            marks?: components["schemas"]["Mark"][];
+            text?: string;
+            /** @enum {string} */
+            type: "paragraph" | "heading" | "bulletList" | "orderedList" | "listItem" | "image" | "text" | "hardBreak";
+        };
         OfferedAccount: {
             duty: string;
             login: string;
@@ -2155,6 +2287,16 @@ export interface components {
             recipients: number;
             /** @description The part that already holds everybody in it */
             within: string;
+        };
+        PasteRequest: {
+            html?: string;
+            /** @description When there is no HTML */
+            text?: string;
+        };
+        Pasted: {
+            content: string | components["schemas"]["Formatted"];
+            /** @description What was not kept, in words */
+            dropped: string[];
         };
         PeopleView: {
             /** Format: int64 */
@@ -2289,6 +2431,8 @@ export interface components {
             channel: "email" | "text" | "voice";
             /** @description The name or the number that they see */
             from: string;
+            /** @description Of a formatted email: only what the editor can write, escaped */
+            html?: string;
             /** Format: int64 */
             parts: number;
             /** Format: int64 */
@@ -2481,6 +2625,8 @@ export interface components {
             login: string;
             name: string;
             organisation: string;
+            /** @description Whether a text can be heard here before it is sent */
+            readsAloud: boolean;
             /** @description What the account may do */
             rights: string[];
             /** @description Where it may do it */
@@ -2715,6 +2861,23 @@ export interface components {
              */
             people: number;
         };
+        Uploaded: {
+            /** @description SHA-256 of the content */
+            hash: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description Of a recording (WAV)
+             */
+            seconds: number;
+            /**
+             * Format: int64
+             * @description Bytes
+             */
+            size: number;
+            /** @description Media type */
+            type: string;
+        };
         UseView: {
             /** @description Kept filters that look at it */
             filters: string[];
@@ -2745,6 +2908,29 @@ export interface components {
             until: string;
             /** @description The page's words in their language */
             words: components["schemas"]["Words"];
+        };
+        Voice: {
+            /**
+             * @description Says that it was understood
+             * @enum {string}
+             */
+            confirmKey?: "0" | "1" | "2" | "3" | "4" | "5" | "6" | "7" | "8" | "9" | "*" | "#" | "";
+            /** @description The call no longer reads the text aloud, but what stands here */
+            own?: boolean;
+            /** @description To play instead of reading aloud */
+            recording?: components["schemas"]["File"];
+            /**
+             * @description Hears it again
+             * @enum {string}
+             */
+            repeatKey?: "0" | "1" | "2" | "3" | "4" | "5" | "6" | "7" | "8" | "9" | "*" | "#" | "";
+            /**
+             * Format: int64
+             * @description The length of the recording
+             */
+            seconds?: number;
+            /** @description To read aloud when own is set and there is no recording */
+            text?: string;
         };
         WaitingView: {
             /** Format: date-time */
@@ -3178,6 +3364,7 @@ export interface operations {
             /** @description The file */
             200: {
                 headers: {
+                    "Cache-Control"?: string;
                     "Content-Disposition"?: string;
                     "Content-Type"?: string;
                     [name: string]: unknown;
@@ -3213,6 +3400,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-file": {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Uploaded"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             /** @description Error */
@@ -3978,12 +4234,49 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Cache-Control"?: string;
                     "Content-Disposition"?: string;
                     "Content-Type"?: string;
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    listen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListenRequest"];
+            };
+        };
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": string;
                 };
             };
             /** @description Error */
@@ -4296,6 +4589,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoppedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    paste: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasteRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pasted"];
                 };
             };
             /** @description Error */

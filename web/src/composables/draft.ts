@@ -61,6 +61,8 @@ export function useDraft(made: (id: number) => void) {
     delete draft.sendAt
     delete draft.unwished
     delete draft.spare
+    delete draft.files
+    delete draft.voice
     Object.assign(draft, structuredClone(from))
     dirty.value = false
     queueMicrotask(() => (quiet = false))

@@ -65,3 +65,10 @@ export const stateWords: Record<DeliveryState, string> = {
   expired: 'too late',
   stopped: 'stopped',
 }
+
+/** A number of bytes the way people read it. */
+export function bytes(n: number): string {
+  if (n < 1000) return count(n, 'byte', 'bytes')
+  if (n < 1_000_000) return `${Math.round(n / 1000)} kB`
+  return `${(n / 1_000_000).toFixed(1)} MB`
+}

@@ -1,25 +1,59 @@
 <script setup lang="ts">
-/** The fields that can be put into a text. */
-defineProps<{ fields: string[] }>()
-const emit = defineEmits<{ insert: [name: string] }>()
+import { computed, ref } from 'vue'
+
+/** The fields that can be put into a text, with words for when nothing fills them. */
+const props = defineProps<{ fields: string[] }>()
+const emit = defineEmits<{ insert: [text: string] }>()
+
+const atHand = 4
+const open = ref(false)
+const name = ref('')
+const otherwise = ref('')
+const chosen = computed(() => name.value || props.fields[0] || '')
+
+const field = (of: string, words: string) => (words ? `{{${of}, else ${words}}}` : `{{${of}}}`)
+
+function insert() {
+  emit('insert', field(chosen.value, otherwise.value.trim()))
+  otherwise.value = ''
+}
 </script>
 
 <template>
   <div class="fields small">
     <span class="quiet">Insert:</span>
-    <button v-for="f in fields" :key="f" class="field" @click="emit('insert', f)">{{ f }}</button>
+    <button v-for="f in fields.slice(0, atHand)" :key="f" class="chip" @click="emit('insert', field(f, ''))">
+      {{ f }}
+    </button>
+    <button class="link" :aria-expanded="open" @click="open = !open">
+      {{ open ? 'Fewer' : 'More fields' }}
+    </button>
+    <form v-if="open" @submit.prevent="insert">
+      <select :value="chosen" aria-label="Field" @change="name = ($event.target as HTMLSelectElement).value">
+        <option v-for="f in fields" :key="f">{{ f }}</option>
+      </select>
+      <label
+        >or, if there is nothing to fill it, <input v-model="otherwise" placeholder="other words" size="14"
+      /></label>
+      <button type="submit" class="link">Insert</button>
+    </form>
   </div>
 </template>
 
 <style scoped>
-.fields {
+.fields,
+form {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 6px;
   align-items: baseline;
 }
 
-.field {
+form {
+  width: 100%;
+}
+
+.chip {
   border: 0;
   border-radius: 3px;
   background: #e3edf0;
@@ -30,7 +64,16 @@ const emit = defineEmits<{ insert: [name: string] }>()
   cursor: pointer;
 }
 
-.field:hover {
+.chip:hover {
   background: #d0e0e5;
+}
+
+select,
+input {
+  font: inherit;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  background: var(--sheet);
+  padding: 1px 5px;
 }
 </style>

@@ -94,7 +94,10 @@ function choose(id: number) {
           <span v-if="d.shared">shared with {{ count(d.shared, 'other', 'others') }}</span>
         </div>
         <b v-if="d.subject" dir="auto" class="subject">{{ d.subject }}</b>
-        <p dir="auto" class="said">{{ d.body }}</p>
+        <!-- eslint-disable-next-line vue/no-v-html -- the server writes it from a document, with everything escaped -->
+        <div v-if="d.html" class="said formatted" v-html="d.html" />
+        <p v-else-if="d.body" dir="auto" class="said">{{ d.body }}</p>
+        <p v-else class="said quiet">The recording is played.</p>
       </article>
       <footer class="small quiet">
         {{ data.why }}<template v-if="data.speaks"> Reads {{ data.speaks }}.</template>
@@ -148,6 +151,20 @@ article {
   margin-top: 3px;
   max-height: 210px;
   overflow: auto;
+}
+
+.formatted {
+  white-space: normal;
+}
+
+.formatted :deep(h2),
+.formatted :deep(h3) {
+  font-size: 15px;
+}
+
+.formatted :deep(ul),
+.formatted :deep(ol) {
+  padding-inline-start: 22px;
 }
 
 footer {

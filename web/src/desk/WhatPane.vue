@@ -1,29 +1,34 @@
 <script setup lang="ts">
-import { computed, nextTick, useTemplateRef } from 'vue'
-import type { Channel, Draft, Plan } from '@/api/client'
-import { count, people, thousands } from '@/composables/words'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import { api, asFile, take, type Channel, type Draft, type Plan, type Schemas } from '@/api/client'
+import { plainOf } from '@/composables/rich'
+import { useSession } from '@/composables/session'
+import { people, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
+import SayNote from '@/components/SayNote.vue'
 import FieldChips from './FieldChips.vue'
+import FileList from './FileList.vue'
+import RichEditor from './RichEditor.vue'
+import TextMeter from './TextMeter.vue'
+import VoiceFace from './VoiceFace.vue'
 
-const props = defineProps<{ plan?: Plan; fields: string[]; stale: boolean }>()
+const props = defineProps<{ plan?: Plan; stale: boolean }>()
 const draft = defineModel<Draft>('draft', { required: true })
+const { data: session } = useSession()
+const fields = computed(() => session.value?.fields ?? [])
 
-interface Area {
-  $el: HTMLElement
-}
-
-const email = useTemplateRef<Area>('email')
-const text = useTemplateRef<Area>('text')
+const email = useTemplateRef<InstanceType<typeof RichEditor>>('email')
+const text = useTemplateRef<InstanceType<typeof RichEditor>>('text')
 
 const carried = (c: Channel) => props.plan?.channels.find((one) => one.channel === c)
 const goesTo = (c: Channel) =>
   carried(c) ? `goes to ${people(carried(c)?.people ?? 0)}` : 'goes to nobody as it stands'
 
 const textShown = computed({
-  get: () => (draft.value.ownText ? draft.value.text : draft.value.email),
-  set: (value: string) => {
+  get: () => (draft.value.ownText ? draft.value.text : plainOf(draft.value.email)),
+  set: (value: Draft['email']) => {
     draft.value.ownText = true
-    draft.value.text = value
+    draft.value.text = plainOf(value)
   },
 })
 
@@ -32,34 +37,54 @@ function follow() {
   draft.value.text = ''
 }
 
-const meter = computed(() => props.plan?.meter)
-const each = computed(() => {
-  const m = meter.value
-  if (!m || !m.most) return ''
-  return m.least === m.most ? `${count(m.most, 'part', 'parts')} each` : `${m.least} to ${m.most} parts each`
+const problem = ref('')
+
+/** Uploads a file and puts it with the message. */
+async function upload(file: File): Promise<Schemas['Uploaded'] | undefined> {
+  problem.value = ''
+  try {
+    return await take(api.POST('/files', { params: { query: { name: file.name } }, ...asFile(file) }))
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
+
+async function add(file: File) {
+  const added = await upload(file)
+  if (!added) return
+  const { hash, name, type, size } = added
+  put({ hash, name, type, size })
+  return hash
+}
+
+type Kept = Schemas['File']
+const put = (f: Kept) =>
+  (draft.value.files = [...(draft.value.files ?? []).filter((o) => o.hash !== f.hash), f])
+
+// A picture that is taken out of the text is not to stay behind as a file, and
+// one that comes back by undoing brings its file with it.
+const pictures = new Map<string, Kept>()
+const shown = computed(() =>
+  [...JSON.stringify(draft.value.email).matchAll(/file:([0-9a-f]{64})/g)].map((m) => m[1]!),
+)
+watch(shown, (now, before) => {
+  const files = draft.value.files ?? []
+  for (const f of files) if (now.includes(f.hash)) pictures.set(f.hash, f)
+  for (const hash of now) {
+    const known = pictures.get(hash)
+    if (known && !files.includes(known)) put(known)
+  }
+  const out = before.filter((hash) => !now.includes(hash))
+  if (!out.length) return
+  const left = (draft.value.files ?? []).filter((f) => !out.includes(f.hash))
+  if (left.length) draft.value.files = left
+  else delete draft.value.files
 })
-const forcing = computed(() => meter.value?.forces ?? [])
-const swappable = computed(() => forcing.value.filter((f) => f.replacement))
-
-function swap() {
-  if (meter.value) textShown.value = meter.value.swapped
-}
-
-/** Puts a field where the cursor stands. */
-async function insert(where: Area | null, name: string, write: (value: string) => void, value: string) {
-  const area = where?.$el.querySelector('textarea')
-  const from = area?.selectionStart ?? value.length
-  const to = area?.selectionEnd ?? from
-  const field = `{{${name}}}`
-  write(value.slice(0, from) + field + value.slice(to))
-  await nextTick()
-  area?.focus()
-  area?.setSelectionRange(from + field.length, from + field.length)
-}
 </script>
 
 <template>
   <section class="what" aria-label="What">
+    <SayNote v-if="problem" kind="bad">{{ problem }}</SayNote>
     <article class="face sheet">
       <header>
         <ChannelMark channel="email" />
@@ -74,18 +99,16 @@ async function insert(where: Area | null, name: string, write: (value: string) =
           dir="auto"
           maxlength="300"
         />
-        <v-textarea
+        <RichEditor
           ref="email"
           v-model="draft.email"
-          class="main"
+          label="Email"
           placeholder="Write the message here. Text and voice follow it until you edit them."
-          aria-label="Email"
-          dir="auto"
-          auto-grow
-          rows="7"
-          max-rows="16"
+          :fields="fields"
+          :upload="add"
         />
-        <FieldChips :fields="fields" @insert="insert(email, $event, (v) => (draft.email = v), draft.email)" />
+        <FieldChips :fields="fields" @insert="email?.insert($event)" />
+        <FileList v-model="draft" @add="add" />
       </div>
     </article>
 
@@ -100,74 +123,33 @@ async function insert(where: Area | null, name: string, write: (value: string) =
         >
       </header>
       <div class="in">
-        <v-textarea
+        <RichEditor
           ref="text"
           v-model="textShown"
+          label="Text"
           placeholder="A short text"
-          aria-label="Text"
-          dir="auto"
-          auto-grow
-          rows="2"
-          max-rows="8"
-          :class="{ following: !draft.ownText }"
+          plain
+          :fields="fields"
+          :following="!draft.ownText"
         />
-        <FieldChips :fields="fields" @insert="insert(text, $event, (v) => (textShown = v), textShown)" />
-        <div v-if="meter && meter.most" class="meter small" :class="{ stale }" role="status">
-          <b>{{ each }}</b>
-          <span>{{ meter.alphabet === 'gsm7' ? 'short alphabet' : 'long alphabet' }}</span>
-          <span>{{ meter.room }} left in the last part</span>
-          <span v-if="carried('text')"
-            >{{ count(meter.total, 'part', 'parts') }} in all, {{ carried('text')?.cost }}</span
-          >
-          <span v-else>nobody gets it by text yet</span>
-        </div>
-        <div v-if="forcing.length" class="tip small">
-          <span>
-            <template v-for="(f, i) in forcing.slice(0, 6)" :key="f.character"
-              ><template v-if="i">, </template
-              ><bdi
-                >“<b>{{ f.character }}</b
-                >”</bdi
-              ><template v-if="f.times > 1"> ×{{ f.times }}</template></template
-            ><template v-if="forcing.length > 6"> and {{ forcing.length - 6 }} more</template>
-            {{ forcing.length === 1 && forcing[0]?.times === 1 ? 'needs' : 'need' }} the long alphabet, which
-            holds less than half as much.
-            <template v-if="meter?.saves"
-              >Plain characters in their place save {{ count(meter.saves, 'part', 'parts') }}.</template
-            >
-            <template v-else-if="swappable.length < forcing.length"
-              >Not all of them have a plain replacement.</template
-            >
-          </span>
-          <button
-            v-if="swappable.length && meter && meter.swapped !== textShown.trim()"
-            class="link"
-            @click="swap"
-          >
-            Swap
-            {{
-              swappable
-                .map((f) => `${f.character} for ${f.replacement}`)
-                .slice(0, 3)
-                .join(', ')
-            }}
-          </button>
-        </div>
+        <FieldChips :fields="fields" @insert="text?.insert($event)" />
+        <TextMeter v-if="plan" :plan="plan" :text="textShown" :stale="stale" @swap="textShown = $event" />
       </div>
     </article>
 
-    <article class="face sheet">
-      <header>
-        <ChannelMark channel="voice" />
-        <h2>Voice</h2>
-        <span class="quiet small push" :class="{ stale }">{{ goesTo('voice') }}</span>
-        <span class="quiet small"
-          >· the text, read aloud<template v-if="carried('voice')"
-            >, about {{ thousands(carried('voice')?.seconds ?? 0) }} s, {{ carried('voice')?.cost }}</template
-          ></span
-        >
-      </header>
-    </article>
+    <VoiceFace
+      v-model="draft"
+      :goes="goesTo('voice')"
+      :takes="
+        carried('voice')
+          ? `about ${thousands(carried('voice')?.seconds ?? 0)} s, ${carried('voice')?.cost}`
+          : ''
+      "
+      :fields="fields"
+      :text="textShown"
+      :stale="stale"
+      :upload="upload"
+    />
   </section>
 </template>
 
@@ -179,57 +161,7 @@ async function insert(where: Area | null, name: string, write: (value: string) =
   gap: 8px;
 }
 
-header {
-  display: flex;
-  align-items: center;
-  flex-wrap: wrap;
-  gap: 2px 8px;
-  padding: 7px 11px;
-}
-
-h2 {
-  font-size: 13.5px;
-}
-
-.in {
-  border-top: 1px solid var(--hair);
-  padding: 9px 10px;
-  display: flex;
-  flex-direction: column;
-  gap: 7px;
-}
-
-.main :deep(textarea) {
-  min-height: 150px;
-}
-
-.following :deep(textarea) {
-  color: var(--ink2);
-}
-
-.meter {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 14px;
-  color: var(--ink2);
-  font-variant-numeric: tabular-nums;
-}
-
-.meter b {
-  color: var(--ink);
-}
-
 .stale {
   opacity: 0.7;
-}
-
-.tip {
-  background: var(--lampsoft);
-  border-left: 3px solid var(--lamp);
-  border-radius: 0 4px 4px 0;
-  padding: 5px 9px;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 10px;
 }
 </style>

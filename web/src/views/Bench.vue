@@ -3,7 +3,7 @@ import { computed, ref, watchEffect } from 'vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take, type Channel } from '@/api/client'
 import { useTimes } from '@/composables/session'
-import { count } from '@/composables/words'
+import { bytes, count } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import EmptyNote from '@/components/EmptyNote.vue'
 import FindBox from '@/components/FindBox.vue'
@@ -109,6 +109,7 @@ const flip = useMutation({
               <span class="push">{{ times.moment(i.at) }}</span>
             </header>
             <p dir="auto" class="said">{{ i.body }}</p>
+            <footer v-if="i.call" class="small quiet">{{ i.call }}</footer>
             <footer v-if="i.parts.length > 1" class="small quiet">
               carried in {{ i.parts.length }} parts
             </footer>
@@ -137,6 +138,15 @@ const flip = useMutation({
             <div class="small quiet">to {{ i.address }}</div>
           </header>
           <p dir="auto" class="said">{{ i.body }}</p>
+          <footer v-if="i.html || i.files?.length" class="small quiet">
+            <template v-if="i.html">with its formatting as HTML beside this plain text</template>
+            <div v-for="f in i.files" :key="f.name">
+              <b
+                ><bdi>{{ f.name }}</bdi></b
+              >
+              {{ f.shown ? 'shown in it' : 'attached' }}, {{ bytes(f.size) }}
+            </div>
+          </footer>
         </article>
       </section>
       <EmptyNote v-else title="Choose somebody"

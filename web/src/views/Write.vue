@@ -6,7 +6,7 @@ import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
 import { keptWords, useDraft } from '@/composables/draft'
 import { usePlan } from '@/composables/plan'
-import { useRights, useSession } from '@/composables/session'
+import { useRights } from '@/composables/session'
 import { people } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
@@ -21,7 +21,6 @@ const props = defineProps<{ id: string }>()
 const route = useRoute()
 const router = useRouter()
 const client = useQueryClient()
-const { data: session } = useSession()
 const may = useRights()
 
 const desk = useDraft((id) => void router.replace({ name: 'write', params: { id }, query: {} }))
@@ -140,7 +139,7 @@ const revisionNote = toRef(desk.problem)
         class="pane"
         @over="figure = overLimit"
       />
-      <WhatPane :draft="draft" :plan="plan" :fields="session?.fields ?? []" :stale="stale" class="pane mid" />
+      <WhatPane :draft="draft" :plan="plan" :stale="stale" class="pane mid" />
       <ReachPane
         v-if="plan"
         v-model:figure="figure"

@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { mdiClose } from '@mdi/js'
+import type { Draft } from '@/api/client'
+import { bytes } from '@/composables/words'
+
+/** The files that go with an email. */
+const draft = defineModel<Draft>({ required: true })
+const emit = defineEmits<{ add: [file: File] }>()
+
+const files = computed(() => draft.value.files ?? [])
+const total = computed(() => files.value.reduce((n, f) => n + f.size, 0))
+const shown = (hash: string) => JSON.stringify(draft.value.email).includes(`file:${hash}`)
+
+function picked(event: Event) {
+  const input = event.target as HTMLInputElement
+  for (const file of input.files ?? []) emit('add', file)
+  input.value = ''
+}
+
+function drop(hash: string) {
+  const left = files.value.filter((f) => f.hash !== hash)
+  if (left.length) draft.value.files = left
+  else delete draft.value.files
+}
+</script>
+
+<template>
+  <div class="files small">
+    <label class="link"
+      >Add files<input type="file" multiple aria-label="Add files" @change="picked"
+    /></label>
+    <span v-for="f in files" :key="f.hash" class="file">
+      <a :href="`/api/files/${f.hash}`" target="_blank"
+        ><bdi>{{ f.name }}</bdi></a
+      >
+      <span class="quiet">{{ bytes(f.size) }}</span>
+      <span v-if="shown(f.hash)" class="quiet">in the text</span>
+      <button v-else :aria-label="`Take away ${f.name}`" @click="drop(f.hash)">
+        <v-icon :icon="mdiClose" size="13" />
+      </button>
+    </span>
+    <span v-if="files.length > 1" class="quiet">{{ files.length }} files, {{ bytes(total) }}</span>
+  </div>
+</template>
+
+<style scoped>
+.files {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 4px 10px;
+}
+
+.files label input {
+  position: absolute;
+  width: 1px;
+  opacity: 0;
+}
+
+.files label:focus-within {
+  outline: 2px solid var(--deep2);
+}
+
+.file {
+  display: inline-flex;
+  align-items: baseline;
+  gap: 5px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  padding: 1px 7px;
+  max-width: 100%;
+}
+
+.file a {
+  color: var(--ink);
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+
+.file button {
+  border: 0;
+  background: none;
+  padding: 0;
+  color: var(--ink2);
+  cursor: pointer;
+}
+</style>

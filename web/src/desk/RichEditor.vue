@@ -1,0 +1,386 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import { EditorContent, useEditor } from '@tiptap/vue-3'
+import { Document } from '@tiptap/extension-document'
+import { Paragraph } from '@tiptap/extension-paragraph'
+import { Text } from '@tiptap/extension-text'
+import { HardBreak } from '@tiptap/extension-hard-break'
+import { Heading } from '@tiptap/extension-heading'
+import { BulletList, ListItem, ListKeymap, OrderedList } from '@tiptap/extension-list'
+import { Bold } from '@tiptap/extension-bold'
+import { Italic } from '@tiptap/extension-italic'
+import { Link } from '@tiptap/extension-link'
+import { Image } from '@tiptap/extension-image'
+import { Placeholder, UndoRedo } from '@tiptap/extensions'
+import {
+  mdiFormatBold,
+  mdiFormatSize,
+  mdiFormatItalic,
+  mdiFormatListBulleted,
+  mdiFormatListNumbered,
+  mdiImageOutline,
+  mdiLinkVariant,
+} from '@mdi/js'
+import { api, take } from '@/api/client'
+import { fromEditor, toEditor, type Body } from '@/composables/rich'
+import { FieldMarks } from './fieldMarks'
+
+/** Text with fields in it; with formatting unless it is plain. */
+const body = defineModel<Body>({ required: true })
+const props = defineProps<{
+  label: string
+  placeholder?: string
+  plain?: boolean
+  fields: string[]
+  following?: boolean
+  /** Uploads a picture and returns the hash of its file. */
+  upload?: (file: File) => Promise<string | undefined>
+}>()
+
+const said = ref('')
+const linking = ref<string>()
+
+const Picture = Image.extend({
+  renderHTML({ HTMLAttributes }) {
+    const { src, ...rest } = HTMLAttributes as { src: string }
+    return ['img', { ...rest, src: src.replace(/^file:/, '/api/files/') }]
+  },
+})
+
+// Ctrl+Enter belongs to the final check.
+const LineBreak = HardBreak.extend({
+  addKeyboardShortcuts() {
+    return { 'Shift-Enter': () => this.editor.commands.setHardBreak() }
+  },
+})
+
+const editor = useEditor({
+  content: toEditor(body.value),
+  extensions: [
+    Document,
+    Paragraph,
+    Text,
+    UndoRedo,
+    Placeholder.configure({ placeholder: props.placeholder ?? '' }),
+    FieldMarks.configure({ known: () => props.fields }),
+    ...(props.plain
+      ? []
+      : [
+          LineBreak,
+          Heading.configure({ levels: [2, 3] }),
+          BulletList,
+          OrderedList,
+          ListItem,
+          ListKeymap,
+          Bold,
+          Italic,
+          Link.configure({ openOnClick: false, protocols: ['mailto', 'tel'] }),
+          Picture,
+        ]),
+  ],
+  editorProps: {
+    attributes: {
+      'aria-label': props.label,
+      'aria-multiline': 'true',
+      role: 'textbox',
+      dir: 'auto',
+      spellcheck: 'true',
+    },
+    handlePaste: (_view, event) => pasted(event),
+  },
+  onUpdate: ({ editor: e }) => {
+    said.value = ''
+    body.value = fromEditor(e.getJSON())
+  },
+})
+
+// What changes elsewhere, or is followed, is shown; what was typed here is not touched.
+watch(body, (now) => {
+  const e = editor.value
+  if (!e || JSON.stringify(now) === JSON.stringify(fromEditor(e.getJSON()))) return
+  e.commands.setContent(toEditor(now), { emitUpdate: false })
+})
+watch(
+  () => props.fields,
+  () => editor.value?.view.dispatch(editor.value.state.tr),
+)
+
+function pasted(event: ClipboardEvent): boolean {
+  const data = event.clipboardData
+  const picture = [...(data?.files ?? [])].find((f) => f.type.startsWith('image/'))
+  if (picture && props.upload && !props.plain) {
+    void addPicture(picture)
+    return true
+  }
+  const html = data?.getData('text/html') ?? ''
+  if (!data || html.includes('data-pm-slice')) return false // copied from an editor of ours
+  const text = data.getData('text/plain')
+  void clean(props.plain || !html ? { text } : { html })
+  return true
+}
+
+async function clean(what: { html?: string; text?: string }) {
+  try {
+    const cleaned = await take(api.POST('/paste', { body: what }))
+    const content = toEditor(cleaned.content).content ?? []
+    const inline =
+      content.length === 1 && content[0]?.type === 'paragraph' ? (content[0].content ?? []) : content
+    editor.value?.chain().focus().insertContent(inline).run()
+    said.value = cleaned.dropped.length ? `Pasted without ${cleaned.dropped.join(', ')}.` : ''
+  } catch (error) {
+    said.value = `Nothing was pasted: ${(error as Error).message}`
+  }
+}
+
+async function addPicture(file: File | undefined) {
+  if (!file) return
+  const hash = await props.upload?.(file)
+  if (hash)
+    editor.value
+      ?.chain()
+      .focus()
+      .setImage({ src: `file:${hash}`, alt: file.name })
+      .run()
+}
+
+function link() {
+  if (linking.value === undefined) {
+    linking.value = (editor.value?.getAttributes('link').href as string | undefined) ?? 'https://'
+    return
+  }
+  const href = linking.value.trim()
+  linking.value = undefined
+  const chain = editor.value?.chain().focus().extendMarkRange('link')
+  if (!href || href === 'https://') chain?.unsetLink().run()
+  else if (editor.value?.state.selection.empty && !editor.value.isActive('link'))
+    chain?.insertContent({ type: 'text', text: href, marks: [{ type: 'link', attrs: { href } }] }).run()
+  else chain?.setLink({ href }).run()
+}
+
+type Tool = { icon: string; label: string; on: () => boolean; act: () => void }
+const active = (name: string, a?: object) => editor.value?.isActive(name, a) ?? false
+const tools: Tool[] = [
+  {
+    icon: mdiFormatBold,
+    label: 'Bold',
+    on: () => active('bold'),
+    act: () => editor.value?.chain().focus().toggleBold().run(),
+  },
+  {
+    icon: mdiFormatItalic,
+    label: 'Italic',
+    on: () => active('italic'),
+    act: () => editor.value?.chain().focus().toggleItalic().run(),
+  },
+  {
+    icon: mdiFormatSize,
+    label: 'Heading',
+    on: () => active('heading'),
+    act: () =>
+      editor.value
+        ?.chain()
+        .focus()
+        .toggleHeading({
+          level: active('heading', { level: 2 }) ? 3 : active('heading', { level: 3 }) ? 3 : 2,
+        })
+        .run(),
+  },
+  {
+    icon: mdiFormatListBulleted,
+    label: 'List',
+    on: () => active('bulletList'),
+    act: () => editor.value?.chain().focus().toggleBulletList().run(),
+  },
+  {
+    icon: mdiFormatListNumbered,
+    label: 'Numbered list',
+    on: () => active('orderedList'),
+    act: () => editor.value?.chain().focus().toggleOrderedList().run(),
+  },
+]
+
+/** Puts text where the cursor stands. */
+function insert(text: string) {
+  editor.value?.chain().focus().insertContent({ type: 'text', text }).run()
+}
+
+defineExpose({ insert })
+</script>
+
+<template>
+  <div class="rich" :class="{ plain, following }">
+    <div v-if="!plain && editor" class="tools" role="toolbar" :aria-label="`Formatting of ${label}`">
+      <button
+        v-for="t in tools"
+        :key="t.label"
+        type="button"
+        :aria-label="t.label"
+        :title="t.label"
+        :aria-pressed="t.on()"
+        @click="t.act()"
+      >
+        <v-icon :icon="t.icon" size="18" />
+      </button>
+      <button type="button" aria-label="Link" title="Link" :aria-pressed="active('link')" @click="link">
+        <v-icon :icon="mdiLinkVariant" size="18" />
+      </button>
+      <label v-if="upload" title="Picture">
+        <v-icon :icon="mdiImageOutline" size="18" />
+        <input
+          type="file"
+          accept="image/*"
+          aria-label="Picture"
+          @change="addPicture(($event.target as HTMLInputElement).files?.[0])"
+        />
+      </label>
+      <form
+        v-if="linking !== undefined"
+        class="to"
+        @submit.prevent="link"
+        @keydown.esc.stop="linking = undefined"
+      >
+        <input v-model="linking" aria-label="Where the link leads" size="28" spellcheck="false" />
+        <button type="submit" class="link small">Set</button>
+      </form>
+    </div>
+    <EditorContent :editor="editor" class="area" />
+    <p v-if="said" class="small quiet said" role="status">{{ said }}</p>
+  </div>
+</template>
+
+<style scoped>
+.rich {
+  border: 1px solid #8fa5ae;
+  border-radius: 6px;
+  background: var(--sheet);
+}
+
+.rich:focus-within {
+  outline: 2px solid var(--deep2);
+  outline-offset: 1px;
+}
+
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 2px;
+  padding: 3px 5px;
+  border-bottom: 1px solid var(--hair);
+}
+
+.tools button:not(.link),
+.tools label {
+  border: 0;
+  border-radius: 4px;
+  background: none;
+  color: var(--ink2);
+  padding: 3px 5px;
+  line-height: 1;
+  cursor: pointer;
+}
+
+.tools button[aria-pressed='true'] {
+  background: #dbe7eb;
+  color: var(--ink);
+}
+
+.tools label:focus-within {
+  outline: 2px solid var(--deep2);
+}
+
+.tools label input {
+  position: absolute;
+  width: 1px;
+  opacity: 0;
+}
+
+.to {
+  display: flex;
+  gap: 6px;
+  margin-inline-start: 6px;
+}
+
+.to input {
+  font: inherit;
+  font-size: 12.5px;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  padding: 1px 6px;
+}
+
+.area :deep(.tiptap) {
+  min-height: 150px;
+  max-height: 420px;
+  overflow-y: auto;
+  padding: 9px 10px;
+  outline: none;
+  overflow-wrap: anywhere;
+  white-space: pre-wrap;
+  line-height: 1.5;
+}
+
+.plain .area :deep(.tiptap) {
+  min-height: 38px;
+  max-height: 210px;
+}
+
+.following .area :deep(.tiptap) {
+  color: var(--ink2);
+}
+
+.area :deep(p) {
+  margin: 0;
+}
+
+.area :deep(h2) {
+  font-size: 17px;
+  margin: 10px 0 3px;
+}
+
+.area :deep(h3) {
+  font-size: 15px;
+  margin: 10px 0 3px;
+}
+
+.area :deep(ul),
+.area :deep(ol) {
+  margin: 4px 0;
+  padding-inline-start: 24px;
+}
+
+.area :deep(img) {
+  max-width: 100%;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+}
+
+.area :deep(a) {
+  color: var(--deep2);
+}
+
+.area :deep(.filled) {
+  border-radius: 3px;
+  background: #e3edf0;
+  color: var(--deep2);
+  font-weight: 600;
+}
+
+.area :deep(.filled.unknown) {
+  background: none;
+  color: var(--brick);
+  text-decoration: underline wavy;
+}
+
+.area :deep(p.is-editor-empty:first-child::before) {
+  content: attr(data-placeholder);
+  float: inline-start;
+  height: 0;
+  color: var(--ink3);
+  pointer-events: none;
+}
+
+.said {
+  padding: 0 10px 6px;
+}
+</style>

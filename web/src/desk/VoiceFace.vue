@@ -1,0 +1,196 @@
+<script setup lang="ts">
+import { computed, onUnmounted, ref } from 'vue'
+import { api, ApiError, type Draft, type Schemas } from '@/api/client'
+import { plainOf } from '@/composables/rich'
+import { useSession } from '@/composables/session'
+import ChannelMark from '@/components/ChannelMark.vue'
+import SayNote from '@/components/SayNote.vue'
+import FieldChips from './FieldChips.vue'
+import RichEditor from './RichEditor.vue'
+
+/** What a call says: the text read aloud, words of its own, or a recording. */
+const draft = defineModel<Draft>({ required: true })
+const props = defineProps<{
+  goes: string
+  takes: string
+  fields: string[]
+  text: string
+  stale: boolean
+  upload: (file: File) => Promise<Schemas['Uploaded'] | undefined>
+}>()
+
+const { data: session } = useSession()
+const open = ref(false)
+const editor = ref<InstanceType<typeof RichEditor>>()
+const voice = computed(() => draft.value.voice ?? {})
+const keys = [...'123456789*0#']
+
+function change(to: Partial<Schemas['Voice']>) {
+  const next = { ...voice.value, ...to }
+  for (const key of Object.keys(next) as (keyof typeof next)[]) if (!next[key]) delete next[key]
+  if (Object.keys(next).length) draft.value.voice = next
+  else delete draft.value.voice
+}
+
+const words = computed({
+  get: () => (voice.value.own ? (voice.value.text ?? '') : props.text),
+  set: (value: Draft['email']) => change({ own: true, text: plainOf(value) }),
+})
+
+const how = computed(() => {
+  if (voice.value.recording) return 'plays a recording'
+  return voice.value.own ? 'reads its own words aloud' : 'the text, read aloud'
+})
+
+const problem = ref('')
+const playing = ref<HTMLAudioElement>()
+
+async function listen() {
+  if (playing.value) return stop()
+  problem.value = ''
+  let url = voice.value.recording ? `/api/files/${voice.value.recording.hash}` : ''
+  if (!url) {
+    const { data, response, error } = await api.POST('/listen', {
+      body: { text: words.value.trim() },
+      parseAs: 'blob',
+    })
+    if (!response.ok) {
+      problem.value = new ApiError(response.status, error?.detail ?? 'It cannot be heard just now.').message
+      return
+    }
+    url = URL.createObjectURL(data as Blob)
+  }
+  const sound = new Audio(url)
+  sound.onended = stop
+  playing.value = sound
+  await sound.play().catch(() => stop())
+}
+
+function stop() {
+  playing.value?.pause()
+  playing.value = undefined
+}
+onUnmounted(stop)
+
+async function record(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (!file) return
+  const added = await props.upload(file)
+  if (!added) return
+  problem.value = ''
+  if (added.type !== 'audio/wav' || !added.seconds) {
+    problem.value = `${added.name} cannot be played by a call. Save it as WAV and add it again.`
+    return
+  }
+  const { hash, name, type, size, seconds } = added
+  change({ recording: { hash, name, type, size }, seconds })
+}
+
+const value = (event: Event) => (event.target as HTMLSelectElement).value as '' | '1'
+</script>
+
+<template>
+  <article class="face sheet">
+    <header>
+      <ChannelMark channel="voice" />
+      <h2>Voice</h2>
+      <span class="quiet small push" :class="{ stale }">{{ goes }}</span>
+      <span class="quiet small"
+        >· {{ how }}<template v-if="takes">, {{ takes }}</template></span
+      >
+      <button v-if="words.trim() || voice.recording" class="link small" @click="listen">
+        {{ playing ? 'Stop' : 'Listen' }}
+      </button>
+      <button class="link small" :aria-expanded="open" @click="open = !open">
+        {{ open ? 'Done' : 'Change' }}
+      </button>
+    </header>
+    <SayNote v-if="problem" kind="bad" class="problem">{{ problem }}</SayNote>
+    <div v-if="open" class="in">
+      <template v-if="voice.recording">
+        <p class="small">
+          It plays
+          <b
+            ><bdi>{{ voice.recording.name }}</bdi></b
+          >, {{ voice.seconds }} s, to everybody alike.
+          <button class="link small" @click="change({ recording: undefined, seconds: undefined })">
+            Read aloud instead
+          </button>
+        </p>
+      </template>
+      <template v-else>
+        <RichEditor
+          ref="editor"
+          v-model="words"
+          label="Voice"
+          placeholder="What the call says"
+          plain
+          :fields="fields"
+          :following="!voice.own"
+        />
+        <FieldChips :fields="fields" @insert="editor?.insert($event)" />
+        <p v-if="!session?.readsAloud" class="small quiet">
+          Nothing can be heard here, because espeak-ng is not installed; the carrier still reads it aloud.
+        </p>
+      </template>
+      <div class="keys small">
+        <button v-if="voice.own" class="link small" @click="change({ own: undefined, text: undefined })">
+          Follow the text again
+        </button>
+        <label class="link"
+          >Use a recording (WAV)<input
+            type="file"
+            accept=".wav,audio/wav"
+            aria-label="Recording"
+            @change="record"
+        /></label>
+        <label
+          >Key to hear it again
+          <select :value="voice.repeatKey ?? ''" @change="change({ repeatKey: value($event) })">
+            <option value="">none</option>
+            <option v-for="k in keys" :key="k" :disabled="k === voice.confirmKey">{{ k }}</option>
+          </select></label
+        >
+        <label
+          >Key to confirm
+          <select :value="voice.confirmKey ?? ''" @change="change({ confirmKey: value($event) })">
+            <option value="">none</option>
+            <option v-for="k in keys" :key="k" :disabled="k === voice.repeatKey">{{ k }}</option>
+          </select></label
+        >
+      </div>
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.problem {
+  margin: 0 10px 8px;
+}
+
+.stale {
+  opacity: 0.7;
+}
+
+.keys {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 16px;
+}
+
+.keys label.link input {
+  position: absolute;
+  width: 1px;
+  opacity: 0;
+}
+
+select {
+  font: inherit;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  background: var(--sheet);
+}
+</style>
