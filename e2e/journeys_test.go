@@ -94,8 +94,9 @@ func TestWritingShowsTheConsequencesAndLosesNothing(t *testing.T) {
 	v.until(`!document.querySelector("aside.drawer")`)
 
 	v.clicks("button", "Change steps")
-	v.clicks(`[aria-label="Step of Text"] button`, "^1$")
-	v.sees(".rung:nth-child(1)", "Text")
+	v.element(`[data-channel="text"]`).MustFocus()
+	v.page.Keyboard.MustType(input.ArrowUp)
+	v.sees(".ladder > .rung:nth-child(1)", `Email[\s\S]*Text`)
 	v.sees(".change", "differs from the default")
 
 	v.sees(".kept", "Draft kept")
@@ -107,6 +108,91 @@ func TestWritingShowsTheConsequencesAndLosesNothing(t *testing.T) {
 	assert.Equal(t, "Outing moved", v.value(`input[aria-label="Subject"]`))
 	v.sees(".part", "Junior squads")
 	v.sees(".change", "differs from the default")
+}
+
+func TestAnEmergencyIsConfirmedByItsNumber(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.writes("River", "Leave the boathouse on Friday 26 November 2026. The map is attached.")
+	v.clicks(".urgency button", "mergency")
+	v.sees(".band", "1 person who declined other messages get it|1 person .* get it")
+	v.sees(".say", "Say why it is an emergency")
+	v.type_(`input[aria-label="Why it is an emergency"]`, "Flood warning 14")
+	v.clicks("button", "Send to 5 people…")
+	v.sees(".check li", "5 people get this message")
+	v.sees(".warnings li", "It says “attached”, but no file goes with it")
+	v.sees(".warnings li", "“Friday 26 November 2026” is a Thursday")
+	require.True(t, v.sees(".check button", "Send to 5 people").MustProperty("disabled").Bool())
+	v.type_(`input[aria-label="The number of people"]`, "5")
+	v.clicks(".check button", "Send to 5 people")
+	v.sees(".strip", `Held[\s\S]*River`)
+
+	v.writes("Rota", "Come on Thursday")
+	v.sees(".say button", "“River” goes to 4 of these people too")
+	v.clicks(".time button", "More")
+	v.element(`input[aria-label="Spread over minutes"]`).MustInput("2").MustBlur()
+	v.sees(".time", "about 3 a minute")
+	v.clicks("button", "Send to 4 people…")
+	v.clicks(".warnings li:nth-child(2) button", "Look at it")
+	v.until(`!document.querySelector(".check") && document.activeElement.classList.contains("time")`)
+}
+
+func TestTheAudienceIsSeenThrough(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.writes("Outing", "Dear {{first name, else friend}}, come")
+	v.clicks("button.name", "Junior squads")
+	v.sees("aside.drawer li", "Kinga Zielony")
+	v.clicks("aside.drawer li button", "^Leave out$")
+	v.sees("aside.drawer li.gone", "Zielony|Haddad")
+	v.page.Keyboard.MustType(input.Escape)
+	v.sees(".part.out", "1 person chosen one by one")
+	v.picks("A name to look up", "Piotr Zielony")
+	v.sees(".whybox", "Piotr Zielony.*(Guardian of Kinga|left out)")
+
+	v.clicks(".who button", "From a list or file")
+	v.element(`textarea[aria-label="The list"]`).MustInput("new@example.org; 07700 900418; nobody at all")
+	v.clicks("aside.drawer button", "Look it through")
+	v.sees("aside.drawer", "2 addresses: 1 on the roster, 1 not")
+	v.sees("aside.drawer li", "nobody at all")
+	v.clicks("aside.drawer button", "Add 2 people and addresses")
+	v.sees(".part", "2 addresses from a list")
+
+	v.clicks(".who button", "By a rule")
+	v.clicks("aside.drawer button", "Add a filter")
+	v.element(`select[aria-label="What with"]`).MustSelect("staff")
+	v.clicks("aside.drawer .edit button", "^Add$")
+	v.sees("aside.drawer li", "Naya Osei")
+	v.page.Keyboard.MustType(input.Escape)
+	v.sees(".part .within", "Already included in Coaches")
+}
+
+func TestAFormattedEmailIsWrittenAndSeen(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.writes("Outing", "Dear {{first name}}, bring a {{shoe size}}")
+	v.sees(".filled.unknown", "shoe size")
+	v.element(email).MustFocus()
+	v.page.KeyActions().Press(input.ControlLeft).Type(input.KeyA).MustDo()
+	v.page.KeyActions().Press(input.ControlLeft).Type(input.KeyB).MustDo()
+	v.sees(email+" strong", "Dear")
+	file := testkit.Write(t, "map.pdf", []byte("%PDF-1.7 a map"))
+	v.element(`input[aria-label="Add files"]`).MustSetFiles(file)
+	v.sees(".files", "map.pdf")
+	wrong := testkit.Write(t, "photo.png", []byte("%PDF-1.7 a map"))
+	v.element(`input[aria-label="Add files"]`).MustSetFiles(wrong)
+	v.sees(".say", "photo.png is named like a png file, but its content is that of a pdf file")
+
+	v.element(email).MustFocus()
+	v.page.Keyboard.MustType(input.End)
+	v.page.MustEval(`() => {
+		const data = new DataTransfer()
+		data.setData("text/html", "<p>and <i>water</i></p><script>x()</script><img src='https://track.example/p.gif' width=1>")
+		document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }))
+	}`)
+	v.sees(".rich .said", "Pasted without 1 script, 1 tracking picture")
+	v.sees(email+" em", "water")
+	v.clicks(".fields button", "More fields")
+	v.element(".fields form input").MustInput("friend")
+	v.clicks(".fields form button", "^Insert$")
+	v.sees(email+" .filled", "first name, else friend")
 }
 
 func TestAnUnknownFieldKeepsAMessageFromBeingSent(t *testing.T) {

@@ -56,7 +56,9 @@ func send(c *testkit.Client, draft string) int64 {
 	path := fmt.Sprintf("/api/messages/%d", m.ID)
 	var kept struct{ Revision int64 }
 	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draft), &kept)
-	c.Want(http.StatusOK, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d}`, kept.Revision), nil)
+	var plan struct{ Recipients int }
+	c.Want(http.StatusOK, http.MethodPost, "/api/plan", draft, &plan)
+	c.Want(http.StatusOK, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d,"typed":%d}`, kept.Revision, plan.Recipients), nil)
 	return m.ID
 }
 

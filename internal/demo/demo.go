@@ -21,6 +21,8 @@ import (
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/timing"
+	"upperlantern/internal/desk"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/standin"
@@ -67,7 +69,7 @@ func Organisation() store.Organisation {
 		MailName: "Quillmere Rowing Club", MailFrom: "office@quillmere.example", ReturnDomain: "returns.quillmere.example",
 		NumberFrom: "+447700900100", Demo: true,
 		Roles: []roster.Role{"safeguarding"}, Languages: []string{"en", "pl", "ar", "vi", "uk", "pt-PT", "pt-BR", "es", "zh-Hans", "so"},
-		UpdatesWait: true, Sending: plan.Sending{LoadLimit: 4},
+		UpdatesWait: true,
 	}
 }
 
@@ -187,11 +189,48 @@ func threeMessages(ctx context.Context, i *app.Instance, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	if _, err := i.Desk.Send(ctx, m.ID, m.Revision, accounts[2]); err != nil {
+	if err := send(ctx, i, m, accounts[2]); err != nil {
 		return err
 	}
-	_, err = i.Store.AddDraft(ctx, accounts[1].ID, capsize(groups), now)
+	if _, err = i.Store.AddDraft(ctx, accounts[1].ID, capsize(groups), now); err != nil {
+		return err
+	}
+	return habits(ctx, i.Store)
+}
+
+// send confirms and sends a draft, as its sender would.
+func send(ctx context.Context, i *app.Instance, m store.Message, by store.Account) error {
+	w, err := i.Desk.Plan(ctx, m.Draft, by)
+	if err != nil {
+		return err
+	}
+	_, err = i.Desk.Send(ctx, m.ID, m.Revision, desk.Checked{Typed: w.Summary.Recipients}, by)
 	return err
+}
+
+// habits are how Quillmere sends.
+func habits(ctx context.Context, s *store.Store) error {
+	o, err := s.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	r, err := s.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	night := timing.Quiet{From: 21 * 60, To: 7 * 60}
+	o.Sending = plan.Sending{
+		LoadLimit: 4, Quiet: map[roster.Channel]timing.Quiet{roster.Text: night, roster.Voice: night},
+		Budgets: []plan.Budget{{Month: 60_00}},
+	}
+	if juniors, ok := r.UnitNamed("Rowing › Juniors"); ok {
+		o.Sending.Budgets = append(o.Sending.Budgets, plan.Budget{Unit: juniors, Month: 25_00})
+	}
+	staff, _ := r.Select(roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: string(roster.Staff)}, {On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)}})
+	for _, at := range staff[:min(len(staff), 3)] {
+		o.Sending.Testers = append(o.Sending.Testers, r.At(at).ID)
+	}
+	return s.PutOrganisation(ctx, o)
 }
 
 // sendFinished sends a message without a hold and waits for its last report.
@@ -205,7 +244,7 @@ func sendFinished(ctx context.Context, i *app.Instance, by store.Account, d mess
 	if err != nil {
 		return err
 	}
-	if _, err := i.Desk.Send(ctx, m.ID, m.Revision, by); err != nil {
+	if err := send(ctx, i, m, by); err != nil {
 		return err
 	}
 	ctx, cancel := context.WithTimeout(ctx, time.Minute)

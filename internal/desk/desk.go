@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"sync"
 	"time"
 
 	"upperlantern/internal/core/access"
@@ -15,6 +16,8 @@ import (
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/timing"
+	"upperlantern/internal/holiday"
 	"upperlantern/internal/store"
 )
 
@@ -52,46 +55,129 @@ func (d *Desk) Plan(ctx context.Context, draft message.Draft, sender store.Accou
 		return nil, err
 	}
 	r = audience.WithStrangers(r, everybody, draft.Audience)
-	settings := o.Settings(sender.Name)
-	if settings.Load, err = d.Store.Loads(ctx, d.Now()); err != nil {
-		return nil, err
-	}
-	if settings.Conversation, err = d.Store.Conversations(ctx); err != nil {
+	settings, err := d.settings(ctx, o, draft, sender, everybody.Units)
+	if err != nil {
 		return nil, err
 	}
 	p := plan.Make(r, draft, settings)
 	return &Worked{Roster: r, Organisation: o, Plan: p, Summary: p.Summarise(r)}, nil
 }
 
-// Leaves is when a message would leave if Send were pressed at an instant: after
-// the hold, and not before its own time.
-func Leaves(o store.Organisation, draft message.Draft, now time.Time) time.Time {
-	leaves := now.Add(o.Hold)
-	if draft.SendAt != nil && draft.SendAt.After(leaves) {
-		return *draft.SendAt
+// settings are what a plan is made with besides the roster.
+func (d *Desk) settings(ctx context.Context, o store.Organisation, draft message.Draft, sender store.Account, units []roster.Unit) (plan.Settings, error) {
+	now := d.Now()
+	s := o.Settings(sender.Name)
+	s.Leaves, s.Zone = now.Add(o.Hold), zones(o.TimeZone)
+	s.Holiday = func(day time.Time) string { return holiday.On(o.Region, day) }
+	s.Budget = o.Sending.BudgetOf(unitOf(sender.Scope))
+	var err error
+	if s.Budget > 0 {
+		local := now.In(s.Zone(""))
+		month := time.Date(local.Year(), local.Month(), 1, 0, 0, 0, 0, local.Location())
+		if s.Spent, err = d.Store.Spent(ctx, sender.Scope, units, month, now); err != nil {
+			return s, err
+		}
 	}
-	return leaves
+	if s.Load, err = d.Store.Loads(ctx, now); err != nil {
+		return s, err
+	}
+	first := draft.Soonest(s.Leaves)
+	if s.Near, err = d.Store.Near(ctx, first.Add(-plan.NearTime), first.Add(plan.NearTime)); err != nil {
+		return s, err
+	}
+	s.Conversation, err = d.Store.Conversations(ctx)
+	return s, err
 }
 
-// Leaving words when a message leaves, for a sentence.
-func Leaving(o store.Organisation, draft message.Draft, now time.Time) string {
-	leaves := Leaves(o, draft, now)
-	if hold := now.Add(o.Hold); leaves.Equal(hold) {
-		if o.Hold == 0 {
-			return "at once"
+// unitOf is whose budget an account spends: the organisation's, or that of its
+// first unit.
+func unitOf(s roster.Scope) roster.UnitID {
+	if s.Whole || len(s.Units) == 0 {
+		return 0
+	}
+	return s.Units[0]
+}
+
+var known sync.Map // of *time.Location by name; reading one again and again is slow
+
+// zones finds time zones; one that there is not is the organisation's own, and
+// that is UTC if need be.
+func zones(own string) func(name string) *time.Location {
+	home := location(own, time.UTC)
+	return func(name string) *time.Location {
+		if name == "" || name == own {
+			return home
 		}
-		return fmt.Sprintf("after a hold of %s, in which Stop undoes everything", plan.Count(int(o.Hold.Seconds()), "second", "seconds"))
+		return location(name, home)
 	}
-	zone, err := time.LoadLocation(o.TimeZone)
+}
+
+func location(name string, otherwise *time.Location) *time.Location {
+	if loc, ok := known.Load(name); ok {
+		return loc.(*time.Location)
+	}
+	loc, err := time.LoadLocation(name)
 	if err != nil {
-		zone = time.UTC
+		return otherwise
 	}
-	return "on " + leaves.In(zone).Format("Monday 2 January at 15:04") + "; until then Stop undoes everything"
+	known.Store(name, loc)
+	return loc
+}
+
+// At is the instant at which the organisation's clocks show a date and time.
+func (d *Desk) At(ctx context.Context, wall string) (time.Time, timing.Note, error) {
+	o, err := d.Store.Organisation(ctx)
+	if err != nil {
+		return time.Time{}, "", err
+	}
+	at, note, err := timing.At(wall, zones(o.TimeZone)(""))
+	if err != nil {
+		return at, note, fmt.Errorf("%w: %w", ErrTime, err)
+	}
+	return at, note, nil
+}
+
+// ErrTime means that what was typed is no time.
+var ErrTime = errors.New("this time cannot be read")
+
+// Leaving words when a plan leaves, for a sentence.
+func Leaving(w *Worked) string {
+	first := w.Summary.First
+	if !first.Equal(w.Plan.Settings.Leaves) {
+		return "on " + w.Plan.Settings.Moment(first) + "; until then Stop undoes everything"
+	}
+	if w.Organisation.Hold == 0 {
+		return "at once"
+	}
+	return fmt.Sprintf("after a hold of %s, in which Stop undoes everything", plan.Count(int(w.Organisation.Hold.Seconds()), "second", "seconds"))
+}
+
+// Checked is what a sender saw and typed in the final check.
+type Checked struct {
+	Recipients *int // the people that the check spoke of; nil when nobody looked at it
+	Typed      int  // the number that was typed, where it must be
+}
+
+// ErrChanged means that the plan is no longer the one that was checked.
+var ErrChanged = errors.New("the plan has changed since it was checked")
+
+// compare refuses a plan that is not the one that was checked, or that the
+// sender did not confirm the way they must.
+func (c Checked) compare(w *Worked) error {
+	if n := w.Summary.Recipients; c.Recipients != nil && n != *c.Recipients {
+		return fmt.Errorf("%w: it was to go to %s and now goes to %s. Look at it again", ErrChanged,
+			plan.Count(*c.Recipients, "person", "people"), plan.Count(n, "person", "people"))
+	}
+	if w.Summary.Confirm && c.Typed != w.Summary.Recipients {
+		return fmt.Errorf("%w: type the number of people, %d, to confirm", ErrBlocked, w.Summary.Recipients)
+	}
+	return nil
 }
 
 // Send works a draft out once more and puts it on hold. The revision is the
-// one that the sender checked; a newer one is store.ErrConflict.
-func (d *Desk) Send(ctx context.Context, id, revision int64, account store.Account) (store.Message, error) {
+// one that the sender checked; a newer one is store.ErrConflict. If the plan
+// comes to other people than those of the check, it is ErrChanged.
+func (d *Desk) Send(ctx context.Context, id, revision int64, checked Checked, account store.Account) (store.Message, error) {
 	m, err := d.Store.Message(ctx, id)
 	if err != nil {
 		return m, err
@@ -109,11 +195,13 @@ func (d *Desk) Send(ctx context.Context, id, revision int64, account store.Accou
 	if problem, blocked := worked.Summary.Blocked(); blocked {
 		return m, fmt.Errorf("%w: %s", ErrBlocked, problem.Sentence)
 	}
+	if err := checked.compare(worked); err != nil {
+		return m, err
+	}
 	if missing, err := d.Store.Missing(ctx, m.Draft.Everything()); err != nil || len(missing) > 0 {
 		return m, errors.Join(err, fmt.Errorf("%w: add %s again; it is not here", ErrBlocked, strings.Join(missing, ", ")))
 	}
-	now := d.Now()
-	if err := d.Store.Hold(ctx, id, revision, account.ID, worked.Roster, worked.Plan, now, Leaves(worked.Organisation, m.Draft, now)); err != nil {
+	if err := d.Store.Hold(ctx, id, revision, account.ID, worked.Roster, worked.Plan, d.Now(), worked.Summary.First); err != nil {
 		return m, err
 	}
 	d.Held(id)

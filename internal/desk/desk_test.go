@@ -2,16 +2,20 @@ package desk_test
 
 import (
 	"context"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/timing"
 	"upperlantern/internal/desk"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
@@ -36,8 +40,7 @@ func toGuardians(email string) message.Draft {
 	}
 }
 
-func TestLeavesAndLeaving(t *testing.T) {
-	o := store.Organisation{Hold: 30 * time.Second, TimeZone: "Europe/London"}
+func TestLeaving(t *testing.T) {
 	soon, later := now.Add(5*time.Second), time.Date(2027, 7, 3, 17, 0, 0, 0, time.UTC)
 	for _, c := range []struct {
 		name   string
@@ -52,12 +55,94 @@ func TestLeavesAndLeaving(t *testing.T) {
 		{"a time in summer, on the organisation's clocks", 30 * time.Second, &later, later, "on Saturday 3 July at 18:00; until then Stop undoes everything"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
+			d := newDesk(t)
+			o, err := d.Store.Organisation(ctx)
+			require.NoError(t, err)
 			o.Hold = c.hold
-			d := message.Draft{SendAt: c.at}
-			assert.Equal(t, c.leaves, desk.Leaves(o, d, now))
-			assert.Equal(t, c.words, desk.Leaving(o, d, now))
+			require.NoError(t, d.Store.PutOrganisation(ctx, o))
+			draft := toGuardians("Hello")
+			draft.SendAt = c.at
+			w, err := d.Plan(ctx, draft, hugo)
+			require.NoError(t, err)
+			assert.Equal(t, c.leaves, w.Summary.First.UTC())
+			assert.Equal(t, c.words, desk.Leaving(w))
 		})
 	}
+}
+
+func TestThePlanThatChangedSinceTheCheckIsNotSent(t *testing.T) {
+	d := newDesk(t)
+	m, err := d.Store.AddDraft(ctx, 1, toGuardians("Hello"), now)
+	require.NoError(t, err)
+	five := 5
+	_, err = d.Send(ctx, m.ID, m.Revision, desk.Checked{Recipients: &five}, hugo)
+	require.ErrorIs(t, err, desk.ErrChanged)
+	require.ErrorContains(t, err, "it was to go to 5 people and now goes to 4 people")
+	again, err := d.Store.Message(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Draft, again.State, "nothing was sent")
+}
+
+func TestEmergenciesNeedAReasonAndTheNumberTyped(t *testing.T) {
+	d := newDesk(t)
+	draft := toGuardians("The river rises")
+	draft.Urgency = roster.Emergency
+	send := func(typed int) error {
+		m, err := d.Store.AddDraft(ctx, 1, draft, now)
+		require.NoError(t, err)
+		_, err = d.Send(ctx, m.ID, m.Revision, desk.Checked{Typed: typed}, hugo)
+		return err
+	}
+	require.ErrorContains(t, send(4), "Say why it is an emergency")
+	draft.Reason = "Flood warning 14"
+	require.ErrorContains(t, send(3), "type the number of people, 4, to confirm")
+	require.NoError(t, send(4))
+
+	clerk := hugo
+	clerk.Rights = []access.Right{access.Write}
+	m, err := d.Store.AddDraft(ctx, 1, draft, now)
+	require.NoError(t, err)
+	_, err = d.Send(ctx, m.ID, m.Revision, desk.Checked{Typed: 4}, clerk)
+	require.ErrorContains(t, err, "may not write emergencies")
+}
+
+func TestWhatThePlanKnowsOfOtherMessages(t *testing.T) {
+	d := newDesk(t)
+	o, err := d.Store.Organisation(ctx)
+	require.NoError(t, err)
+	o.Sending.Budgets = []plan.Budget{{Month: 5}}
+	require.NoError(t, d.Store.PutOrganisation(ctx, o))
+	first, err := d.Store.AddDraft(ctx, 1, toGuardians("Keys"), now)
+	require.NoError(t, err)
+	_, err = d.Send(ctx, first.ID, first.Revision, desk.Checked{}, hugo)
+	require.NoError(t, err)
+	said := func(draft message.Draft) string {
+		w, err := d.Plan(ctx, draft, hugo)
+		require.NoError(t, err)
+		var sentences []string
+		for _, p := range w.Summary.Problems {
+			sentences = append(sentences, p.Sentence)
+		}
+		return strings.Join(sentences, " ")
+	}
+	again := said(toGuardians("Keys again"))
+	assert.Contains(t, again, "“Keys” goes to 4 of these people too, on Tuesday 24 November at 08:00.")
+	assert.Contains(t, again, "It takes this month to £0.28 of a budget of £0.05.")
+	christmas := time.Date(2026, 12, 25, 12, 0, 0, 0, time.UTC)
+	later := toGuardians("Keys at last")
+	later.SendAt = &christmas
+	assert.NotContains(t, said(later), "goes to 4 of these people too")
+	assert.Contains(t, said(later), "It leaves on a public holiday: Christmas Day.")
+}
+
+func TestAWallTimeBecomesAnInstant(t *testing.T) {
+	d := newDesk(t)
+	at, note, err := d.At(ctx, "2026-10-25T01:30")
+	require.NoError(t, err)
+	assert.Equal(t, timing.Twice, note)
+	assert.Equal(t, "2026-10-25T00:30:00Z", at.UTC().Format(time.RFC3339))
+	_, _, err = d.At(ctx, "soon")
+	require.ErrorIs(t, err, desk.ErrTime)
 }
 
 func TestSendRefusesWhatWasNotChecked(t *testing.T) {
@@ -66,14 +151,14 @@ func TestSendRefusesWhatWasNotChecked(t *testing.T) {
 	require.NoError(t, err)
 	revision, err := d.Store.SaveDraft(ctx, m.ID, m.Revision, toGuardians("Hello again"), now)
 	require.NoError(t, err)
-	_, err = d.Send(ctx, m.ID, m.Revision, hugo)
+	_, err = d.Send(ctx, m.ID, m.Revision, desk.Checked{}, hugo)
 	require.ErrorIs(t, err, store.ErrConflict)
 
-	sent, err := d.Send(ctx, m.ID, revision, hugo)
+	sent, err := d.Send(ctx, m.ID, revision, desk.Checked{}, hugo)
 	require.NoError(t, err)
 	assert.Equal(t, store.Held, sent.State)
 	assert.Equal(t, now.Add(30*time.Second), sent.LeavesAt)
-	_, err = d.Send(ctx, m.ID, sent.Revision, hugo)
+	_, err = d.Send(ctx, m.ID, sent.Revision, desk.Checked{}, hugo)
 	require.ErrorIs(t, err, store.ErrConflict, "it is sent once")
 }
 
@@ -81,10 +166,10 @@ func TestSendRefusesWhatIsBlocked(t *testing.T) {
 	d := newDesk(t)
 	m, err := d.Store.AddDraft(ctx, 1, toGuardians("{{shoe size}}"), now)
 	require.NoError(t, err)
-	_, err = d.Send(ctx, m.ID, m.Revision, hugo)
+	_, err = d.Send(ctx, m.ID, m.Revision, desk.Checked{}, hugo)
 	require.ErrorIs(t, err, desk.ErrBlocked)
 	require.ErrorContains(t, err, "There is no field “shoe size”")
-	_, err = d.Send(ctx, 99, 1, hugo)
+	_, err = d.Send(ctx, 99, 1, desk.Checked{}, hugo)
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -92,7 +177,7 @@ func TestStopMakesADraftAgainThatCanBeSent(t *testing.T) {
 	d := newDesk(t)
 	m, err := d.Store.AddDraft(ctx, 1, toGuardians("Hello"), now)
 	require.NoError(t, err)
-	first, err := d.Send(ctx, m.ID, m.Revision, hugo)
+	first, err := d.Send(ctx, m.ID, m.Revision, desk.Checked{}, hugo)
 	require.NoError(t, err)
 	stopped, draft, err := d.Stop(ctx, m.ID, hugo)
 	require.NoError(t, err)
@@ -103,7 +188,7 @@ func TestStopMakesADraftAgainThatCanBeSent(t *testing.T) {
 	assert.Equal(t, store.Draft, again.State)
 	assert.Zero(t, again.LeavesAt)
 	assert.Equal(t, first.Revision, again.Revision)
-	_, err = d.Send(ctx, m.ID, again.Revision, hugo)
+	_, err = d.Send(ctx, m.ID, again.Revision, desk.Checked{}, hugo)
 	require.NoError(t, err)
 	f, err := d.Store.Figures(ctx, m.ID)
 	require.NoError(t, err)
@@ -117,7 +202,7 @@ func TestThePlanShownIsThePlanSent(t *testing.T) {
 	require.NoError(t, err)
 	m, err := d.Store.AddDraft(ctx, 1, draft, now)
 	require.NoError(t, err)
-	_, err = d.Send(ctx, m.ID, m.Revision, hugo)
+	_, err = d.Send(ctx, m.ID, m.Revision, desk.Checked{}, hugo)
 	require.NoError(t, err)
 	sent, err := d.Store.Deliveries(ctx, m.ID)
 	require.NoError(t, err)

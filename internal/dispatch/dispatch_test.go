@@ -98,7 +98,7 @@ func (b *bench) send(t *testing.T, channels ...roster.Channel) int64 {
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
 	}, time.Now())
 	require.NoError(t, err)
-	_, err = b.desk.Send(ctx, m.ID, m.Revision, store.Account{ID: 1, Name: "Hugo", Grant: store.Program.Grant})
+	_, err = b.desk.Send(ctx, m.ID, m.Revision, desk.Checked{}, store.Account{ID: 1, Name: "Hugo", Grant: store.Program.Grant})
 	require.NoError(t, err)
 	return m.ID
 }

@@ -143,3 +143,52 @@ func TestHowMuchPeopleWereSentLately(t *testing.T) {
 	}
 	assert.Contains(t, reasons, "enough")
 }
+
+func TestHowMessagesAreSentIsSet(t *testing.T) {
+	_, c := start(t)
+	var v struct {
+		Sending struct {
+			Now struct {
+				HoldSeconds int
+				Steps       map[string][][]string
+				Rules       rules.Sending
+			}
+			Testers []struct{ Name string }
+		}
+	}
+	good := `{"holdSeconds":60,"steps":{"routine":[["text"],["email"]]},"rules":{"loadLimit":3,"bigFrom":2,"unwished":true,"testers":[1],` +
+		`"quiet":{"text":{"from":"21:00","to":"07:00"}},"budgets":[{"month":5000}]}}`
+	c.Want(http.StatusOK, http.MethodPut, "/api/settings/sending", good, &v)
+	assert.Equal(t, 60, v.Sending.Now.HoldSeconds)
+	assert.Equal(t, [][]string{{"text"}, {"email"}}, v.Sending.Now.Steps["routine"])
+	assert.Equal(t, 3, v.Sending.Now.Rules.LoadLimit)
+	assert.Equal(t, "21:00", v.Sending.Now.Rules.Quiet["text"].From.String())
+	assert.NotEmpty(t, v.Sending.Testers[0].Name)
+	var p struct {
+		plan
+		Confirm bool
+		Budget  string
+	}
+	c.Want(http.StatusOK, http.MethodPost, "/api/plan", draftOf(juniors+","+coaches, "Come"), &p)
+	assert.Equal(t, []string{"text"}, p.Steps[0].Channels)
+	assert.True(t, p.DefaultSteps)
+	assert.True(t, p.Confirm)
+	assert.Equal(t, "£50.00", p.Budget)
+
+	for name, b := range map[string]struct{ body, want string }{
+		"a channel twice":   {`{"holdSeconds":1,"steps":{"routine":[["text"],["text"]]},"rules":{}}`, "text is on step 1 and again on step 2"},
+		"no such urgency":   {`{"holdSeconds":1,"steps":{"often":[["text"]]},"rules":{}}`, "is no urgency"},
+		"a tester gone":     {`{"holdSeconds":1,"steps":{},"rules":{"testers":[999]}}`, "no longer on the roster"},
+		"a unit gone":       {`{"holdSeconds":1,"steps":{},"rules":{"budgets":[{"unit":9,"month":1}]}}`, "a unit that no longer exists"},
+		"an unknown time":   {`{"holdSeconds":1,"steps":{},"rules":{"quiet":{"text":{"from":"25:00","to":"07:00"}}}}`, "no time of day"},
+		"an unknown quiet":  {`{"holdSeconds":1,"steps":{},"rules":{"quiet":{"smoke":{"from":"21:00","to":"07:00"}}}}`, "smoke"},
+		"a hold of a day":   {`{"holdSeconds":86400,"steps":{},"rules":{}}`, "600"},
+		"less than nothing": {`{"holdSeconds":1,"steps":{},"rules":{"loadLimit":-1}}`, "loadLimit"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			status, content := c.Do(http.MethodPut, "/api/settings/sending", b.body)
+			assert.Contains(t, []int{http.StatusUnprocessableEntity, http.StatusBadRequest}, status)
+			assert.Contains(t, string(content), b.want)
+		})
+	}
+}

@@ -19,7 +19,7 @@ import (
 
 // explained are errors whose own words tell a person what is wrong.
 var explained = []error{
-	desk.ErrBlocked, speech.ErrSilent, speech.ErrLanguage, intake.ErrNoName, intake.ErrNoRows, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
+	desk.ErrBlocked, desk.ErrTime, speech.ErrSilent, speech.ErrLanguage, intake.ErrNoName, intake.ErrNoRows, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
 	exchange.ErrBomb, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents, exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrFormat, registrar.ErrCannot, registrar.ErrNobody,
 }
@@ -34,6 +34,8 @@ func (s *server) problem(ctx context.Context, err error) error {
 		return huma.Error404NotFound("This does not exist, or no longer does.")
 	case errors.Is(err, store.ErrConflict):
 		return huma.Error409Conflict("This was changed in another window or by somebody else. Nothing was overwritten; load it again to see it.")
+	case errors.Is(err, desk.ErrChanged):
+		return huma.Error409Conflict(sentence(err))
 	case errors.Is(err, registrar.ErrNotYours):
 		return huma.Error403Forbidden(sentence(err))
 	case slices.ContainsFunc(explained, func(e error) bool { return errors.Is(err, e) }):

@@ -14,6 +14,7 @@ import (
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/desk"
 	"upperlantern/internal/store"
 )
 
@@ -47,16 +48,23 @@ func moment(t time.Time) *time.Time {
 	return &t
 }
 
+// scheduledAfter is how long after its hold a message must leave to count as
+// one that waits for its own time.
+const scheduledAfter = time.Second
+
 func (s *server) viewMessage(ctx context.Context, m store.Message) (MessageView, error) {
 	v := MessageView{
 		ID: m.ID, Title: m.Title, State: string(m.State), Urgency: string(m.Draft.Urgency), Revision: m.Revision, Author: m.Author,
 		Sender: m.Sender, UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
-		Scheduled: m.State == store.Held && m.Draft.SendAt != nil && m.LeavesAt.Equal(m.Draft.SendAt.Truncate(time.Millisecond)),
 	}
 	if m.State == store.Draft {
 		return v, nil
 	}
-	var err error
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return v, err
+	}
+	v.Scheduled = m.State == store.Held && m.LeavesAt.Sub(m.SentAt) > o.Hold+scheduledAfter
 	v.Figures, err = s.Store.Figures(ctx, m.ID)
 	return v, err
 }
@@ -223,13 +231,15 @@ func (s *server) deleteDraft(ctx context.Context, in *MessageID) (*struct{}, err
 func (s *server) send(ctx context.Context, in *struct {
 	MessageID
 	Body struct {
-		Revision int64 `json:"revision" doc:"The one that was checked"`
+		Revision   int64 `json:"revision" doc:"The one that was checked"`
+		Recipients *int  `json:"recipients,omitempty" doc:"How many people the check spoke of; when the plan has changed, nothing is sent"`
+		Typed      int   `json:"typed,omitempty" doc:"The number of people, typed by the sender, for an emergency or a big audience"`
 	}
 }) (*body[MessageView], error) {
 	if _, err := s.messageOf(ctx, in.ID); err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	m, err := s.Desk.Send(ctx, in.ID, in.Body.Revision, accountOf(ctx))
+	m, err := s.Desk.Send(ctx, in.ID, in.Body.Revision, desk.Checked{Recipients: in.Body.Recipients, Typed: in.Body.Typed}, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}

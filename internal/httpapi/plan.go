@@ -15,6 +15,7 @@ import (
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/timing"
 	"upperlantern/internal/desk"
 	"upperlantern/internal/exchange"
 )
@@ -86,7 +87,14 @@ type loadView struct {
 type problemView struct {
 	Code     string `json:"code"`
 	Sentence string `json:"sentence"`
+	Mend     string `json:"mend" enum:"who,email,subject,files,steps,time,emergency,left-out" doc:"Where it is mended"`
 	Blocks   bool   `json:"blocks"`
+}
+
+type waitView struct {
+	Channel    string    `json:"channel" enum:"email,text,voice"`
+	Until      time.Time `json:"until"`
+	Deliveries int       `json:"deliveries"`
 }
 
 type planView struct {
@@ -109,7 +117,13 @@ type planView struct {
 	Load         loadView       `json:"load"`
 	Problems     []problemView  `json:"problems"`
 	Cost         string         `json:"cost"`
-	LeavesAt     time.Time      `json:"leavesAt"`
+	Budget       string         `json:"budget" doc:"Of this month; empty when there is none"`
+	Spent        string         `json:"spent" doc:"Of the budget, on other messages"`
+	LeavesAt     time.Time      `json:"leavesAt" doc:"When the first delivery leaves"`
+	LastAt       time.Time      `json:"lastAt" doc:"When the last one leaves"`
+	Waits        []waitView     `json:"waits" doc:"What waits for quiet hours to end"`
+	Unquiet      int            `json:"unquiet" doc:"Deliveries of an emergency that leave in quiet hours"`
+	Confirm      bool           `json:"confirm" doc:"The number of people must be typed before it is sent"`
 	Sentences    []string       `json:"sentences" doc:"The plan in whole sentences"`
 	Sendable     bool           `json:"sendable"`
 }
@@ -117,6 +131,7 @@ type planView struct {
 func (s *server) planRoutes(api huma.API) {
 	add(api, post("/plan", "plan", "Work out who gets what", access.Write), s.plan)
 	add(api, post("/plan/preview", "preview", "What one recipient gets, and why", access.Write), s.preview)
+	add(api, get("/plan/time", "plan-time", "The instant at which the organisation's clocks show a time", access.Write), s.planTime)
 	add(api, post("/plan/part", "plan-part", "The people whom a part of the audience names", access.Write), s.planPart)
 	add(api, post("/plan/list", "plan-list", "Whom a pasted list means: people, and addresses that are nobody's", access.Write), s.planList)
 	add(api, post("/plan/list-file", "plan-list-file", "Whom the rows of a file mean", access.Write), s.planListFile)
@@ -137,17 +152,23 @@ func (s *server) plan(ctx context.Context, in *body[message.Draft]) (*body[planV
 	if err != nil {
 		return nil, err
 	}
-	return &body[planView]{viewPlan(w, s.Now())}, nil
+	return &body[planView]{viewPlan(w)}, nil
 }
 
-func viewPlan(w *desk.Worked, now time.Time) planView {
+func viewPlan(w *desk.Worked) planView {
 	p, sum, currency := w.Plan, w.Summary, w.Organisation.Currency
 	v := planView{
 		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice, KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody,
 		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished, DefaultSteps: p.Draft.Steps == nil,
 		Steps: []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{}, Problems: []problemView{},
 		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft), Cost: sum.Cost.Format(currency),
-		LeavesAt: desk.Leaves(w.Organisation, p.Draft, now), Sentences: []string{},
+		LeavesAt: sum.First, LastAt: sum.Last, Waits: []waitView{}, Unquiet: p.Unquiet, Confirm: sum.Confirm, Sentences: []string{},
+	}
+	if budget := p.Settings.Budget; budget > 0 {
+		v.Budget, v.Spent = budget.Format(currency), p.Settings.Spent.Format(currency)
+	}
+	for _, wait := range sum.Waits {
+		v.Waits = append(v.Waits, waitView{string(wait.Channel), wait.Until, wait.Deliveries})
 	}
 	had := sum.Load
 	v.Load = loadView{had.Sent.Routine, had.Sent.Timely, had.Sent.Emergency, had.Most, had.Over, p.Settings.Sending.LoadLimit}
@@ -172,11 +193,11 @@ func viewPlan(w *desk.Worked, now time.Time) planView {
 		v.Parts = append(v.Parts, one)
 	}
 	for _, problem := range sum.Problems {
-		v.Problems = append(v.Problems, problemView{string(problem.Code), problem.Sentence, problem.Blocks})
+		v.Problems = append(v.Problems, problemView{string(problem.Code), problem.Sentence, string(problem.Mend), problem.Blocks})
 	}
 	if _, blocked := sum.Blocked(); !blocked {
 		v.Sendable = true
-		v.Sentences = p.Check(sum, desk.Leaving(w.Organisation, p.Draft, now))
+		v.Sentences = p.Check(sum, desk.Leaving(w))
 	}
 	return v
 }
@@ -222,6 +243,7 @@ type previewDelivery struct {
 	Parts   int    `json:"parts"`
 	Seconds int    `json:"seconds"`
 	Shared  int    `json:"shared" doc:"How many others it counts for"`
+	At      string `json:"at" doc:"When it leaves, if not with the first: on their clocks"`
 }
 
 type previewView struct {
@@ -276,9 +298,24 @@ func viewRecipientOf(w *desk.Worked, v *previewView) {
 		v.Deliveries = append(v.Deliveries, previewDelivery{
 			Channel: string(d.Channel), To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body,
 			HTML: w.Plan.HTML(d, func(hash string) string { return "/api/files/" + hash }), Parts: d.Count.Parts, Seconds: d.Seconds,
-			Shared: len(d.Recipients) - 1,
+			Shared: len(d.Recipients) - 1, At: leavesFor(w, p, d),
 		})
 	}
+}
+
+// leavesFor says when a delivery leaves, on the clocks of whoever gets it.
+func leavesFor(w *desk.Worked, p *roster.Person, d plan.Delivery) string {
+	if d.At.Equal(w.Plan.Settings.Leaves) {
+		return ""
+	}
+	words := d.At.In(w.Plan.Zone(p)).Format("Mon 2 Jan 15:04")
+	if d.Quiet {
+		words += ", after quiet hours"
+	}
+	if p.TimeZone != "" && p.TimeZone != w.Organisation.TimeZone {
+		words += " in " + p.TimeZone
+	}
+	return words
 }
 
 func (s *server) planPeople(ctx context.Context, in *struct {
@@ -307,6 +344,18 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 	}
 	out := namedPeople{People: append([]namedPerson{}, window(list, in.Page)...), All: len(list)}
 	return &body[namedPeople]{out}, nil
+}
+
+type timeView struct {
+	At   time.Time   `json:"at"`
+	Note timing.Note `json:"note" enum:"skipped,twice," doc:"What is odd about it: clocks are put forward over it, or back"`
+}
+
+func (s *server) planTime(ctx context.Context, in *struct {
+	Wall string `query:"wall" required:"true" maxLength:"40" doc:"Such as 2026-11-28T18:00"`
+}) (*body[timeView], error) {
+	at, note, err := s.Desk.At(ctx, in.Wall)
+	return &body[timeView]{timeView{at, note}}, s.problem(ctx, err)
 }
 
 type partPerson struct {

@@ -105,7 +105,7 @@ func TestPlanFollowsTheSteps(t *testing.T) {
 	assert.Len(t, textFirst.Channels, 2)
 	assert.False(t, textFirst.DefaultSteps)
 
-	emergency := with("", "emergency")
+	emergency := with(`"reason":"Flood warning",`, "emergency")
 	assert.Equal(t, 5, emergency.Recipients, "Tuan declined routine messages only")
 	assert.Equal(t, 1, emergency.Overridden)
 	assert.Contains(t, strings.Join(emergency.Sentences, " "), "As an emergency it goes to 1 person who declined")

@@ -7,6 +7,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/registrar"
 	"upperlantern/internal/store"
@@ -56,11 +57,20 @@ type settingsView struct {
 	Units       []unitView      `json:"units"`
 	Attributes  []attributeView `json:"attributes"`
 	Rights      []rightView     `json:"rights"`
+	Sending     sendingView     `json:"sending"`
+	Currency    string          `json:"currency" doc:"ISO 4217"`
+}
+
+type sendingView struct {
+	Now      registrar.SendingHabits             `json:"now"`
+	Defaults map[roster.Urgency]precedence.Steps `json:"defaults" doc:"The built-in steps by urgency"`
+	Testers  []namedPerson                       `json:"testers" doc:"The testers by name"`
 }
 
 func (s *server) settingRoutes(api huma.API) {
 	add(api, get("/settings", "settings", "Units, roles, attributes and languages", access.ChangeSettings), s.settings)
 	add(api, put("/settings", "save-settings", "Change roles, languages and habits", access.ChangeSettings), s.saveSettings)
+	add(api, put("/settings/sending", "save-sending", "Change how messages are sent", access.ChangeSettings), s.saveSending)
 	add(api, post("/units", "save-unit", "Add a unit, or change one", access.ChangeSettings), s.saveUnit)
 	add(api, del("/units/{id}", "drop-unit", "Delete a unit that owns nothing", access.ChangeSettings), s.dropUnit)
 	add(api, post("/attributes", "save-attribute", "Add an attribute, or change one", access.ChangeSettings), s.saveAttribute)
@@ -77,7 +87,7 @@ func (s *server) settings(ctx context.Context, _ *struct{}) (*body[settingsView]
 	r, o := d.Roster, d.Organisation
 	out := settingsView{
 		Language: o.Language, Languages: []choice{}, Roles: []roleView{}, UpdatesWait: o.UpdatesWait, Units: []unitView{},
-		Attributes: []attributeView{}, Rights: []rightView{},
+		Attributes: []attributeView{}, Rights: []rightView{}, Sending: viewSending(r, o), Currency: o.Currency,
 	}
 	for _, tag := range o.Languages {
 		out.Languages = append(out.Languages, choice{tag, roster.LanguageName(tag)})
@@ -100,6 +110,30 @@ func (s *server) settings(ctx context.Context, _ *struct{}) (*body[settingsView]
 		out.Rights = append(out.Rights, rightView{right, right.Words(), accountOf(ctx).May(right)})
 	}
 	return &body[settingsView]{out}, nil
+}
+
+func viewSending(r *roster.Roster, o store.Organisation) sendingView {
+	v := sendingView{
+		Now:      registrar.SendingHabits{HoldSeconds: int(o.Hold.Seconds()), Steps: o.Steps, Rules: o.Sending},
+		Defaults: map[roster.Urgency]precedence.Steps{}, Testers: namePeople(r, o.Sending.Testers).People,
+	}
+	if v.Now.Steps == nil {
+		v.Now.Steps = map[roster.Urgency]precedence.Steps{}
+	}
+	for _, u := range roster.Urgencies {
+		v.Defaults[u] = precedence.Default(u)
+	}
+	return v
+}
+
+func (s *server) saveSending(ctx context.Context, in *body[registrar.SendingHabits]) (*body[settingsView], error) {
+	if err := s.whole(ctx); err != nil {
+		return nil, err
+	}
+	if err := s.Registrar.SaveSending(ctx, in.Body); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	return s.settings(ctx, nil)
 }
 
 func (s *server) whole(ctx context.Context) error {

@@ -7,9 +7,12 @@ import (
 	"net/mail"
 	"slices"
 	"strings"
+	"time"
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/entry"
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 )
@@ -218,4 +221,55 @@ func (g *Registrar) SaveAccount(ctx context.Context, by store.Account, a store.A
 		a.PasswordHash = accounts[at].PasswordHash
 	}
 	return a.ID, g.Store.SetAccount(ctx, a)
+}
+
+// SendingHabits are how messages are sent: the hold, the default steps by urgency, and
+// the rules of sending.
+type SendingHabits struct {
+	HoldSeconds int                                 `json:"holdSeconds" minimum:"0" maximum:"600"`
+	Steps       map[roster.Urgency]precedence.Steps `json:"steps" doc:"By urgency; one that is absent has the built-in steps"`
+	Rules       plan.Sending                        `json:"rules"`
+}
+
+const longestHold = 10 * time.Minute
+
+// SaveSending keeps how messages are sent.
+func (g *Registrar) SaveSending(ctx context.Context, said SendingHabits) error {
+	o, err := g.Store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	hold := time.Duration(said.HoldSeconds) * time.Second
+	if hold < 0 || hold > longestHold {
+		return fmt.Errorf("%w: the hold is %v, and can be 10 minutes at most", ErrCannot, hold)
+	}
+	for urgency, steps := range said.Steps {
+		if !urgency.Valid() {
+			return fmt.Errorf("%w: %q is no urgency", ErrCannot, urgency)
+		}
+		if err := steps.Validate(); err != nil {
+			return fmt.Errorf("%w: steps of %s messages: %w", ErrCannot, urgency, err)
+		}
+	}
+	if err := said.Rules.Validate(); err != nil {
+		return fmt.Errorf("%w: %w", ErrCannot, err)
+	}
+	for _, id := range said.Rules.Testers {
+		if r.Person(id) == nil {
+			return fmt.Errorf("%w: one of the testers is no longer on the roster", ErrCannot)
+		}
+	}
+	for _, b := range said.Rules.Budgets {
+		if b.Unit != 0 && r.UnitPath(b.Unit) == "" {
+			return fmt.Errorf("%w: a budget is for a unit that no longer exists", ErrCannot)
+		}
+	}
+	o.Hold, o.Steps, o.Sending = hold, said.Steps, said.Rules
+	err = g.Store.PutOrganisation(ctx, o)
+	g.Changed()
+	return err
 }

@@ -177,7 +177,7 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 		delivery, err := q.AddDelivery(ctx, query.AddDeliveryParams{
 			MessageID: id, Channel: d.Channel, Address: d.To, Sender: d.From, Subject: d.Subject, Body: d.Body,
 			Html: p.HTML(d, ContentID), Parts: int64(d.Count.Parts),
-			Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(now), UpdatedAt: millis(now),
+			Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(d.At), UpdatedAt: millis(now),
 		})
 		if err != nil {
 			return fmt.Errorf("keeping a delivery: %w", err)

@@ -60,8 +60,8 @@ type Store struct {
 	conversations sync.Map // of numbers by address; see Conversations
 	conversing    bool
 
-	sent  atomic.Int64 // grows whenever something is sent or stopped
-	loads loads
+	sent   atomic.Int64 // grows whenever something is sent or stopped
+	lately lately
 
 	arrived atomic.Bool // somebody was reached whom the snapshot does not know to be
 }

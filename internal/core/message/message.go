@@ -40,6 +40,30 @@ type Draft struct {
 	Unwished bool       `json:"unwished,omitempty" doc:"Do not try the channel first that a recipient asked for; only routine messages do"`
 	Spare    bool       `json:"spare,omitempty" doc:"Leave out those whom a routine message takes over the organisation's weekly limit"`
 	SendAt   *time.Time `json:"sendAt,omitempty" doc:"When it may leave; absent means now"`
+	// Times are when single channels may leave, where that is not SendAt.
+	Times  map[roster.Channel]time.Time `json:"times,omitempty"`
+	Spread int                          `json:"spread,omitempty" minimum:"0" maximum:"1440" doc:"Over how many minutes it is spread evenly"`
+	Reason string                       `json:"reason,omitempty" maxLength:"500" doc:"Why it is an emergency, for the record"`
+	// Practice keeps an emergency among the organisation's testers.
+	Practice bool `json:"practice,omitempty" doc:"An exercise: it goes to the organisation's testers only, marked as one"`
+}
+
+// LongestSpread is the most minutes over which a message is spread.
+const LongestSpread = 24 * 60
+
+// Leaves is when a channel may leave, not before an instant.
+func (d Draft) Leaves(c roster.Channel, soonest time.Time) time.Time {
+	at := soonest
+	if d.SendAt != nil {
+		at = *d.SendAt
+	}
+	if own, ok := d.Times[c]; ok {
+		at = own
+	}
+	if at.Before(soonest) {
+		return soonest
+	}
+	return at
 }
 
 // Voice is what a call says and takes.
@@ -51,6 +75,17 @@ type Voice struct {
 	// Keys that whoever picks up can press; "" is none.
 	RepeatKey  string `json:"repeatKey,omitempty" enum:"0,1,2,3,4,5,6,7,8,9,*,#," doc:"Hears it again"`
 	ConfirmKey string `json:"confirmKey,omitempty" enum:"0,1,2,3,4,5,6,7,8,9,*,#," doc:"Says that it was understood"`
+}
+
+// Soonest is when the first channel may leave, not before an instant.
+func (d Draft) Soonest(soonest time.Time) time.Time {
+	first := d.Leaves(roster.Channels[0], soonest)
+	for _, c := range roster.Channels[1:] {
+		if at := d.Leaves(c, soonest); at.Before(first) {
+			first = at
+		}
+	}
+	return first
 }
 
 // Validate refuses what no message can mean. An unfinished draft is valid.
@@ -69,6 +104,14 @@ func (d Draft) Validate() error {
 	}
 	if err := d.validateFiles(); err != nil {
 		return err
+	}
+	if d.Spread < 0 || d.Spread > LongestSpread {
+		return fmt.Errorf("spread: %d minutes, and it can be spread over a day at most", d.Spread)
+	}
+	for c := range d.Times {
+		if !c.Valid() {
+			return fmt.Errorf("times: %q is not a channel", c)
+		}
 	}
 	if v := d.Voice; v.RepeatKey != "" && v.RepeatKey == v.ConfirmKey {
 		return fmt.Errorf("voice: key %s cannot both repeat and confirm", v.RepeatKey)

@@ -5,6 +5,7 @@ package plan
 
 import (
 	"slices"
+	"time"
 
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/field"
@@ -25,6 +26,13 @@ type Settings struct {
 	Steps        map[roster.Urgency]precedence.Steps // nil entries mean precedence.Default
 	Identity     roster.Identity                     // under which the organisation writes
 	Sending      Sending
+	Leaves       time.Time                        // the soonest that anything may leave: when the hold would be over
+	Zone         func(name string) *time.Location // a time zone, the organisation's for ""; nil is UTC
+	Budget       money.Amount                     // of the month; 0 is none
+	Spent        money.Amount                     // of it, on other messages
+	Near         []Near                           // other messages at about the same time
+	// Holiday names the public holiday on a day, or "" for none; nil knows none.
+	Holiday func(day time.Time) string
 	// Load tells how much somebody was sent lately; nil when nobody was sent anything.
 	Load func(roster.PersonID) Load
 	// Conversation is the number under which somebody's number was last sent a
@@ -83,6 +91,8 @@ type Delivery struct {
 	Count      segment.Count // of a text
 	Seconds    int           // of a call, estimated
 	Cost       money.Amount
+	At         time.Time // when it may leave
+	Quiet      bool      // it waits until then for quiet hours to end
 }
 
 // Recipient is somebody who gets the message.
@@ -111,6 +121,8 @@ type Plan struct {
 	Recipients []Recipient
 	LeftOut    []LeftOut
 	Deliveries []Delivery
+	// Unquiet are the deliveries that leave in quiet hours because it is an emergency.
+	Unquiet int
 
 	teller *audience.Teller
 	filler filler
@@ -118,6 +130,7 @@ type Plan struct {
 
 // Make works out the plan of a draft against a roster.
 func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
+	d = practised(d, s)
 	m := maker{
 		roster: r,
 		plan: &Plan{
@@ -137,6 +150,7 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 	}
 	m.excuseDependents()
 	m.leaveOutUnnamed()
+	m.schedule()
 	return m.plan
 }
 
@@ -272,6 +286,7 @@ func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (map[ros
 		if missing != "" {
 			return nil, missing
 		}
+		c.subject, c.body = m.plan.marked(c.subject), m.plan.marked(c.body)
 		contents[a.Channel] = c
 	}
 	return contents, ""

@@ -3,6 +3,10 @@ package plan
 import (
 	"cmp"
 	"fmt"
+
+	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/timing"
 )
 
 // Sending is how an organisation sends, unless a message says otherwise. The
@@ -10,10 +14,35 @@ import (
 type Sending struct {
 	Unwished  bool `json:"unwished,omitempty" doc:"Routine messages do not try the channel first that somebody asked for"`
 	LoadLimit int  `json:"loadLimit,omitempty" minimum:"0" maximum:"1000" doc:"The most routine and timely messages that somebody gets in 7 days; 0 is no limit"`
-	MailLimit int  `json:"mailLimit,omitempty" minimum:"0" maximum:"100" doc:"The most megabytes of files that go with an email; 0 is 20"`
+	// Quiet are the hours in which a channel waits, in the recipient's time zone.
+	Quiet     map[roster.Channel]timing.Quiet `json:"quiet,omitempty"`
+	Testers   []roster.PersonID               `json:"testers,omitempty" maxItems:"100" doc:"To whom exercises of emergencies go"`
+	BigFrom   int                             `json:"bigFrom,omitempty" minimum:"0" doc:"From how many people on the number must be typed before sending; 0 is 200"`
+	Budgets   []Budget                        `json:"budgets,omitempty" maxItems:"1000"`
+	MailLimit int                             `json:"mailLimit,omitempty" minimum:"0" maximum:"100" doc:"The most megabytes of files that go with an email; 0 is 20"`
 }
 
+// Budget is what messages of a unit may cost in a calendar month.
+type Budget struct {
+	Unit  roster.UnitID `json:"unit,omitempty" doc:"Absent for those who reach the whole organisation"`
+	Month int64         `json:"month" minimum:"1" doc:"In minor units of the currency"`
+}
+
+// BudgetOf is the budget of a unit, in thousandths of minor units; 0 is none.
+func (s Sending) BudgetOf(unit roster.UnitID) money.Amount {
+	for _, b := range s.Budgets {
+		if b.Unit == unit {
+			return money.Amount(b.Month) * money.Minor
+		}
+	}
+	return 0
+}
+
+// Big is from how many people on an audience is big.
+func (s Sending) Big() int { return cmp.Or(s.BigFrom, usualBig) }
+
 const (
+	usualBig       = 200
 	usualMailLimit = 20
 	megabyte       = 1_000_000
 )
@@ -25,6 +54,19 @@ func (s Sending) LargestMail() int64 { return int64(cmp.Or(s.MailLimit, usualMai
 func (s Sending) Validate() error {
 	if s.LoadLimit < 0 {
 		return fmt.Errorf("the weekly limit is %d, and cannot be less than nothing", s.LoadLimit)
+	}
+	if s.BigFrom < 0 {
+		return fmt.Errorf("an audience is big from %d people on, and that cannot be less than nobody", s.BigFrom)
+	}
+	for _, b := range s.Budgets {
+		if b.Month <= 0 {
+			return fmt.Errorf("a monthly budget of %d is none; take it away instead", b.Month)
+		}
+	}
+	for c := range s.Quiet {
+		if !c.Valid() {
+			return fmt.Errorf("quiet hours: %q is not a channel", c)
+		}
 	}
 	if s.MailLimit < 0 {
 		return fmt.Errorf("the limit of an email's files is %d megabytes, and cannot be less than nothing", s.MailLimit)

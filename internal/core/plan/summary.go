@@ -2,14 +2,12 @@ package plan
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"golang.org/x/text/language"
 
-	"upperlantern/internal/core/attachment"
-	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/segment"
@@ -30,6 +28,10 @@ type Summary struct {
 	Overridden int             // people whose withheld consent an emergency overrides
 	Wished     int             // people reached by the channel they asked for first
 	Load       LoadSummary
+	First      time.Time // when the first delivery may leave
+	Last       time.Time // when the last one may
+	Waits      []Wait    // what waits for quiet hours to end
+	Confirm    bool      // the number of people must be typed before it is sent
 	Problems   []Problem // what keeps it from being sent, then warnings
 }
 
@@ -75,27 +77,6 @@ type Meter struct {
 	Saves    int // parts that the fair replacements would save
 }
 
-// ProblemCode names a problem.
-type ProblemCode string
-
-const (
-	NoAudience    ProblemCode = "no-audience"
-	NobodyLeft    ProblemCode = "nobody-left"
-	NothingToSay  ProblemCode = "no-content"
-	UnknownField  ProblemCode = "unknown-field"
-	NobodyReached ProblemCode = "nobody-reached"
-	MissingPart   ProblemCode = "missing-part"
-	NoSubject     ProblemCode = "no-subject"
-	TooLarge      ProblemCode = "files-too-large"
-)
-
-// Problem is something to mend. Blocks means that nothing can be sent until then.
-type Problem struct {
-	Code     ProblemCode
-	Sentence string
-	Blocks   bool
-}
-
 // Summarise works out the figures.
 func (p *Plan) Summarise(r *roster.Roster) Summary {
 	s := Summary{Recipients: len(p.Recipients), Nobody: len(p.LeftOut), Deliveries: len(p.Deliveries)}
@@ -104,6 +85,8 @@ func (p *Plan) Summarise(r *roster.Roster) Summary {
 	s.Languages = p.languages(r)
 	s.Meter = p.meter()
 	s.Load = p.summariseLoad(r)
+	s.First, s.Last, s.Waits = p.First(), p.last(), p.waits()
+	s.Confirm = p.Draft.Urgency == roster.Emergency || s.Recipients >= p.Settings.Sending.Big()
 	for _, rec := range p.Recipients {
 		if rec.Overridden {
 			s.Overridden++
@@ -130,7 +113,7 @@ func (p *Plan) Summarise(r *roster.Roster) Summary {
 			s.Channels = append(s.Channels, *byChannel[c])
 		}
 	}
-	s.Problems = p.problems(r)
+	s.Problems = p.problems(r, s)
 	return s
 }
 
@@ -245,54 +228,4 @@ func (m Meter) Swapped(text string) string {
 		}
 	}
 	return segment.Replace(text)
-}
-
-func (p *Plan) problems(r *roster.Roster) []Problem {
-	var list []Problem
-	block := func(code ProblemCode, sentence string) { list = append(list, Problem{code, sentence, true}) }
-	warn := func(code ProblemCode, sentence string) { list = append(list, Problem{code, sentence, false}) }
-
-	including := slices.ContainsFunc(p.Draft.Audience.Parts, notLeavingOut)
-	written := p.Draft.Has(roster.Email) || p.Draft.Has(roster.Text)
-	switch {
-	case !including:
-		block(NoAudience, "Nobody is chosen yet. Add a group, a role or a person.")
-	case len(p.Audience.Recipients)+len(p.Audience.LeftOut) == 0:
-		block(NobodyLeft, "The parts come to nobody: there is no one in them, or everybody is left out again.")
-	}
-	if !written {
-		block(NothingToSay, "There is nothing to send yet. Write the message.")
-	}
-	if err := attachment.CheckAll(p.Draft.Files, p.Settings.Sending.LargestMail()); err != nil {
-		block(TooLarge, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
-	}
-	for _, text := range []string{p.Draft.Subject, p.Draft.Email.Plain(), p.Draft.TextBody(), p.Draft.VoiceBody()} {
-		for _, name := range field.Parse(text).Unknown(p.filler.known) {
-			sentence := fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames(r))
-			if !slices.ContainsFunc(list, func(p Problem) bool { return p.Sentence == sentence }) {
-				block(UnknownField, sentence)
-			}
-		}
-	}
-	if len(list) == 0 && len(p.Recipients) == 0 {
-		block(NobodyReached, "Nobody can be reached this way: see who gets nothing, and why.")
-	}
-	for i, part := range p.Audience.Parts {
-		if part.Missing {
-			warn(MissingPart, fmt.Sprintf("Part %d of the audience is no longer on the roster.", i+1))
-		}
-	}
-	if p.Draft.Has(roster.Email) && strings.TrimSpace(p.Draft.Subject) == "" && p.peopleBy(roster.Email) > 0 {
-		warn(NoSubject, "The email has no subject.")
-	}
-	return list
-}
-
-func fieldNames(r *roster.Roster) string {
-	fields := Fields(r)
-	names := make([]string, len(fields))
-	for i, n := range fields {
-		names[i] = string(n)
-	}
-	return strings.Join(names, ", ")
 }

@@ -5,12 +5,9 @@ import (
 	"slices"
 	"strings"
 
-	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 )
-
-func notLeavingOut(p audience.Part) bool { return !p.LeaveOut }
 
 // reasonWords say why somebody gets nothing, and what to do about it.
 var reasonWords = map[Reason]struct{ sentence, wayOut string }{
@@ -114,6 +111,14 @@ func Thousands(n int) string {
 // Leaves says when, such as “now, after a hold of 30 seconds”.
 func (p *Plan) Check(s Summary, leaves string) []string {
 	lines := []string{p.whoGetsIt(s), whatGoesOut(s), "It leaves " + leaves + "."}
+	if p.exercise() {
+		lines[0] = "This is an exercise: it goes to the testers only, marked as one. " + lines[0]
+	}
+	lines = append(lines, p.spreads(s)...)
+	for _, w := range s.Waits {
+		lines = append(lines, fmt.Sprintf("%s %s for quiet hours to end, until %s.", Count(w.Deliveries, ChannelWord(w.Channel), ChannelWord(w.Channel)+"s"),
+			verb(w.Deliveries, "waits", "wait"), p.Settings.Moment(w.Until)))
+	}
 	if s.Cost > 0 {
 		lines = append(lines, "It is expected to cost "+s.Cost.Format(p.Settings.Currency)+".")
 	} else {
@@ -129,8 +134,28 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 	if s.Overridden > 0 {
 		lines = append(lines, "As an emergency it goes to "+Count(s.Overridden, "person", "people")+" who declined other messages.")
 	}
+	if p.Unquiet > 0 {
+		lines = append(lines, "As an emergency "+Count(p.Unquiet, "delivery leaves", "deliveries leave")+" in quiet hours.")
+	}
 	return append(lines, nobody(s))
 }
+
+// spreads says at which other times than the first it leaves.
+func (p *Plan) spreads(s Summary) []string {
+	var lines []string
+	if p.Draft.Spread > 0 && s.Deliveries > 1 {
+		perMinute := max(1, (s.Deliveries+p.Draft.Spread/2)/p.Draft.Spread)
+		lines = append(lines, fmt.Sprintf("It is spread over %s, about %d a minute.", Count(p.Draft.Spread, "minute", "minutes"), perMinute))
+	}
+	for _, c := range s.Channels {
+		if _, own := p.Draft.Times[c.Channel]; own {
+			lines = append(lines, fmt.Sprintf("%s leave on %s.", plurals[c.Channel], p.Settings.Moment(p.Draft.Leaves(c.Channel, p.Settings.Leaves))))
+		}
+	}
+	return lines
+}
+
+var plurals = map[roster.Channel]string{roster.Email: "Emails", roster.Text: "Texts", roster.Voice: "Calls", roster.Push: "Pushes"}
 
 func (p *Plan) whoGetsIt(s Summary) string {
 	var by []string

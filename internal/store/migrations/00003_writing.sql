@@ -10,9 +10,12 @@ CREATE TABLE files (
     added_at   INTEGER NOT NULL
 ) WITHOUT ROWID;
 
+CREATE INDEX messages_leaves ON messages (leaves_at);
+
 ALTER TABLE deliveries ADD COLUMN html TEXT NOT NULL DEFAULT ''; -- of a formatted email
 
 -- +goose Down
+DROP INDEX messages_leaves;
 ALTER TABLE deliveries DROP COLUMN html;
 DROP TABLE files;
 ALTER TABLE organisation DROP COLUMN sending;

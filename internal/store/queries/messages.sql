@@ -62,7 +62,7 @@ SELECT id FROM messages WHERE state = 'held' AND leaves_at <= ?;
 UPDATE messages SET state = 'sending' WHERE id = ? AND state = 'held' AND leaves_at <= ?;
 
 -- name: QueueDeliveries :exec
-UPDATE deliveries SET state = 'queued', queued_at = sqlc.arg(now), due_at = sqlc.arg(now), updated_at = sqlc.arg(now)
+UPDATE deliveries SET state = 'queued', queued_at = max(due_at, sqlc.arg(now)), due_at = max(due_at, sqlc.arg(now)), updated_at = sqlc.arg(now)
 WHERE message_id = sqlc.arg(message_id) AND state = 'held';
 
 -- name: DueDeliveries :many
@@ -140,3 +140,14 @@ INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?
 
 -- name: FileByHash :one
 SELECT * FROM files WHERE hash = ?;
+
+-- name: NearMessages :many
+SELECT id, title, leaves_at FROM messages WHERE state <> 'draft' AND leaves_at >= sqlc.arg(earliest) AND leaves_at <= sqlc.arg(latest) ORDER BY leaves_at LIMIT 20;
+
+-- name: PeopleOf :many
+SELECT person_id FROM recipients WHERE message_id = ? AND person_id IS NOT NULL;
+
+-- name: Spent :many
+SELECT a.whole, a.units, CAST(sum(d.cost) AS INTEGER) AS cost
+FROM messages m JOIN accounts a ON a.id = m.account_id JOIN deliveries d ON d.message_id = m.id
+WHERE m.state <> 'draft' AND m.leaves_at >= ? AND d.state <> 'stopped' GROUP BY 1, 2;

@@ -264,6 +264,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.moveDeliveryStmt, err = db.PrepareContext(ctx, moveDelivery); err != nil {
 		return nil, fmt.Errorf("error preparing query MoveDelivery: %w", err)
 	}
+	if q.nearMessagesStmt, err = db.PrepareContext(ctx, nearMessages); err != nil {
+		return nil, fmt.Errorf("error preparing query NearMessages: %w", err)
+	}
 	if q.nextDueStmt, err = db.PrepareContext(ctx, nextDue); err != nil {
 		return nil, fmt.Errorf("error preparing query NextDue: %w", err)
 	}
@@ -272,6 +275,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.organisationStmt, err = db.PrepareContext(ctx, organisation); err != nil {
 		return nil, fmt.Errorf("error preparing query Organisation: %w", err)
+	}
+	if q.peopleOfStmt, err = db.PrepareContext(ctx, peopleOf); err != nil {
+		return nil, fmt.Errorf("error preparing query PeopleOf: %w", err)
 	}
 	if q.personDeliveriesStmt, err = db.PrepareContext(ctx, personDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query PersonDeliveries: %w", err)
@@ -374,6 +380,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.someTiesStmt, err = db.PrepareContext(ctx, someTies); err != nil {
 		return nil, fmt.Errorf("error preparing query SomeTies: %w", err)
+	}
+	if q.spentStmt, err = db.PrepareContext(ctx, spent); err != nil {
+		return nil, fmt.Errorf("error preparing query Spent: %w", err)
 	}
 	if q.startImportStmt, err = db.PrepareContext(ctx, startImport); err != nil {
 		return nil, fmt.Errorf("error preparing query StartImport: %w", err)
@@ -798,6 +807,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing moveDeliveryStmt: %w", cerr)
 		}
 	}
+	if q.nearMessagesStmt != nil {
+		if cerr := q.nearMessagesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing nearMessagesStmt: %w", cerr)
+		}
+	}
 	if q.nextDueStmt != nil {
 		if cerr := q.nextDueStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing nextDueStmt: %w", cerr)
@@ -811,6 +825,11 @@ func (q *Queries) Close() error {
 	if q.organisationStmt != nil {
 		if cerr := q.organisationStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing organisationStmt: %w", cerr)
+		}
+	}
+	if q.peopleOfStmt != nil {
+		if cerr := q.peopleOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing peopleOfStmt: %w", cerr)
 		}
 	}
 	if q.personDeliveriesStmt != nil {
@@ -983,6 +1002,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing someTiesStmt: %w", cerr)
 		}
 	}
+	if q.spentStmt != nil {
+		if cerr := q.spentStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing spentStmt: %w", cerr)
+		}
+	}
 	if q.startImportStmt != nil {
 		if cerr := q.startImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing startImportStmt: %w", cerr)
@@ -1132,9 +1156,11 @@ type Queries struct {
 	messagesStmt             *sql.Stmt
 	messagesDueStmt          *sql.Stmt
 	moveDeliveryStmt         *sql.Stmt
+	nearMessagesStmt         *sql.Stmt
 	nextDueStmt              *sql.Stmt
 	notTwinsStmt             *sql.Stmt
 	organisationStmt         *sql.Stmt
+	peopleOfStmt             *sql.Stmt
 	personDeliveriesStmt     *sql.Stmt
 	personEditsStmt          *sql.Stmt
 	personVersionStmt        *sql.Stmt
@@ -1169,6 +1195,7 @@ type Queries struct {
 	someMembersStmt          *sql.Stmt
 	somePeopleStmt           *sql.Stmt
 	someTiesStmt             *sql.Stmt
+	spentStmt                *sql.Stmt
 	startImportStmt          *sql.Stmt
 	stopDeliveriesStmt       *sql.Stmt
 	touchPersonStmt          *sql.Stmt
@@ -1261,9 +1288,11 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		messagesStmt:             q.messagesStmt,
 		messagesDueStmt:          q.messagesDueStmt,
 		moveDeliveryStmt:         q.moveDeliveryStmt,
+		nearMessagesStmt:         q.nearMessagesStmt,
 		nextDueStmt:              q.nextDueStmt,
 		notTwinsStmt:             q.notTwinsStmt,
 		organisationStmt:         q.organisationStmt,
+		peopleOfStmt:             q.peopleOfStmt,
 		personDeliveriesStmt:     q.personDeliveriesStmt,
 		personEditsStmt:          q.personEditsStmt,
 		personVersionStmt:        q.personVersionStmt,
@@ -1298,6 +1327,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		someMembersStmt:          q.someMembersStmt,
 		somePeopleStmt:           q.somePeopleStmt,
 		someTiesStmt:             q.someTiesStmt,
+		spentStmt:                q.spentStmt,
 		startImportStmt:          q.startImportStmt,
 		stopDeliveriesStmt:       q.stopDeliveriesStmt,
 		touchPersonStmt:          q.touchPersonStmt,

@@ -847,6 +847,44 @@ func (q *Queries) MoveDelivery(ctx context.Context, arg MoveDeliveryParams) erro
 	return err
 }
 
+const nearMessages = `-- name: NearMessages :many
+SELECT id, title, leaves_at FROM messages WHERE state <> 'draft' AND leaves_at >= ?1 AND leaves_at <= ?2 ORDER BY leaves_at LIMIT 20
+`
+
+type NearMessagesParams struct {
+	Earliest int64
+	Latest   int64
+}
+
+type NearMessagesRow struct {
+	ID       int64
+	Title    string
+	LeavesAt int64
+}
+
+func (q *Queries) NearMessages(ctx context.Context, arg NearMessagesParams) ([]NearMessagesRow, error) {
+	rows, err := q.query(ctx, q.nearMessagesStmt, nearMessages, arg.Earliest, arg.Latest)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []NearMessagesRow
+	for rows.Next() {
+		var i NearMessagesRow
+		if err := rows.Scan(&i.ID, &i.Title, &i.LeavesAt); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const nextDue = `-- name: NextDue :one
 SELECT CAST(coalesce(min(at), 0) AS INTEGER) AS at FROM (
     SELECT min(due_at) AS at FROM deliveries WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0
@@ -860,6 +898,33 @@ func (q *Queries) NextDue(ctx context.Context, channel roster.Channel) (int64, e
 	var at int64
 	err := row.Scan(&at)
 	return at, err
+}
+
+const peopleOf = `-- name: PeopleOf :many
+SELECT person_id FROM recipients WHERE message_id = ? AND person_id IS NOT NULL
+`
+
+func (q *Queries) PeopleOf(ctx context.Context, messageID int64) ([]sql.NullInt64, error) {
+	rows, err := q.query(ctx, q.peopleOfStmt, peopleOf, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []sql.NullInt64
+	for rows.Next() {
+		var person_id sql.NullInt64
+		if err := rows.Scan(&person_id); err != nil {
+			return nil, err
+		}
+		items = append(items, person_id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const putConversation = `-- name: PutConversation :exec
@@ -877,7 +942,7 @@ func (q *Queries) PutConversation(ctx context.Context, arg PutConversationParams
 }
 
 const queueDeliveries = `-- name: QueueDeliveries :exec
-UPDATE deliveries SET state = 'queued', queued_at = ?1, due_at = ?1, updated_at = ?1
+UPDATE deliveries SET state = 'queued', queued_at = max(due_at, ?1), due_at = max(due_at, ?1), updated_at = ?1
 WHERE message_id = ?2 AND state = 'held'
 `
 
@@ -1001,6 +1066,41 @@ func (q *Queries) SetDelivery(ctx context.Context, arg SetDeliveryParams) error 
 		arg.ID,
 	)
 	return err
+}
+
+const spent = `-- name: Spent :many
+SELECT a.whole, a.units, CAST(sum(d.cost) AS INTEGER) AS cost
+FROM messages m JOIN accounts a ON a.id = m.account_id JOIN deliveries d ON d.message_id = m.id
+WHERE m.state <> 'draft' AND m.leaves_at >= ? AND d.state <> 'stopped' GROUP BY 1, 2
+`
+
+type SpentRow struct {
+	Whole bool
+	Units string
+	Cost  int64
+}
+
+func (q *Queries) Spent(ctx context.Context, leavesAt int64) ([]SpentRow, error) {
+	rows, err := q.query(ctx, q.spentStmt, spent, leavesAt)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []SpentRow
+	for rows.Next() {
+		var i SpentRow
+		if err := rows.Scan(&i.Whole, &i.Units, &i.Cost); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const stopDeliveries = `-- name: StopDeliveries :execrows

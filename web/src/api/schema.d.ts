@@ -1001,6 +1001,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/plan/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The instant at which the organisation's clocks show a time */
+        get: operations["plan-time"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session": {
         parameters: {
             query?: never;
@@ -1030,6 +1047,23 @@ export interface paths {
         get: operations["settings"];
         /** Change roles, languages and habits */
         put: operations["save-settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/sending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change how messages are sent */
+        put: operations["save-sending"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1362,6 +1396,18 @@ export interface components {
              */
             times: number;
         };
+        Budget: {
+            /**
+             * Format: int64
+             * @description In minor units of the currency
+             */
+            month: number;
+            /**
+             * Format: int64
+             * @description Absent for those who reach the whole organisation
+             */
+            unit?: number;
+        };
         CarrierView: {
             /** @enum {string} */
             channel: "email" | "text" | "voice";
@@ -1489,6 +1535,10 @@ export interface components {
             firstOnly: boolean;
             /** @description The text no longer follows the email */
             ownText: boolean;
+            /** @description An exercise: it goes to the organisation's testers only, marked as one */
+            practice?: boolean;
+            /** @description Why it is an emergency, for the record */
+            reason?: string;
             /**
              * Format: date-time
              * @description When it may leave; absent means now
@@ -1496,10 +1546,18 @@ export interface components {
             sendAt?: string;
             /** @description Leave out those whom a routine message takes over the organisation's weekly limit */
             spare?: boolean;
+            /**
+             * Format: int64
+             * @description Over how many minutes it is spread evenly
+             */
+            spread?: number;
             steps?: string[][];
             subject: string;
             /** @description The text to send when ownText is set */
             text: string;
+            times?: {
+                [key: string]: string;
+            };
             /** @description Do not try the channel first that a recipient asked for; only routine messages do */
             unwished?: boolean;
             /** @enum {string} */
@@ -2373,7 +2431,11 @@ export interface components {
             text: string;
         };
         PlanView: {
+            /** @description Of this month; empty when there is none */
+            budget: string;
             channels: components["schemas"]["ChannelView"][];
+            /** @description The number of people must be typed before it is sent */
+            confirm: boolean;
             cost: string;
             /** @description The organisation's own for this urgency */
             defaultSteps: boolean;
@@ -2385,7 +2447,15 @@ export interface components {
              */
             keptOut: number;
             languages: components["schemas"]["LanguageView"][];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When the last one leaves
+             */
+            lastAt: string;
+            /**
+             * Format: date-time
+             * @description When the first delivery leaves
+             */
             leavesAt: string;
             leftOut: components["schemas"]["ReasonView"][];
             load: components["schemas"]["LoadView"];
@@ -2410,7 +2480,16 @@ export interface components {
             sentences: string[];
             /** Format: int64 */
             shared: number;
+            /** @description Of the budget, on other messages */
+            spent: string;
             steps: components["schemas"]["StepView"][];
+            /**
+             * Format: int64
+             * @description Deliveries of an emergency that leave in quiet hours
+             */
+            unquiet: number;
+            /** @description What waits for quiet hours to end */
+            waits: components["schemas"]["WaitView"][];
             /**
              * Format: int64
              * @description People reached by the channel they asked for first
@@ -2426,6 +2505,8 @@ export interface components {
             rule: components["schemas"]["Condition"][];
         };
         PreviewDelivery: {
+            /** @description When it leaves, if not with the first: on their clocks */
+            at: string;
             body: string;
             /** @enum {string} */
             channel: "email" | "text" | "voice";
@@ -2464,6 +2545,11 @@ export interface components {
         ProblemView: {
             blocks: boolean;
             code: string;
+            /**
+             * @description Where it is mended
+             * @enum {string}
+             */
+            mend: "who" | "email" | "subject" | "files" | "steps" | "time" | "emergency" | "left-out";
             sentence: string;
         };
         Query: {
@@ -2474,6 +2560,12 @@ export interface components {
             rule?: components["schemas"]["Condition"][];
             /** @description Words of the name, an address or an id */
             search?: string;
+        };
+        Quiet: {
+            /** @description Such as 21:00 */
+            from: string;
+            /** @description Such as 07:00; before from it is on the next day */
+            to: string;
         };
         ReasonView: {
             /** Format: int64 */
@@ -2607,9 +2699,62 @@ export interface components {
         SendRequest: {
             /**
              * Format: int64
+             * @description How many people the check spoke of; when the plan has changed, nothing is sent
+             */
+            recipients?: number;
+            /**
+             * Format: int64
              * @description The one that was checked
              */
             revision: number;
+            /**
+             * Format: int64
+             * @description The number of people, typed by the sender, for an emergency or a big audience
+             */
+            typed?: number;
+        };
+        Sending: {
+            /**
+             * Format: int64
+             * @description From how many people on the number must be typed before sending; 0 is 200
+             */
+            bigFrom?: number;
+            budgets?: components["schemas"]["Budget"][];
+            /**
+             * Format: int64
+             * @description The most routine and timely messages that somebody gets in 7 days; 0 is no limit
+             */
+            loadLimit?: number;
+            /**
+             * Format: int64
+             * @description The most megabytes of files that go with an email; 0 is 20
+             */
+            mailLimit?: number;
+            quiet?: {
+                [key: string]: components["schemas"]["Quiet"];
+            };
+            /** @description To whom exercises of emergencies go */
+            testers?: number[];
+            /** @description Routine messages do not try the channel first that somebody asked for */
+            unwished?: boolean;
+        };
+        SendingHabits: {
+            /** Format: int64 */
+            holdSeconds: number;
+            rules: components["schemas"]["Sending"];
+            /** @description By urgency; one that is absent has the built-in steps */
+            steps: {
+                [key: string]: string[][];
+            };
+        };
+        SendingView: {
+            /** @description The built-in steps by urgency */
+            defaults: {
+                [key: string]: string[][];
+            };
+            now: components["schemas"]["SendingHabits"];
+            /** @description The testers by name */
+            testers: components["schemas"]["NamedPerson"][];
         };
         Session: {
             /** @description Whether the shipped stand-ins run */
@@ -2646,11 +2791,14 @@ export interface components {
         };
         SettingsView: {
             attributes: components["schemas"]["AttributeView"][];
+            /** @description ISO 4217 */
+            currency: string;
             /** @description In which messages are written, BCP 47 */
             language: string;
             languages: components["schemas"]["Choice"][];
             rights: components["schemas"]["RightView"][];
             roles: components["schemas"]["RoleView"][];
+            sending: components["schemas"]["SendingView"];
             units: components["schemas"]["UnitView"][];
             updatesWait: boolean;
         };
@@ -2788,6 +2936,15 @@ export interface components {
             /** @description They have an address that works */
             reached: boolean;
             receives: boolean;
+        };
+        TimeView: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * @description What is odd about it: clocks are put forward over it, or back
+             * @enum {string}
+             */
+            note: "skipped" | "twice" | "";
         };
         TwinSide: {
             addresses: components["schemas"]["AddressView"][];
@@ -2931,6 +3088,14 @@ export interface components {
             seconds?: number;
             /** @description To read aloud when own is set and there is no recording */
             text?: string;
+        };
+        WaitView: {
+            /** @enum {string} */
+            channel: "email" | "text" | "voice";
+            /** Format: int64 */
+            deliveries: number;
+            /** Format: date-time */
+            until: string;
         };
         WaitingView: {
             /** Format: date-time */
@@ -5254,6 +5419,38 @@ export interface operations {
             };
         };
     };
+    "plan-time": {
+        parameters: {
+            query: {
+                /** @description Such as 2026-11-28T18:00 */
+                wall: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -5349,6 +5546,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Settings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-sending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendingHabits"];
             };
         };
         responses: {

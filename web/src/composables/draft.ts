@@ -57,12 +57,8 @@ export function useDraft(made: (id: number) => void) {
 
   function fill(from: Draft) {
     quiet = true
-    delete draft.steps
-    delete draft.sendAt
-    delete draft.unwished
-    delete draft.spare
-    delete draft.files
-    delete draft.voice
+    for (const key of Object.keys(draft))
+      if (!(key in emptyDraft())) delete (draft as Record<string, unknown>)[key]
     Object.assign(draft, structuredClone(from))
     dirty.value = false
     queueMicrotask(() => (quiet = false))

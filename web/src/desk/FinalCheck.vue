@@ -1,35 +1,67 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { Plan } from '@/api/client'
 import { people } from '@/composables/words'
 import SayNote from '@/components/SayNote.vue'
 
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ plan: Plan; title: string; sending: boolean; problem: string }>()
-const emit = defineEmits<{ send: [] }>()
+const emit = defineEmits<{ send: [typed: number]; mend: [place: Plan['problems'][number]['mend']] }>()
 
 const warnings = computed(() => props.plan.problems.filter((p) => !p.blocks))
+const typed = ref('')
+watch(open, () => (typed.value = ''))
+const ready = computed(
+  () =>
+    !props.sending &&
+    props.plan.sendable &&
+    (!props.plan.confirm || Number(typed.value) === props.plan.recipients),
+)
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="620" aria-label="Final check">
+  <v-dialog v-model="open" max-width="640" aria-label="Final check" scrollable>
     <section class="check sheet">
       <header>
         <h2>
           Before it leaves: <bdi>“{{ title }}”</bdi>
         </h2>
       </header>
-      <ol>
-        <li v-for="line in plan.sentences" :key="line">{{ line }}</li>
-      </ol>
-      <SayNote v-for="w in warnings" :key="w.sentence" kind="mind">{{ w.sentence }}</SayNote>
+      <div class="middle">
+        <ol>
+          <li v-for="line in plan.sentences" :key="line">{{ line }}</li>
+        </ol>
+        <ul v-if="warnings.length" class="warnings" aria-label="To look at again">
+          <li v-for="w in warnings" :key="w.sentence">
+            <span dir="auto">{{ w.sentence }}</span>
+            <button class="link small" @click="emit('mend', w.mend)">
+              {{ w.mend === 'left-out' ? 'See who' : 'Look at it' }}
+            </button>
+          </li>
+        </ul>
+      </div>
       <SayNote v-if="problem" kind="bad">{{ problem }}</SayNote>
-      <div class="row">
+      <form class="row" @submit.prevent="ready && emit('send', Number(typed))">
         <v-btn @click="open = false">Back to writing</v-btn>
-        <v-btn class="push" color="lamp" variant="flat" autofocus :disabled="sending" @click="emit('send')"
+        <label v-if="plan.confirm" class="push confirm"
+          >Type the number of people
+          <input
+            v-model="typed"
+            inputmode="numeric"
+            autocomplete="off"
+            aria-label="The number of people"
+            autofocus
+        /></label>
+        <v-btn
+          :class="{ push: !plan.confirm }"
+          type="submit"
+          color="lamp"
+          variant="flat"
+          :autofocus="!plan.confirm"
+          :disabled="!ready"
           >Send to {{ people(plan.recipients) }}</v-btn
         >
-      </div>
+      </form>
     </section>
   </v-dialog>
 </template>
@@ -41,21 +73,64 @@ const warnings = computed(() => props.plan.problems.filter((p) => !p.blocks))
   flex-direction: column;
   gap: 12px;
   border-top: 4px solid var(--lamp);
+  max-height: 100%;
 }
 
-ol {
+.middle {
+  overflow-y: auto;
+}
+
+ol,
+.warnings {
   margin: 0;
   padding: 0;
   list-style: none;
 }
 
-li {
+ol li {
   padding: 7px 0;
   border-bottom: 1px solid var(--hair);
   font-size: 14.5px;
 }
 
-li:first-child {
+ol li:first-child {
   font-weight: 600;
+}
+
+.warnings {
+  margin-top: 10px;
+  background: var(--lampsoft);
+  border-left: 3px solid var(--lamp);
+  border-radius: 0 4px 4px 0;
+}
+
+.warnings li {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 12px;
+  padding: 6px 10px;
+}
+
+.warnings li + li {
+  border-top: 1px solid #f3dfb4;
+}
+
+.warnings .link {
+  white-space: nowrap;
+}
+
+.confirm {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+
+.confirm input {
+  width: 80px;
+  font: inherit;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  padding: 5px 8px;
 }
 </style>

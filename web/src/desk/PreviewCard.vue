@@ -91,6 +91,7 @@ function choose(id: number) {
           <span>from {{ d.from }}</span>
           <span v-if="d.parts">{{ count(d.parts, 'part', 'parts') }}</span>
           <span v-if="d.seconds">about {{ d.seconds }} s</span>
+          <span v-if="d.at">{{ d.at }}</span>
           <span v-if="d.shared">shared with {{ count(d.shared, 'other', 'others') }}</span>
         </div>
         <b v-if="d.subject" dir="auto" class="subject">{{ d.subject }}</b>

@@ -1,39 +1,25 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Draft, Plan } from '@/api/client'
-import { useSession, useTimes } from '@/composables/session'
 import { people, thousands } from '@/composables/words'
-import { fromWall, toWall } from '@/composables/zoned'
 import PaneHead from '@/components/PaneHead.vue'
 import SayNote from '@/components/SayNote.vue'
 import PeopleDrawer, { type Figure } from './PeopleDrawer.vue'
 import PreviewCard from './PreviewCard.vue'
 import StepLadder from './StepLadder.vue'
+import TimeBox from './TimeBox.vue'
 
 const props = defineProps<{ plan: Plan; asked: string; stale: boolean }>()
 const draft = defineModel<Draft>('draft', { required: true })
 
-const { data: session } = useSession()
-const times = useTimes()
 const figure = defineModel<Figure>('figure')
-
-const wall = computed({
-  get: () => (draft.value.sendAt ? toWall(draft.value.sendAt, times.zone.value) : ''),
-  set: (value: string) => {
-    if (value) draft.value.sendAt = fromWall(value, times.zone.value)
-    else delete draft.value.sendAt
-  },
-})
-const atItsTime = ref(false)
-const timed = computed(() => atItsTime.value || Boolean(draft.value.sendAt))
-
-function now() {
-  atItsTime.value = false
-  delete draft.value.sendAt
-}
+const emit = defineEmits<{ mend: [place: Plan['problems'][number]['mend']] }>()
 
 // Before anything is written nobody is left out, they just wait for content.
 const written = computed(() => !props.plan.problems.some((p) => p.code === 'no-content'))
+
+// Who is left out stands above with names; it is said again only in the final check.
+const shown = computed(() => props.plan.problems.filter((p) => p.blocks || p.mend !== 'left-out'))
 
 const others = computed(() => props.plan.languages.filter((l) => !l.reads))
 const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0))
@@ -74,25 +60,12 @@ const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands
     </div>
     <p v-else-if="plan.recipients" class="quiet small none">Nobody is left out.</p>
 
-    <SayNote v-for="p in plan.problems" :key="p.sentence" kind="mind" class="problem small">{{
-      p.sentence
-    }}</SayNote>
+    <SayNote v-for="p in shown" :key="p.sentence" kind="mind" class="problem small">
+      <button class="link plain" @click="emit('mend', p.mend)">{{ p.sentence }}</button>
+    </SayNote>
 
+    <TimeBox v-model:draft="draft" :plan="plan" />
     <div class="facts">
-      <div class="sheet">
-        <small>Leaves</small>
-        <span v-if="!timed"
-          ><b>now</b> <span class="small">after {{ session?.holdSeconds }} s hold</span></span
-        >
-        <input
-          v-else
-          v-model="wall"
-          type="datetime-local"
-          :aria-label="`When it leaves, ${times.zone.value}`"
-        />
-        <button v-if="!timed" class="link small" @click="atItsTime = true">At another time</button>
-        <button v-else class="link small" @click="now">Now instead</button>
-      </div>
       <div class="sheet">
         <small>Goes out as</small><b class="num">{{ thousands(plan.deliveries) }}</b
         >&nbsp;
@@ -100,6 +73,9 @@ const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands
       </div>
       <div class="sheet">
         <small>Cost</small><b class="num">{{ plan.cost }}</b>
+        <span v-if="plan.budget" class="small quiet">
+          {{ plan.spent }} of {{ plan.budget }} spent this month</span
+        >
       </div>
     </div>
     <p v-if="otherPeople" class="small quiet lang">
@@ -142,6 +118,12 @@ const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands
   text-decoration: underline;
 }
 
+.plain {
+  color: inherit;
+  font-weight: 400;
+  text-align: start;
+}
+
 .none,
 .problem,
 .lang {
@@ -150,7 +132,7 @@ const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands
 
 .facts {
   display: grid;
-  grid-template-columns: 1.4fr 1fr 0.8fr;
+  grid-template-columns: 1fr 1.4fr;
   gap: 8px;
   margin-top: 9px;
 }
@@ -165,22 +147,12 @@ const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands
   font-size: 11.5px;
 }
 
+.month {
+  display: block;
+}
+
 .facts b {
   font-size: 15px;
-}
-
-.facts input {
-  font: inherit;
-  font-size: 12px;
-  width: 100%;
-  box-sizing: border-box;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  padding: 2px 4px;
-}
-
-.facts .link {
-  display: block;
 }
 
 .see {

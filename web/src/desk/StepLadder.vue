@@ -3,24 +3,17 @@ import { computed, ref } from 'vue'
 import type { Channel, Draft, Plan } from '@/api/client'
 import { channelWords, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
+import StepEditor from './StepEditor.vue'
 
 const props = defineProps<{ plan: Plan; stale: boolean }>()
 const draft = defineModel<Draft>('draft', { required: true })
 const emit = defineEmits<{ open: [step: number] }>()
 
-const channels: Channel[] = ['email', 'text', 'voice']
 const editing = ref(false)
-const steps = computed(() => (draft.value.steps ?? props.plan.steps.map((s) => s.channels)) as Channel[][])
-
-/** The step of a channel, from 1; 0 is off. */
-const stepOf = (c: Channel) => steps.value.findIndex((s) => s.includes(c)) + 1
-
-/** Puts a channel on a step; steps left empty close up. */
-function put(channel: Channel, step: number) {
-  const places = channels.map((c) => ({ c, at: c === channel ? step : stepOf(c) })).filter((p) => p.at > 0)
-  const ranks = [...new Set(places.map((p) => p.at))].sort((a, b) => a - b)
-  draft.value.steps = ranks.map((rank) => places.filter((p) => p.at === rank).map((p) => p.c))
-}
+const steps = computed({
+  get: () => (draft.value.steps ?? props.plan.steps.map((s) => s.channels)) as Channel[][],
+  set: (now) => (draft.value.steps = now),
+})
 
 const bars = computed(() => {
   const all = Math.max(1, props.plan.recipients)
@@ -67,22 +60,10 @@ const bars = computed(() => {
       <span v-else class="quiet">the default for {{ draft.urgency }} messages</span>
     </div>
     <div v-if="editing" class="edit sheet">
-      <div
-        v-for="c in channels"
-        :key="c"
-        class="line seg"
-        role="radiogroup"
-        :aria-label="`Step of ${channelWords[c]}`"
-      >
-        <span class="row name"><ChannelMark :channel="c" />{{ channelWords[c] }}</span>
-        <button v-for="n in 3" :key="n" role="radio" :aria-checked="stepOf(c) === n" @click="put(c, n)">
-          {{ n }}
-        </button>
-        <button role="radio" :aria-checked="stepOf(c) === 0" @click="put(c, 0)">off</button>
-      </div>
+      <StepEditor v-model="steps" name="" />
       <p class="quiet small">
-        Step 1 is tried first. A person is reached on the first step for which they have an address; channels
-        on the same step are used together.
+        Drag a channel, or move it with the arrow keys. Step 1 is tried first; a person is reached on the
+        first step for which they have an address; channels on the same step are used together.
       </p>
       <label class="small"
         ><input v-model="draft.firstOnly" type="checkbox" /> Only the first address of each channel</label
@@ -172,10 +153,6 @@ const bars = computed(() => {
   display: flex;
   flex-direction: column;
   gap: 5px;
-}
-
-.name {
-  width: 96px;
 }
 
 label {

@@ -9,6 +9,7 @@ import SayNote from '@/components/SayNote.vue'
 import AccountSettings from '@/settings/AccountSettings.vue'
 import AttributeSettings from '@/settings/AttributeSettings.vue'
 import HabitSettings from '@/settings/HabitSettings.vue'
+import SendingSettings from '@/settings/SendingSettings.vue'
 import UnitSettings from '@/settings/UnitSettings.vue'
 
 const route = useRoute()
@@ -22,6 +23,7 @@ const { data, error } = useQuery({
 
 const tabs = [
   { key: 'accounts', words: 'Accounts' },
+  { key: 'sending', words: 'Sending' },
   { key: 'units', words: 'Units' },
   { key: 'habits', words: 'Roles and languages' },
   { key: 'attributes', words: 'Attributes' },
@@ -69,6 +71,7 @@ async function change(request: () => Promise<unknown>): Promise<boolean> {
       <template v-if="data">
         <AccountSettings v-if="tab === 'accounts'" :settings="data" :change="change" />
         <UnitSettings v-else-if="tab === 'units'" :settings="data" :change="change" />
+        <SendingSettings v-else-if="tab === 'sending'" :settings="data" :change="change" />
         <HabitSettings v-else-if="tab === 'habits'" :settings="data" :change="change" />
         <AttributeSettings v-else :settings="data" :change="change" />
       </template>

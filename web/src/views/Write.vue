@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, toRef, watch } from 'vue'
+import { computed, nextTick, ref, toRef, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
@@ -11,6 +11,7 @@ import { people } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
+import EmergencyBand from '@/desk/EmergencyBand.vue'
 import FinalCheck from '@/desk/FinalCheck.vue'
 import type { Figure } from '@/desk/PeopleDrawer.vue'
 import ReachPane from '@/desk/ReachPane.vue'
@@ -66,12 +67,12 @@ async function check() {
 }
 
 const send = useMutation({
-  mutationFn: async () => {
+  mutationFn: async (typed: number) => {
     await desk.flush()
     return take(
       api.POST('/messages/{id}/send', {
         params: { path: { id: desk.id.value } },
-        body: { revision: desk.revision.value },
+        body: { revision: desk.revision.value, recipients: plan.value?.recipients ?? 0, typed },
       }),
     )
   },
@@ -81,6 +82,35 @@ const send = useMutation({
     await router.push(`/outgoing/${message.id}`)
   },
 })
+
+// When the plan has changed since the check, the check is made again.
+watch(
+  () => send.error.value,
+  (error) => error && client.invalidateQueries({ queryKey: ['plan'] }),
+)
+
+const places = {
+  who: '.who input',
+  email: '[role=textbox][aria-label="Email"]',
+  subject: 'input[aria-label="Subject"]',
+  files: 'input[aria-label="Add files"]',
+  steps: '.ladder .change button',
+  time: '.time',
+  emergency: '.band input',
+}
+
+/** Goes to where a problem is mended. */
+async function mend(place: keyof typeof places | 'left-out') {
+  checking.value = false
+  if (place === 'left-out') {
+    figure.value = { reason: 'any', title: 'Who gets nothing' }
+    return
+  }
+  await nextTick()
+  const target = document.querySelector<HTMLElement>(places[place])
+  target?.scrollIntoView({ block: 'center' })
+  target?.focus()
+}
 
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   if (event.ctrlKey && event.key === 'Enter') void check()
@@ -129,6 +159,7 @@ const revisionNote = toRef(desk.problem)
       >Not kept yet: {{ revisionNote }} It is tried again by itself.</SayNote
     >
     <SayNote v-else-if="planError" kind="bad" class="strip">{{ planError.message }}</SayNote>
+    <EmergencyBand v-if="draft.urgency === 'emergency'" v-model:draft="desk.draft" :plan="plan" />
     <div class="panes">
       <WhoPane
         :draft="draft"
@@ -158,7 +189,8 @@ const revisionNote = toRef(desk.problem)
       :title="title"
       :sending="send.isPending.value"
       :problem="send.error.value?.message ?? ''"
-      @send="send.mutate()"
+      @send="send.mutate($event)"
+      @mend="mend"
     />
   </div>
 </template>

@@ -1,0 +1,193 @@
+package plan_test
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"upperlantern/internal/core/attachment"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/rich"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/timing"
+)
+
+// timed are settings for a Wednesday at noon, with quiet nights for texts and calls.
+func timed() plan.Settings {
+	s := settings
+	s.Leaves = time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
+	s.Zone = func(name string) *time.Location {
+		loc, err := time.LoadLocation(name)
+		if name == "" || err != nil {
+			return time.UTC
+		}
+		return loc
+	}
+	night := timing.Quiet{From: 21 * 60, To: 7 * 60}
+	s.Sending.Quiet = map[roster.Channel]timing.Quiet{roster.Text: night, roster.Voice: night}
+	return s
+}
+
+func leaves(p *plan.Plan) map[string]string {
+	at := map[string]string{}
+	for _, d := range p.Deliveries {
+		at[d.To] = d.At.UTC().Format("02 15:04")
+	}
+	return at
+}
+
+func TestWhenItLeaves(t *testing.T) {
+	evening := time.Date(2026, 11, 25, 22, 0, 0, 0, time.UTC)
+	for _, c := range []struct {
+		name  string
+		draft message.Draft
+		want  map[string]string // by address
+	}{
+		{"now", message.Draft{}, map[string]string{"ana@example.org": "25 12:00", "+447700900002": "25 12:00", "+447700900003": "25 12:00"}},
+		{"in quiet hours", message.Draft{SendAt: &evening}, map[string]string{"ana@example.org": "25 22:00", "+447700900002": "26 07:00", "+447700900003": "26 07:00"}},
+		{"texts at their own time", message.Draft{Times: map[roster.Channel]time.Time{roster.Text: evening.Add(-3 * time.Hour)}},
+			map[string]string{"ana@example.org": "25 12:00", "+447700900002": "25 19:00", "+447700900003": "25 12:00"}},
+		{"a time that is past", message.Draft{SendAt: &time.Time{}}, map[string]string{"ana@example.org": "25 12:00", "+447700900002": "25 12:00"}},
+		{"an emergency", message.Draft{Urgency: roster.Emergency, SendAt: &evening}, map[string]string{"+447700900002": "25 22:00", "+447700900003": "25 22:00"}},
+		{"spread over half an hour", message.Draft{Spread: 30}, map[string]string{"ana@example.org": "25 12:00", "ana2@example.org": "25 12:10", "ana3@example.org": "25 12:20", "+447700900002": "25 12:00"}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			c.draft.Email = rich.Lines("Come")
+			got := leaves(plan.Make(testRoster(t), everybody(c.draft), timed()))
+			for to, at := range c.want {
+				assert.Equal(t, at, got[to], to)
+			}
+		})
+	}
+}
+
+func TestQuietHoursAreThoseOfTheRecipient(t *testing.T) {
+	r := testRoster(t)
+	r.At(bo - 1).TimeZone = "Asia/Tokyo" // 21:00 there
+	p := plan.Make(r, everybody(message.Draft{Email: rich.Lines("Come")}), timed())
+	assert.Equal(t, "25 22:00", leaves(p)["+447700900002"])
+	s := p.Summarise(r)
+	assert.Equal(t, []plan.Wait{{Channel: roster.Text, Until: time.Date(2026, 11, 25, 22, 0, 0, 0, time.UTC), Deliveries: 1}}, utc(s.Waits))
+	assert.Contains(t, strings.Join(p.Check(s, "now"), " "), "1 text waits for quiet hours to end, until Wednesday 25 November at 22:00.")
+}
+
+func utc(waits []plan.Wait) []plan.Wait {
+	for i := range waits {
+		waits[i].Until = waits[i].Until.UTC()
+	}
+	return waits
+}
+
+func TestAnEmergencyCountsWhatItOverrides(t *testing.T) {
+	at := time.Date(2026, 11, 25, 23, 0, 0, 0, time.UTC)
+	r := testRoster(t)
+	p := plan.Make(r, everybody(message.Draft{Urgency: roster.Emergency, Reason: "Flood", SendAt: &at, Email: rich.Lines("Leave now")}), timed())
+	s := p.Summarise(r)
+	assert.Equal(t, 5, p.Unquiet, "Ana's, Bo's and Cy's texts and calls")
+	assert.True(t, s.Confirm)
+	assert.Contains(t, strings.Join(p.Check(s, "now"), " "), "As an emergency 5 deliveries leave in quiet hours.")
+}
+
+func TestAnExerciseGoesToTestersOnly(t *testing.T) {
+	r := testRoster(t)
+	d := everybody(message.Draft{Urgency: roster.Emergency, Reason: "Drill", Practice: true, Subject: "Leave", Email: rich.Doc{Content: []rich.Node{
+		{Type: rich.Heading, Attrs: &rich.Attrs{Level: 2}, Content: []rich.Node{{Type: rich.Text, Text: "Leave now"}}},
+	}}})
+	s := timed()
+	nobody := plan.Make(r, d, s).Summarise(r)
+	problem, _ := nobody.Blocked()
+	assert.Equal(t, plan.NoTesters, problem.Code)
+
+	s.Sending.Testers = []roster.PersonID{eve}
+	p := plan.Make(r, d, s)
+	require.Len(t, p.Deliveries, 1)
+	one := p.Deliveries[0]
+	assert.Equal(t, "eve@example.org", one.To)
+	assert.Equal(t, "EXERCISE: Leave", one.Subject)
+	assert.Equal(t, "EXERCISE: Leave now", one.Body)
+	assert.Contains(t, p.HTML(one, func(string) string { return "" }), "<strong>EXERCISE: </strong>")
+	assert.Contains(t, p.Check(p.Summarise(r), "now")[0], "This is an exercise")
+
+	d.Urgency = roster.Timely
+	assert.Greater(t, len(plan.Make(r, d, s).Recipients), 1, "only emergencies are exercised")
+}
+
+func TestWarnings(t *testing.T) {
+	twice, night := time.Date(2027, 10, 31, 0, 30, 0, 0, time.UTC), time.Date(2026, 11, 26, 3, 0, 0, 0, time.UTC)
+	for _, c := range []struct {
+		name  string
+		draft message.Draft
+		set   func(*plan.Settings)
+		code  plan.ProblemCode
+		words string
+	}{
+		{"files missing", message.Draft{Email: rich.Lines("Please see the attached form")}, nil, plan.NoFiles, "It says “attached”, but no file goes with it."},
+		{"files that some do not get", message.Draft{Files: []attachment.File{{Name: "map.pdf"}}}, nil, plan.FilesUnseen, "2 people get it without the file, because not by email."},
+		{"a wrong weekday", message.Draft{Subject: "Friday 26 November"}, nil, plan.OddDate, "“Friday 26 November” is a Thursday."},
+		{"a day that is past", message.Draft{Email: rich.Lines("on 20 November 2026")}, nil, plan.OddDate, "“20 November 2026” is past."},
+		{"a day that is past when it leaves", message.Draft{Email: rich.Lines("on 27 November 2026"), SendAt: &twice}, nil, plan.OddDate, "is past"},
+		{"an empty field", message.Draft{Email: rich.Lines("about {{dependents}}")}, nil, plan.EmptyField, "4 people get nothing because a field has nothing to fill it."},
+		{"over the budget", message.Draft{}, func(s *plan.Settings) { s.Budget, s.Spent = 3*money.Minor, 2*money.Minor }, plan.OverBudget, "It takes this month to £0.12 of a budget of £0.03."},
+		{"people whom nothing reaches", message.Draft{}, nil, plan.Unreached, "No channel reaches 2 people."},
+		{"another message", message.Draft{}, func(s *plan.Settings) {
+			s.Near = []plan.Near{{Title: "Rota", At: s.Leaves.Add(time.Hour), To: map[roster.PersonID]bool{ana: true, di: true}}}
+		}, plan.Clash, "“Rota” goes to 1 of these people too, on Wednesday 25 November at 13:00."},
+		{"clocks that are put back", message.Draft{SendAt: &twice}, func(s *plan.Settings) { s.Zone = func(string) *time.Location { return london(t) } }, plan.OddTime, "01:30 comes twice"},
+		{"at night", message.Draft{SendAt: &night}, func(s *plan.Settings) { s.Sending.Quiet = nil }, plan.OddTime, "It begins to leave at night, at 03:00."},
+		{"a time that is past", message.Draft{SendAt: &time.Time{}}, nil, plan.OddTime, "is past; it leaves as soon as the hold is over."},
+		{"a holiday", message.Draft{}, func(s *plan.Settings) { s.Holiday = func(time.Time) string { return "Lantern Day" } }, plan.PublicHoliday, "It leaves on a public holiday: Lantern Day."},
+		{"a big audience", message.Draft{}, func(s *plan.Settings) { s.Sending.BigFrom = 4 }, plan.BigAudience, "That is a big audience: 4 people."},
+		{"an emergency without a reason", message.Draft{Urgency: roster.Emergency}, nil, plan.NoReason, "Say why it is an emergency"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			if c.draft.Email.Empty() {
+				c.draft.Email = rich.Lines("Come")
+			}
+			s := timed()
+			if c.set != nil {
+				c.set(&s)
+			}
+			r := testRoster(t)
+			var said []string
+			for _, p := range plan.Make(r, everybody(c.draft), s).Summarise(r).Problems {
+				assert.NotEmpty(t, p.Mend)
+				if p.Code == c.code {
+					said = append(said, p.Sentence)
+				}
+			}
+			assert.Contains(t, strings.Join(said, " "), c.words)
+		})
+	}
+}
+
+func london(t testing.TB) *time.Location {
+	loc, err := time.LoadLocation("Europe/London")
+	require.NoError(t, err)
+	return loc
+}
+
+// Whatever times are chosen, nothing leaves before the hold is over, and what
+// is not an emergency leaves no text in quiet hours.
+func TestScheduleProperties(t *testing.T) {
+	r := testRoster(t)
+	rapid.Check(t, func(t *rapid.T) {
+		s := timed()
+		at := s.Leaves.Add(time.Duration(rapid.IntRange(-100, 5000).Draw(t, "minutes")) * time.Minute)
+		d := everybody(message.Draft{
+			Email: rich.Lines("Come"), SendAt: &at, Spread: rapid.IntRange(0, 600).Draw(t, "spread"),
+			Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency"),
+		})
+		for _, one := range plan.Make(r, d, s).Deliveries {
+			require.False(t, one.At.Before(s.Leaves))
+			require.False(t, one.At.Before(at))
+			quiet := s.Sending.Quiet[one.Channel].Holds(timing.Clock(one.At.Hour()*60 + one.At.Minute()))
+			require.False(t, quiet && d.Urgency != roster.Emergency && one.Channel != roster.Email)
+		}
+	})
+}

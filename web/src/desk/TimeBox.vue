@@ -1,0 +1,169 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { api, take, type Channel, type Draft, type Plan } from '@/api/client'
+import { channels } from '@/composables/steps'
+import { useSession, useTimes } from '@/composables/session'
+import { channelWords, count } from '@/composables/words'
+import { toWall } from '@/composables/zoned'
+
+/** When a message leaves: now or at a time, by channel, spread over a while. */
+const draft = defineModel<Draft>('draft', { required: true })
+const props = defineProps<{ plan: Plan }>()
+
+const { data: session } = useSession()
+const times = useTimes()
+const timed = ref(false)
+const more = ref(false)
+const note = ref('')
+
+const atItsTime = computed(() => timed.value || Boolean(draft.value.sendAt))
+const details = computed(
+  () => more.value || Boolean(draft.value.spread) || Object.keys(draft.value.times ?? {}).length > 0,
+)
+const wall = (at: string | undefined) => (at ? toWall(at, times.zone.value) : '')
+
+/** The server knows which instant a wall time means on days when clocks change. */
+async function at(typed: string, put: (at: string | undefined) => void) {
+  note.value = ''
+  if (!typed) return put(undefined)
+  try {
+    const answer = await take(api.GET('/plan/time', { params: { query: { wall: typed } } }))
+    if (answer.note === 'skipped')
+      note.value = `Clocks are put forward over that time: it leaves at ${times.clock(answer.at)}.`
+    if (answer.note === 'twice') note.value = 'Clocks are put back that night: the first of the two is meant.'
+    put(answer.at)
+  } catch (error) {
+    note.value = (error as Error).message
+  }
+}
+
+function sendAt(instant: string | undefined) {
+  if (instant) draft.value.sendAt = instant
+  else delete draft.value.sendAt
+}
+
+function channelAt(c: Channel, instant: string | undefined) {
+  const next = { ...draft.value.times }
+  if (instant) next[c] = instant
+  else delete next[c]
+  if (Object.keys(next).length) draft.value.times = next
+  else delete draft.value.times
+}
+
+function spread(minutes: number) {
+  if (minutes > 0) draft.value.spread = Math.min(1440, Math.round(minutes))
+  else delete draft.value.spread
+}
+
+function now() {
+  timed.value = false
+  note.value = ''
+  sendAt(undefined)
+}
+
+const rate = computed(() =>
+  draft.value.spread ? Math.max(1, Math.round(props.plan.deliveries / draft.value.spread)) : 0,
+)
+const value = (event: Event) => (event.target as HTMLInputElement).value
+</script>
+
+<template>
+  <section class="sheet time" aria-label="When it leaves" tabindex="-1">
+    <div class="row line">
+      <small>Leaves</small>
+      <span v-if="!atItsTime"
+        ><b>now</b> <span class="small">after {{ session?.holdSeconds }} s hold</span></span
+      >
+      <input
+        v-else
+        type="datetime-local"
+        :value="wall(draft.sendAt)"
+        :aria-label="`When it leaves, ${times.zone.value}`"
+        @change="at(value($event), sendAt)"
+      />
+      <span class="push row">
+        <button v-if="!atItsTime" class="link small" @click="timed = true">At another time</button>
+        <button v-else class="link small" @click="now">Now instead</button>
+        <button v-if="!details" class="link small" @click="more = true">More</button>
+      </span>
+    </div>
+    <template v-if="details">
+      <div v-for="c in channels" :key="c" class="row line small">
+        <span class="name">{{ channelWords[c] }}</span>
+        <input
+          type="datetime-local"
+          :value="wall(draft.times?.[c])"
+          :aria-label="`When ${channelWords[c]} leaves`"
+          @change="at(value($event), (instant) => channelAt(c, instant))"
+        />
+        <button v-if="draft.times?.[c]" class="link small" @click="channelAt(c, undefined)">
+          With the rest
+        </button>
+        <span v-else class="quiet">with the rest</span>
+      </div>
+      <label class="row line small"
+        >Spread over
+        <input
+          type="number"
+          min="0"
+          max="1440"
+          :value="draft.spread ?? ''"
+          placeholder="0"
+          aria-label="Spread over minutes"
+          @change="spread(Number(value($event)))"
+        />
+        minutes <span v-if="rate" class="quiet">about {{ rate }} a minute</span></label
+      >
+    </template>
+    <p v-if="note" class="small note" role="status">{{ note }}</p>
+    <p v-for="w in plan.waits" :key="w.channel + w.until" class="small">
+      <b>{{
+        count(
+          w.deliveries,
+          w.channel === 'voice' ? 'call waits' : `${w.channel} waits`,
+          w.channel === 'voice' ? 'calls wait' : `${w.channel}s wait`,
+        )
+      }}</b>
+      until {{ times.moment(w.until) }}: quiet hours
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.time {
+  padding: 6px 9px;
+  margin-top: 9px;
+  display: grid;
+  gap: 4px;
+}
+
+.line {
+  flex-wrap: wrap;
+  gap: 4px 8px;
+}
+
+small {
+  color: var(--ink2);
+  font-size: 11.5px;
+}
+
+.name {
+  width: 52px;
+}
+
+input {
+  font: inherit;
+  font-size: 12px;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  padding: 2px 4px;
+}
+
+input[type='number'] {
+  width: 58px;
+}
+
+.note {
+  color: #7a5200;
+}
+</style>

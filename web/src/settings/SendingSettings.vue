@@ -1,0 +1,281 @@
+<script setup lang="ts">
+import { reactive, ref, watch } from 'vue'
+import { api, take, type Channel, type Schemas } from '@/api/client'
+import { channelWords } from '@/composables/words'
+import FindBox from '@/components/FindBox.vue'
+import StepEditor from '@/desk/StepEditor.vue'
+
+const props = defineProps<{
+  settings: Schemas['SettingsView']
+  change: (request: () => Promise<unknown>) => Promise<boolean>
+}>()
+
+type Urgency = 'routine' | 'timely' | 'emergency'
+const urgencies: Urgency[] = ['routine', 'timely', 'emergency']
+const channels: Channel[] = ['email', 'text', 'voice']
+
+const form = reactive({
+  hold: 30,
+  wishes: true,
+  limit: 0,
+  big: 200,
+  mail: 20,
+  steps: {} as Record<Urgency, Channel[][]>,
+  quiet: {} as Record<Channel, { from: string; to: string } | undefined>,
+  testers: [] as { id: number; name: string }[],
+  budgets: [] as { unit: number; month: number }[],
+})
+const saved = ref(false)
+
+watch(
+  () => props.settings,
+  ({ sending }) => {
+    const rules = sending.now.rules
+    form.hold = sending.now.holdSeconds
+    form.wishes = !rules.unwished
+    form.limit = rules.loadLimit ?? 0
+    form.big = rules.bigFrom || 200
+    form.mail = rules.mailLimit || 20
+    for (const u of urgencies)
+      form.steps[u] = ((sending.now.steps[u] ?? sending.defaults[u]) as Channel[][]).map((s) => [...s])
+    for (const c of channels) form.quiet[c] = rules.quiet?.[c] ? { ...rules.quiet[c] } : undefined
+    form.testers = sending.testers.map((t) => ({ id: t.id, name: t.name }))
+    form.budgets = (rules.budgets ?? []).map((b) => ({ unit: b.unit ?? 0, month: b.month / 100 }))
+  },
+  { immediate: true },
+)
+watch(form, () => (saved.value = false), { flush: 'sync' })
+
+const usual = (u: Urgency) =>
+  JSON.stringify(form.steps[u]) === JSON.stringify(props.settings.sending.defaults[u])
+
+async function save() {
+  const quiet = Object.fromEntries(channels.filter((c) => form.quiet[c]).map((c) => [c, form.quiet[c]!]))
+  const steps = Object.fromEntries(urgencies.filter((u) => !usual(u)).map((u) => [u, form.steps[u]]))
+  saved.value = await props.change(() =>
+    take(
+      api.PUT('/settings/sending', {
+        body: {
+          holdSeconds: Number(form.hold),
+          steps,
+          rules: {
+            unwished: !form.wishes,
+            loadLimit: Number(form.limit),
+            bigFrom: Number(form.big),
+            mailLimit: Number(form.mail),
+            quiet,
+            testers: form.testers.map((t) => t.id),
+            budgets: form.budgets
+              .filter((b) => b.month > 0)
+              .map((b) => ({ ...(b.unit ? { unit: b.unit } : {}), month: Math.round(b.month * 100) })),
+          },
+        },
+      }),
+    ),
+  )
+}
+
+const unitLeft = () =>
+  [0, ...props.settings.units.map((u) => u.id!)].find((id) => !form.budgets.some((b) => b.unit === id))
+
+function addBudget() {
+  const unit = unitLeft()
+  if (unit !== undefined) form.budgets.push({ unit, month: 10 })
+}
+</script>
+
+<template>
+  <form class="cols" @submit.prevent="save">
+    <section class="sheet">
+      <h2>Steps</h2>
+      <p class="quiet small">Which channel is tried first, unless a message says otherwise.</p>
+      <div v-for="u in urgencies" :key="u" class="steps">
+        <h3>{{ u }}</h3>
+        <StepEditor v-model="form.steps[u]" :name="`of ${u} messages`" />
+      </div>
+      <label
+        ><input v-model="form.wishes" type="checkbox" /> Routine messages honour what a person asked for
+        first</label
+      >
+    </section>
+    <section class="sheet">
+      <h2>Before anything leaves</h2>
+      <label
+        >Hold
+        <input v-model="form.hold" type="number" min="0" max="600" aria-label="Hold in seconds" /> seconds, in
+        which Stop undoes everything</label
+      >
+      <label
+        >The number of people is typed from
+        <input v-model="form.big" type="number" min="1" aria-label="Big audience from" /> people on, and for
+        emergencies</label
+      >
+      <label
+        >Files of an email: at most
+        <input v-model="form.mail" type="number" min="1" max="100" aria-label="Megabytes of files" />
+        MB</label
+      >
+      <label
+        >Weekly limit <input v-model="form.limit" type="number" min="0" aria-label="Weekly limit" /> messages
+        a person; 0 is none</label
+      >
+      <h2>Quiet hours</h2>
+      <p class="quiet small">On the recipient’s clocks; a message waits, an emergency does not.</p>
+      <div v-for="c in channels" :key="c" class="quiethours">
+        <label
+          ><input
+            type="checkbox"
+            :checked="Boolean(form.quiet[c])"
+            @change="form.quiet[c] = form.quiet[c] ? undefined : { from: '21:00', to: '07:00' }"
+          />
+          {{ channelWords[c] }}</label
+        >
+        <template v-if="form.quiet[c]">
+          from
+          <input
+            v-model="form.quiet[c]!.from"
+            type="time"
+            required
+            :aria-label="`Quiet from, ${channelWords[c]}`"
+          />
+          to
+          <input
+            v-model="form.quiet[c]!.to"
+            type="time"
+            required
+            :aria-label="`Quiet until, ${channelWords[c]}`"
+          />
+        </template>
+      </div>
+    </section>
+    <section class="sheet">
+      <h2>Testers</h2>
+      <p class="quiet small">To whom exercises of emergencies go, and nobody else.</p>
+      <ul>
+        <li v-for="t in form.testers" :key="t.id">
+          <bdi>{{ t.name }}</bdi>
+          <button
+            type="button"
+            class="link small"
+            @click="form.testers = form.testers.filter((o) => o.id !== t.id)"
+          >
+            Take away
+          </button>
+        </li>
+      </ul>
+      <FindBox
+        :kinds="['person']"
+        label="Add a tester"
+        @pick="
+          form.testers.some((t) => t.id === $event.id) ||
+          form.testers.push({ id: $event.id, name: $event.name })
+        "
+      />
+      <h2>Monthly budgets</h2>
+      <p class="quiet small">
+        What messages of a unit’s accounts may cost, in {{ settings.currency }}. Going over it warns.
+      </p>
+      <ul>
+        <li v-for="(b, i) in form.budgets" :key="i">
+          <select v-model="b.unit" :aria-label="`Whose budget ${i + 1} is`">
+            <option :value="0">The whole organisation</option>
+            <option v-for="u in settings.units" :key="u.id" :value="u.id">{{ u.path }}</option>
+          </select>
+          <input v-model="b.month" type="number" min="0.01" step="0.01" :aria-label="`Budget ${i + 1}`" />
+          <button type="button" class="link small" @click="form.budgets.splice(i, 1)">Take away</button>
+        </li>
+      </ul>
+      <button v-if="unitLeft() !== undefined" type="button" class="link" @click="addBudget">
+        Add a budget
+      </button>
+    </section>
+    <div class="row save">
+      <v-btn type="submit" color="primary" variant="flat">Save how messages are sent</v-btn>
+      <span v-if="saved" role="status" class="quiet">Saved.</span>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.cols {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 12px;
+  align-items: start;
+}
+
+@media (max-width: 1100px) {
+  .cols {
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+  }
+}
+
+section {
+  padding: 12px 14px;
+  display: grid;
+  gap: 8px;
+}
+
+h2 {
+  margin: 0;
+}
+
+h3 {
+  font-size: 12.5px;
+  color: var(--ink2);
+  text-transform: capitalize;
+  margin: 0 0 3px;
+}
+
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+
+li {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 8px;
+  padding: 4px 0;
+  border-bottom: 1px solid var(--hair);
+}
+
+input[type='number'],
+input[type='time'],
+select {
+  font: inherit;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  background: var(--sheet);
+  padding: 2px 5px;
+  max-width: 100%;
+}
+
+input[type='number'] {
+  width: 70px;
+}
+
+label:has(> input[type='checkbox']) {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+
+.quiethours {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px;
+  min-height: 28px;
+}
+
+.quiethours label {
+  width: 82px;
+}
+
+.save {
+  grid-column: 1 / -1;
+}
+</style>
