@@ -11,6 +11,7 @@ type Item struct {
 	To       string
 	From     string // a mailbox or a number, as the channel has it
 	FromName string
+	ReplyTo  string // the mailbox to which replies to an email go, if it is not From
 	Subject  string
 	Body     string
 	HTML     string // of a formatted email; Body is then its plain form

@@ -72,6 +72,11 @@ func (m *Mail) compose(item Item) ([]byte, error) {
 	if err := msg.To(item.To); err != nil {
 		return nil, err
 	}
+	if item.ReplyTo != "" {
+		if err := msg.ReplyTo(item.ReplyTo); err != nil {
+			return nil, err
+		}
+	}
 	msg.Subject(strings.Join(strings.Fields(item.Subject), " "))
 	msg.SetMessageIDWithValue(item.Key + "@" + m.returnDomain)
 	msg.SetGenHeader("Content-Language", item.Language)

@@ -15,6 +15,12 @@ import (
 // The units of Quillmere, each below the one before its “>”.
 var unitPaths = [][]string{{"Rowing"}, {"Rowing", "Juniors"}, {"Rowing", "Adults"}, {"Flood watch"}}
 
+// signatures are how some units sign.
+var signatures = map[string]roster.Signature{
+	"Juniors":     {Prefix: "[Juniors]", Footer: "Quillmere Rowing Club, junior squads\nThe Boathouse, Sluice Lane, Quillmere"},
+	"Flood watch": {Prefix: "[Flood watch]"},
+}
+
 // attributes are what Quillmere keeps about its people.
 var attributes = []roster.Attribute{
 	{Name: "Swim test", Kind: roster.ChoiceAttribute, Choices: []string{"passed", "due"}},
@@ -29,6 +35,7 @@ func parts(ctx context.Context, s *store.Store) (map[string]roster.UnitID, error
 	units := map[string]roster.UnitID{}
 	for _, path := range unitPaths {
 		u := roster.Unit{Name: path[len(path)-1]}
+		u.Signature = signatures[u.Name]
 		if len(path) > 1 {
 			u.Parent = units[path[0]]
 		}

@@ -221,7 +221,8 @@ func habits(ctx context.Context, s *store.Store) error {
 	night := timing.Quiet{From: 21 * 60, To: 7 * 60}
 	o.Sending = plan.Sending{
 		LoadLimit: 4, Quiet: map[roster.Channel]timing.Quiet{roster.Text: night, roster.Voice: night},
-		Budgets: []plan.Budget{{Month: 60_00}},
+		Budgets:   []plan.Budget{{Month: 60_00}},
+		Signature: roster.Signature{Footer: "Quillmere Rowing Club & Flood Watch\nThe Boathouse, Sluice Lane, Quillmere"},
 	}
 	if juniors, ok := r.UnitNamed("Rowing › Juniors"); ok {
 		o.Sending.Budgets = append(o.Sending.Budgets, plan.Budget{Unit: juniors, Month: 25_00})

@@ -59,6 +59,7 @@ func (d *Desk) Plan(ctx context.Context, draft message.Draft, sender store.Accou
 	if err != nil {
 		return nil, err
 	}
+	settings.Signature = everybody.SignatureOf(writing(r, draft.Audience, sender.Scope), o.Sending.Signature)
 	p := plan.Make(r, draft, settings)
 	return &Worked{Roster: r, Organisation: o, Plan: p, Summary: p.Summarise(r)}, nil
 }
@@ -67,6 +68,9 @@ func (d *Desk) Plan(ctx context.Context, draft message.Draft, sender store.Accou
 func (d *Desk) settings(ctx context.Context, o store.Organisation, draft message.Draft, sender store.Account, units []roster.Unit) (plan.Settings, error) {
 	now := d.Now()
 	s := o.Settings(sender.Name)
+	if strings.Contains(sender.Login, "@") {
+		s.Own = sender.Login
+	}
 	s.Leaves, s.Zone = now.Add(o.Hold), zones(o.TimeZone)
 	s.Holiday = func(day time.Time) string { return holiday.On(o.Region, day) }
 	s.Budget = o.Sending.BudgetOf(unitOf(sender.Scope))
@@ -87,6 +91,29 @@ func (d *Desk) settings(ctx context.Context, o store.Organisation, draft message
 	}
 	s.Conversation, err = d.Store.Conversations(ctx)
 	return s, err
+}
+
+// writing is the unit that writes: the sender's own, or, for somebody who
+// reaches the whole organisation, the one to which everything they write to belongs.
+func writing(r *roster.Roster, a audience.Audience, s roster.Scope) roster.UnitID {
+	if !s.Whole {
+		return unitOf(s)
+	}
+	var unit roster.UnitID
+	for _, p := range a.Parts {
+		own := p.Unit
+		if g, ok := r.Group(p.Group); ok && p.Kind == audience.ByGroup {
+			own = g.Unit
+		}
+		switch {
+		case p.LeaveOut:
+		case own == 0 || unit != 0 && own != unit:
+			return 0
+		default:
+			unit = own
+		}
+	}
+	return unit
 }
 
 // unitOf is whose budget an account spends: the organisation's, or that of its

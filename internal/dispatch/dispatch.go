@@ -259,6 +259,7 @@ func (d *Dispatcher) itemOf(channel roster.Channel, o store.Organisation, one st
 	item := carrier.Item{Key: one.Key, To: one.Address, Subject: one.Subject, Body: one.Body, HTML: one.HTML, Language: o.Language}
 	switch channel {
 	case roster.Email:
+		item.ReplyTo = draft.ReplyTo
 		item.From, item.FromName = o.MailFrom, cmp.Or(one.Sender, o.MailName)
 		shown := draft.Email.Images()
 		for _, f := range draft.Files {

@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"time"
 
@@ -87,7 +88,7 @@ type loadView struct {
 type problemView struct {
 	Code     string `json:"code"`
 	Sentence string `json:"sentence"`
-	Mend     string `json:"mend" enum:"who,email,subject,files,steps,time,emergency,left-out" doc:"Where it is mended"`
+	Mend     string `json:"mend" enum:"who,email,subject,files,sender,steps,time,emergency,left-out" doc:"Where it is mended"`
 	Blocks   bool   `json:"blocks"`
 }
 
@@ -95,6 +96,17 @@ type waitView struct {
 	Channel    string    `json:"channel" enum:"email,text,voice"`
 	Until      time.Time `json:"until"`
 	Deliveries int       `json:"deliveries"`
+}
+
+type senderView struct {
+	Names   []string `json:"names" doc:"That the account may write under, the organisation's first"`
+	Numbers []string `json:"numbers" doc:"That it may text and call from"`
+	Shown   []string `json:"shown" doc:"The numbers as people read them"`
+	Replies string   `json:"replies" doc:"The organisation's mailbox, to which replies come"`
+	Own     string   `json:"own" doc:"The sender's own mailbox; empty when there is none"`
+	Prefix  string   `json:"prefix" doc:"That stands before the subject"`
+	Footer  string   `json:"footer" doc:"That stands under the email"`
+	InUse   []string `json:"inUse" doc:"The names and numbers under which this message goes out"`
 }
 
 type planView struct {
@@ -117,6 +129,7 @@ type planView struct {
 	Load         loadView       `json:"load"`
 	Problems     []problemView  `json:"problems"`
 	Cost         string         `json:"cost"`
+	Sender       senderView     `json:"sender"`
 	Budget       string         `json:"budget" doc:"Of this month; empty when there is none"`
 	Spent        string         `json:"spent" doc:"Of the budget, on other messages"`
 	LeavesAt     time.Time      `json:"leavesAt" doc:"When the first delivery leaves"`
@@ -170,6 +183,7 @@ func viewPlan(w *desk.Worked) planView {
 	for _, wait := range sum.Waits {
 		v.Waits = append(v.Waits, waitView{string(wait.Channel), wait.Until, wait.Deliveries})
 	}
+	v.Sender = viewSender(w)
 	had := sum.Load
 	v.Load = loadView{had.Sent.Routine, had.Sent.Timely, had.Sent.Emergency, had.Most, had.Over, p.Settings.Sending.LoadLimit}
 	for _, step := range sum.Steps {
@@ -198,6 +212,21 @@ func viewPlan(w *desk.Worked) planView {
 	if _, blocked := sum.Blocked(); !blocked {
 		v.Sendable = true
 		v.Sentences = p.Check(sum, desk.Leaving(w))
+	}
+	return v
+}
+
+func viewSender(w *desk.Worked) senderView {
+	s := w.Plan.Settings
+	v := senderView{Shown: []string{}, Replies: s.Mailbox, Own: s.Own, Prefix: s.Signature.Prefix, Footer: s.Signature.Footer, InUse: []string{}}
+	v.Names, v.Numbers = plan.Identities(w.Roster, s)
+	for _, n := range v.Numbers {
+		v.Shown = append(v.Shown, phone.Display(n))
+	}
+	for _, d := range w.Plan.Deliveries {
+		if from := phone.Display(d.From); !slices.Contains(v.InUse, from) {
+			v.InUse = append(v.InUse, from)
+		}
 	}
 	return v
 }

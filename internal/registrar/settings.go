@@ -24,7 +24,7 @@ func (g *Registrar) SaveUnit(ctx context.Context, account store.Account, u roste
 	if err != nil {
 		return 0, err
 	}
-	u.Name = entry.Name(u.Name)
+	u.Name, u.Prefix, u.Footer = entry.Name(u.Name), entry.Name(u.Prefix), strings.TrimSpace(u.Footer)
 	switch {
 	case u.Name == "" || len([]rune(u.Name)) > entry.LongestName:
 		return 0, fmt.Errorf("%w: a unit needs a name of at most %d characters", ErrCannot, entry.LongestName)

@@ -92,7 +92,7 @@ func readMail(r io.Reader) (Item, error) {
 		return Item{}, fmt.Errorf("the mail cannot be read: %w", err)
 	}
 	item := Item{
-		Key: strings.Trim(mail.GetHeader("Message-Id"), "<>"), From: mail.GetHeader("From"), Subject: mail.GetHeader("Subject"),
+		Key: strings.Trim(mail.GetHeader("Message-Id"), "<>"), From: mail.GetHeader("From"), Subject: mail.GetHeader("Subject"), ReplyTo: mail.GetHeader("Reply-To"),
 		Body: strings.TrimRight(strings.ReplaceAll(mail.Text, "\r\n", "\n"), "\n"), HTML: mail.HTML, Files: []ItemFile{},
 	}
 	if item.Key == "" {

@@ -65,6 +65,7 @@ CREATE TABLE IF NOT EXISTS taken (
     channel     TEXT    NOT NULL,
     address     TEXT    NOT NULL,
     sender      TEXT    NOT NULL,
+    reply_to    TEXT    NOT NULL,
     subject     TEXT    NOT NULL,
     body        TEXT    NOT NULL,
     html        TEXT    NOT NULL,
@@ -150,6 +151,7 @@ type Item struct {
 	Channel roster.Channel `json:"channel" enum:"email,text,voice"`
 	Address string         `json:"address"`
 	From    string         `json:"from"`
+	ReplyTo string         `json:"replyTo,omitempty" doc:"Of an email, if it is not the sender"`
 	Subject string         `json:"subject"`
 	Body    string         `json:"body"`
 	HTML    string         `json:"html,omitempty" doc:"Of a formatted email"`
@@ -184,7 +186,7 @@ func (b *Box) Received(ctx context.Context, addresses []string) ([]Item, error) 
 func (b *Box) All(ctx context.Context) ([]Item, error) { return b.items(ctx, `ORDER BY id`) }
 
 func (b *Box) items(ctx context.Context, where string, values ...any) ([]Item, error) {
-	rows, err := b.db.QueryContext(ctx, `SELECT key, channel, address, sender, subject, body, html, files, call, taken_at, times FROM taken `+where, values...)
+	rows, err := b.db.QueryContext(ctx, `SELECT key, channel, address, sender, reply_to, subject, body, html, files, call, taken_at, times FROM taken `+where, values...)
 	if err != nil {
 		return nil, err
 	}
@@ -194,7 +196,7 @@ func (b *Box) items(ctx context.Context, where string, values ...any) ([]Item, e
 		var i Item
 		var ms int64
 		var files []byte
-		if err := rows.Scan(&i.Key, &i.Channel, &i.Address, &i.From, &i.Subject, &i.Body, &i.HTML, &files, &i.Call, &ms, &i.Times); err != nil {
+		if err := rows.Scan(&i.Key, &i.Channel, &i.Address, &i.From, &i.ReplyTo, &i.Subject, &i.Body, &i.HTML, &files, &i.Call, &ms, &i.Times); err != nil {
 			return nil, err
 		}
 		if err := json.Unmarshal(files, &i.Files); err != nil {
@@ -224,10 +226,10 @@ func (b *Box) take(ctx context.Context, t taking) error {
 		return err
 	}
 	_, err = b.db.ExecContext(ctx, `
-INSERT INTO taken (key, channel, address, sender, subject, body, html, files, call, taken_at, state, detail, gone, report_to, report_at, reported)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+INSERT INTO taken (key, channel, address, sender, reply_to, subject, body, html, files, call, taken_at, state, detail, gone, report_to, report_at, reported)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (key, address) DO UPDATE SET times = times + 1`,
-		t.Key, t.Channel, t.Address, t.From, t.Subject, t.Body, t.HTML, string(files), t.Call, now.UnixMilli(), t.state, t.detail, t.gone,
+		t.Key, t.Channel, t.Address, t.From, t.ReplyTo, t.Subject, t.Body, t.HTML, string(files), t.Call, now.UnixMilli(), t.state, t.detail, t.gone,
 		t.reportTo, now.Add(b.Delay()).UnixMilli(), t.reportTo == "")
 	if err != nil {
 		return err

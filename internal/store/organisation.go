@@ -42,7 +42,7 @@ func (o Organisation) AllRoles() []roster.Role { return slices.Concat(roster.Rol
 func (o Organisation) Settings(sender string) plan.Settings {
 	return plan.Settings{
 		Organisation: o.Name, Sender: sender, Language: o.Language, Currency: o.Currency, Rates: o.Rates, Steps: o.Steps, Sending: o.Sending,
-		Identity: roster.Identity{Name: o.MailName, Number: o.NumberFrom, Caller: o.NumberFrom},
+		Mailbox: o.MailFrom, Identity: roster.Identity{Name: o.MailName, Number: o.NumberFrom, Caller: o.NumberFrom},
 	}
 }
 

@@ -160,7 +160,7 @@ func loadSettings(ctx context.Context, q *query.Queries, c *roster.Contents) err
 		return err
 	}
 	for _, u := range units {
-		c.Units = append(c.Units, roster.Unit{ID: roster.UnitID(u.ID), Name: u.Name, Parent: roster.UnitID(u.ParentID)})
+		c.Units = append(c.Units, roster.Unit{ID: roster.UnitID(u.ID), Name: u.Name, Parent: roster.UnitID(u.ParentID), Signature: roster.Signature{Prefix: u.Prefix, Footer: u.Footer}})
 	}
 	attributes, err := q.AllAttributes(ctx)
 	if err != nil {

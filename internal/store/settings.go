@@ -16,9 +16,9 @@ func (s *Store) PutUnit(ctx context.Context, u roster.Unit) (roster.UnitID, erro
 	err := s.change(ctx, func(q *query.Queries) error {
 		parent := nullID(int64(u.Parent))
 		if u.ID != 0 {
-			return one(q.SetUnit(ctx, query.SetUnitParams{ID: int64(u.ID), Name: u.Name, ParentID: parent}))
+			return one(q.SetUnit(ctx, query.SetUnitParams{ID: int64(u.ID), Name: u.Name, ParentID: parent, Prefix: u.Prefix, Footer: u.Footer}))
 		}
-		id, err := q.AddUnit(ctx, query.AddUnitParams{Name: u.Name, ParentID: parent})
+		id, err := q.AddUnit(ctx, query.AddUnitParams{Name: u.Name, ParentID: parent, Prefix: u.Prefix, Footer: u.Footer})
 		u.ID = roster.UnitID(id)
 		return err
 	})

@@ -33,6 +33,10 @@ type Draft struct {
 	OwnText  bool              `json:"ownText" doc:"The text no longer follows the email"`
 	Text     string            `json:"text" doc:"The text to send when ownText is set"`
 	Voice    Voice             `json:"voice,omitzero"`
+	// From overrides under which name and numbers recipients hear from us.
+	From roster.Identity `json:"from,omitzero" doc:"Instead of what the rule of their groups gives"`
+	// ReplyTo is "" while replies come back to the organisation's mailbox.
+	ReplyTo string `json:"replyTo,omitempty" maxLength:"254" doc:"The mailbox to which replies to the email go, if it is the sender's own"`
 	// Steps are nil while the organisation's default for the urgency applies.
 	Steps     precedence.Steps `json:"steps,omitempty"`
 	FirstOnly bool             `json:"firstOnly" doc:"Use only the first usable address of each channel"`

@@ -7,6 +7,7 @@ import (
 
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 )
 
@@ -109,7 +110,11 @@ func (p *Plan) HTML(d Delivery, src func(hash string) string) string {
 		return ""
 	}
 	rec := p.Recipients[d.Recipients[0]].Recipient
-	body, _ := field.Parse(p.Draft.Email.HTML(src)).Fill(func(n field.Name) string {
+	written := p.Draft.Email.HTML(src)
+	if footer := p.Settings.Signature.Footer; footer != "" {
+		written += "<hr style=\"margin:14px 0 6px\">\n" + rich.Lines(footer).HTML(src)
+	}
+	body, _ := field.Parse(written).Fill(func(n field.Name) string {
 		return html.EscapeString(p.filler.value(field.Of(html.UnescapeString(string(n))), rec))
 	})
 	if p.exercise() {

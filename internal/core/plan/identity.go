@@ -1,7 +1,9 @@
 package plan
 
 import (
+	"cmp"
 	"slices"
+	"strings"
 
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/roster"
@@ -52,7 +54,63 @@ func (m *maker) identity(rec audience.Recipient) roster.Identity {
 		fill(&own.Caller, s.identity.Caller)
 		break
 	}
-	return own
+	chosen := m.plan.Draft.From
+	return roster.Identity{
+		Name: cmp.Or(chosen.Name, own.Name), Number: cmp.Or(chosen.Number, own.Number), Caller: cmp.Or(chosen.Caller, own.Caller),
+	}
+}
+
+// Identities are under which names and numbers an account may write: the
+// organisation's and those of the groups that it sees, each once.
+func Identities(r *roster.Roster, s Settings) (names, numbers []string) {
+	add := func(list *[]string, value string) {
+		if value != "" && !slices.Contains(*list, value) {
+			*list = append(*list, value)
+		}
+	}
+	add(&names, s.Identity.Name)
+	add(&names, s.Sender)
+	add(&numbers, s.Identity.Number)
+	add(&numbers, s.Identity.Caller)
+	for _, g := range r.Groups() {
+		add(&names, g.Identity.Name)
+		add(&numbers, g.Identity.Number)
+		add(&numbers, g.Identity.Caller)
+	}
+	return names, numbers
+}
+
+// borrowed says which part of the identity that a draft asks for its sender
+// may not use, or is "".
+func (p *Plan) borrowed(r *roster.Roster) string {
+	names, numbers := Identities(r, p.Settings)
+	from := p.Draft.From
+	for _, use := range []struct {
+		value string
+		of    []string
+	}{{from.Name, names}, {from.Number, numbers}, {from.Caller, numbers}, {p.Draft.ReplyTo, []string{p.Settings.Own}}} {
+		if use.value != "" && !slices.Contains(use.of, use.value) {
+			return use.value
+		}
+	}
+	return ""
+}
+
+// prefixed puts the unit's prefix before a subject.
+func (p *Plan) prefixed(subject string) string {
+	if p.Settings.Signature.Prefix == "" || strings.HasPrefix(subject, p.Settings.Signature.Prefix) {
+		return subject
+	}
+	return strings.TrimSpace(p.Settings.Signature.Prefix + " " + subject)
+}
+
+// signed is the plain email with the unit's footer under it.
+func (p *Plan) signed() string {
+	body := p.Draft.Email.Plain()
+	if p.Settings.Signature.Footer == "" {
+		return body
+	}
+	return strings.TrimRight(body, "\n") + "\n\n" + p.Settings.Signature.Footer
 }
 
 func fill(into *string, from string) {
@@ -70,7 +128,7 @@ func (m *maker) from(a roster.Address, identity roster.Identity) string {
 	case roster.Voice:
 		return identity.Caller
 	}
-	if known := m.plan.Settings.Conversation; known != nil {
+	if known := m.plan.Settings.Conversation; known != nil && m.plan.Draft.From.Number == "" {
 		if number := known(a.Value); number != "" {
 			return number
 		}

@@ -25,6 +25,9 @@ type Settings struct {
 	Rates        Rates
 	Steps        map[roster.Urgency]precedence.Steps // nil entries mean precedence.Default
 	Identity     roster.Identity                     // under which the organisation writes
+	Mailbox      string                              // from which emails come, and to which replies go
+	Own          string                              // the sender's own mailbox, or ""
+	Signature    roster.Signature                    // how the writing unit signs
 	Sending      Sending
 	Leaves       time.Time                        // the soonest that anything may leave: when the hold would be over
 	Zone         func(name string) *time.Location // a time zone, the organisation's for ""; nil is UTC
@@ -141,7 +144,7 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 	m.plan.filler = newFiller(r, m.plan)
 	m.rules = precedence.Rules{Urgency: d.Urgency, Steps: m.plan.Steps, Content: d.Has}
 	m.speakers = speakers(r, d.Audience)
-	m.subject, m.email = field.Parse(d.Subject), field.Parse(d.Email.Plain())
+	m.subject, m.email = field.Parse(m.plan.prefixed(d.Subject)), field.Parse(m.plan.signed())
 	m.text, m.voice = field.Parse(d.TextBody()), field.Parse(d.VoiceBody())
 	m.rate = WordsPerMinute(s.Language)
 

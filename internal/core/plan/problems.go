@@ -25,6 +25,7 @@ const (
 	UnknownField  ProblemCode = "unknown-field"
 	NobodyReached ProblemCode = "nobody-reached"
 	TooLarge      ProblemCode = "files-too-large"
+	NotYours      ProblemCode = "identity"
 	NoReason      ProblemCode = "no-reason"
 	NoTesters     ProblemCode = "no-testers"
 )
@@ -54,6 +55,7 @@ const (
 	InEmail     Place = "email"
 	InSubject   Place = "subject"
 	InFiles     Place = "files"
+	InSender    Place = "sender"
 	InSteps     Place = "steps"
 	InTime      Place = "time"
 	InEmergency Place = "emergency"
@@ -97,13 +99,16 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	if !p.Draft.Has(roster.Email) && !p.Draft.Has(roster.Text) && !p.Draft.Has(roster.Voice) {
 		block(NothingToSay, InEmail, "There is nothing to send yet. Write the message.")
 	}
+	if value := p.borrowed(r); value != "" {
+		block(NotYours, InSender, fmt.Sprintf("Your account may not write as %s.", value))
+	}
 	if p.Draft.Urgency == roster.Emergency && strings.TrimSpace(p.Draft.Reason) == "" {
 		block(NoReason, InEmergency, "Say why it is an emergency; it stands in the record.")
 	}
 	if err := attachment.CheckAll(p.Draft.Files, p.Settings.Sending.LargestMail()); err != nil {
 		block(TooLarge, InFiles, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
 	}
-	for _, text := range []string{p.Draft.Subject, p.Draft.Email.Plain(), p.Draft.TextBody(), p.Draft.VoiceBody()} {
+	for _, text := range []string{p.Draft.Subject, p.signed(), p.Draft.TextBody(), p.Draft.VoiceBody()} {
 		for _, name := range field.Parse(text).Unknown(p.filler.known) {
 			block(UnknownField, InEmail, fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames(r)))
 		}

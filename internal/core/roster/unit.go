@@ -1,6 +1,7 @@
 package roster
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 )
@@ -10,6 +11,32 @@ type Unit struct {
 	ID     UnitID `json:"id,omitempty"`
 	Name   string `json:"name"`
 	Parent UnitID `json:"parent,omitempty"`
+	Signature
+}
+
+// Signature is how a unit, or the organisation as a whole, signs what it writes.
+type Signature struct {
+	Prefix string `json:"prefix,omitempty" maxLength:"40" doc:"Stands before the subject of emails, so that families of several units know who writes"`
+	Footer string `json:"footer,omitempty" maxLength:"2000" doc:"Stands under emails; fields are filled"`
+}
+
+// SignatureOf is how a unit signs: what it does not say itself, the unit around it
+// says, and the organisation at last.
+func (r *Roster) SignatureOf(id UnitID, whole Signature) Signature {
+	var v Signature
+	for range r.Units { // no deeper than there are units
+		i := slices.IndexFunc(r.Units, func(u Unit) bool { return u.ID == id })
+		if i < 0 {
+			break
+		}
+		v = v.or(r.Units[i].Signature)
+		id = r.Units[i].Parent
+	}
+	return v.or(whole)
+}
+
+func (v Signature) or(other Signature) Signature {
+	return Signature{cmp.Or(v.Prefix, other.Prefix), cmp.Or(v.Footer, other.Footer)}
 }
 
 // Scope is what an account may touch: everything, or some units with all that

@@ -34,7 +34,7 @@ SELECT group_id, person_id FROM group_members;
 SELECT n.outer_id, n.inner_id FROM group_nestings n JOIN groups g ON g.id = n.inner_id ORDER BY g.position;
 
 -- name: AllUnits :many
-SELECT id, name, coalesce(parent_id, 0) AS parent_id FROM units ORDER BY position, id;
+SELECT id, name, coalesce(parent_id, 0) AS parent_id, prefix, footer FROM units ORDER BY position, id;
 
 -- name: AllAttributes :many
 SELECT id, name, kind, choices FROM attributes ORDER BY position, id;
@@ -136,10 +136,10 @@ UPDATE people SET reached_on = sqlc.arg(day) WHERE reached_on < sqlc.arg(day) AN
     SELECT r.person_id FROM delivery_recipients dr JOIN recipients r ON r.id = dr.recipient_id WHERE dr.delivery_id = sqlc.arg(delivery_id));
 
 -- name: AddUnit :one
-INSERT INTO units (name, parent_id, position) VALUES (?, ?, (SELECT coalesce(max(position), 0) + 1 FROM units)) RETURNING id;
+INSERT INTO units (name, parent_id, prefix, footer, position) VALUES (?, ?, ?, ?, (SELECT coalesce(max(position), 0) + 1 FROM units)) RETURNING id;
 
 -- name: SetUnit :execrows
-UPDATE units SET name = ?, parent_id = ? WHERE id = ?;
+UPDATE units SET name = ?, parent_id = ?, prefix = ?, footer = ? WHERE id = ?;
 
 -- name: DropUnit :execrows
 DELETE FROM units WHERE id = ?;

@@ -273,6 +273,8 @@ type Unit struct {
 	Name     string
 	ParentID sql.NullInt64
 	Position int64
+	Prefix   string
+	Footer   string
 }
 
 type Update struct {

@@ -238,16 +238,23 @@ func (q *Queries) AddPerson(ctx context.Context, arg AddPersonParams) (int64, er
 }
 
 const addUnit = `-- name: AddUnit :one
-INSERT INTO units (name, parent_id, position) VALUES (?, ?, (SELECT coalesce(max(position), 0) + 1 FROM units)) RETURNING id
+INSERT INTO units (name, parent_id, prefix, footer, position) VALUES (?, ?, ?, ?, (SELECT coalesce(max(position), 0) + 1 FROM units)) RETURNING id
 `
 
 type AddUnitParams struct {
 	Name     string
 	ParentID sql.NullInt64
+	Prefix   string
+	Footer   string
 }
 
 func (q *Queries) AddUnit(ctx context.Context, arg AddUnitParams) (int64, error) {
-	row := q.queryRow(ctx, q.addUnitStmt, addUnit, arg.Name, arg.ParentID)
+	row := q.queryRow(ctx, q.addUnitStmt, addUnit,
+		arg.Name,
+		arg.ParentID,
+		arg.Prefix,
+		arg.Footer,
+	)
 	var id int64
 	err := row.Scan(&id)
 	return id, err
@@ -553,13 +560,15 @@ func (q *Queries) AllTies(ctx context.Context) ([]GuardianTie, error) {
 }
 
 const allUnits = `-- name: AllUnits :many
-SELECT id, name, coalesce(parent_id, 0) AS parent_id FROM units ORDER BY position, id
+SELECT id, name, coalesce(parent_id, 0) AS parent_id, prefix, footer FROM units ORDER BY position, id
 `
 
 type AllUnitsRow struct {
 	ID       int64
 	Name     string
 	ParentID int64
+	Prefix   string
+	Footer   string
 }
 
 func (q *Queries) AllUnits(ctx context.Context) ([]AllUnitsRow, error) {
@@ -571,7 +580,13 @@ func (q *Queries) AllUnits(ctx context.Context) ([]AllUnitsRow, error) {
 	var items []AllUnitsRow
 	for rows.Next() {
 		var i AllUnitsRow
-		if err := rows.Scan(&i.ID, &i.Name, &i.ParentID); err != nil {
+		if err := rows.Scan(
+			&i.ID,
+			&i.Name,
+			&i.ParentID,
+			&i.Prefix,
+			&i.Footer,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -1574,17 +1589,25 @@ func (q *Queries) SetUndone(ctx context.Context, arg SetUndoneParams) (int64, er
 }
 
 const setUnit = `-- name: SetUnit :execrows
-UPDATE units SET name = ?, parent_id = ? WHERE id = ?
+UPDATE units SET name = ?, parent_id = ?, prefix = ?, footer = ? WHERE id = ?
 `
 
 type SetUnitParams struct {
 	Name     string
 	ParentID sql.NullInt64
+	Prefix   string
+	Footer   string
 	ID       int64
 }
 
 func (q *Queries) SetUnit(ctx context.Context, arg SetUnitParams) (int64, error) {
-	result, err := q.exec(ctx, q.setUnitStmt, setUnit, arg.Name, arg.ParentID, arg.ID)
+	result, err := q.exec(ctx, q.setUnitStmt, setUnit,
+		arg.Name,
+		arg.ParentID,
+		arg.Prefix,
+		arg.Footer,
+		arg.ID,
+	)
 	if err != nil {
 		return 0, err
 	}

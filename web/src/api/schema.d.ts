@@ -1389,6 +1389,8 @@ export interface components {
             key: string;
             /** @description A text as the network carries it */
             parts: string[];
+            /** @description Of an email, if it is not the sender */
+            replyTo?: string;
             subject: string;
             /**
              * Format: int64
@@ -1533,12 +1535,16 @@ export interface components {
             files?: components["schemas"]["File"][];
             /** @description Use only the first usable address of each channel */
             firstOnly: boolean;
+            /** @description Instead of what the rule of their groups gives */
+            from?: components["schemas"]["Identity"];
             /** @description The text no longer follows the email */
             ownText: boolean;
             /** @description An exercise: it goes to the organisation's testers only, marked as one */
             practice?: boolean;
             /** @description Why it is an emergency, for the record */
             reason?: string;
+            /** @description The mailbox to which replies to the email go, if it is the sender's own */
+            replyTo?: string;
             /**
              * Format: date-time
              * @description When it may leave; absent means now
@@ -2476,6 +2482,7 @@ export interface components {
             /** Format: int64 */
             recipients: number;
             sendable: boolean;
+            sender: components["schemas"]["SenderView"];
             /** @description The plan in whole sentences */
             sentences: string[];
             /** Format: int64 */
@@ -2549,7 +2556,7 @@ export interface components {
              * @description Where it is mended
              * @enum {string}
              */
-            mend: "who" | "email" | "subject" | "files" | "steps" | "time" | "emergency" | "left-out";
+            mend: "who" | "email" | "subject" | "files" | "sender" | "steps" | "time" | "emergency" | "left-out";
             sentence: string;
         };
         Query: {
@@ -2713,6 +2720,24 @@ export interface components {
              */
             typed?: number;
         };
+        SenderView: {
+            /** @description That stands under the email */
+            footer: string;
+            /** @description The names and numbers under which this message goes out */
+            inUse: string[];
+            /** @description That the account may write under, the organisation's first */
+            names: string[];
+            /** @description That it may text and call from */
+            numbers: string[];
+            /** @description The sender's own mailbox; empty when there is none */
+            own: string;
+            /** @description That stands before the subject */
+            prefix: string;
+            /** @description The organisation's mailbox, to which replies come */
+            replies: string;
+            /** @description The numbers as people read them */
+            shown: string[];
+        };
         Sending: {
             /**
              * Format: int64
@@ -2733,6 +2758,8 @@ export interface components {
             quiet?: {
                 [key: string]: components["schemas"]["Quiet"];
             };
+            /** @description How the organisation as a whole signs */
+            signature?: components["schemas"]["Signature"];
             /** @description To whom exercises of emergencies go */
             testers?: number[];
             /** @description Routine messages do not try the channel first that somebody asked for */
@@ -2860,6 +2887,12 @@ export interface components {
         SheetsView: {
             households: components["schemas"]["HouseholdView"][];
             organisation: string;
+        };
+        Signature: {
+            /** @description Stands under emails; fields are filled */
+            footer?: string;
+            /** @description Stands before the subject of emails, so that families of several units know who writes */
+            prefix?: string;
         };
         StepUsed: {
             channels: string[];
@@ -2992,11 +3025,15 @@ export interface components {
             said: string;
         };
         Unit: {
+            /** @description Stands under emails; fields are filled */
+            footer?: string;
             /** Format: int64 */
             id?: number;
             name: string;
             /** Format: int64 */
             parent?: number;
+            /** @description Stands before the subject of emails, so that families of several units know who writes */
+            prefix?: string;
         };
         UnitChoice: {
             /** Format: int64 */
@@ -3004,6 +3041,8 @@ export interface components {
             path: string;
         };
         UnitView: {
+            /** @description Stands under emails; fields are filled */
+            footer?: string;
             /** Format: int64 */
             groups: number;
             /** Format: int64 */
@@ -3017,6 +3056,8 @@ export interface components {
              * @description Its own, without the units in it
              */
             people: number;
+            /** @description Stands before the subject of emails, so that families of several units know who writes */
+            prefix?: string;
         };
         Uploaded: {
             /** @description SHA-256 of the content */

@@ -6,6 +6,7 @@ import PaneHead from '@/components/PaneHead.vue'
 import SayNote from '@/components/SayNote.vue'
 import PeopleDrawer, { type Figure } from './PeopleDrawer.vue'
 import PreviewCard from './PreviewCard.vue'
+import SenderBox from './SenderBox.vue'
 import StepLadder from './StepLadder.vue'
 import TimeBox from './TimeBox.vue'
 
@@ -65,6 +66,7 @@ const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands
     </SayNote>
 
     <TimeBox v-model:draft="draft" :plan="plan" />
+    <SenderBox v-model:draft="draft" :plan="plan" />
     <div class="facts">
       <div class="sheet">
         <small>Goes out as</small><b class="num">{{ thousands(plan.deliveries) }}</b

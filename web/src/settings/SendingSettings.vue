@@ -23,6 +23,7 @@ const form = reactive({
   steps: {} as Record<Urgency, Channel[][]>,
   quiet: {} as Record<Channel, { from: string; to: string } | undefined>,
   testers: [] as { id: number; name: string }[],
+  footer: '',
   budgets: [] as { unit: number; month: number }[],
 })
 const saved = ref(false)
@@ -39,6 +40,7 @@ watch(
     for (const u of urgencies)
       form.steps[u] = ((sending.now.steps[u] ?? sending.defaults[u]) as Channel[][]).map((s) => [...s])
     for (const c of channels) form.quiet[c] = rules.quiet?.[c] ? { ...rules.quiet[c] } : undefined
+    form.footer = rules.signature?.footer ?? ''
     form.testers = sending.testers.map((t) => ({ id: t.id, name: t.name }))
     form.budgets = (rules.budgets ?? []).map((b) => ({ unit: b.unit ?? 0, month: b.month / 100 }))
   },
@@ -64,6 +66,7 @@ async function save() {
             bigFrom: Number(form.big),
             mailLimit: Number(form.mail),
             quiet,
+            signature: { ...props.settings.sending.now.rules.signature, footer: form.footer },
             testers: form.testers.map((t) => t.id),
             budgets: form.budgets
               .filter((b) => b.month > 0)
@@ -119,6 +122,14 @@ function addBudget() {
         >Weekly limit <input v-model="form.limit" type="number" min="0" aria-label="Weekly limit" /> messages
         a person; 0 is none</label
       >
+      <label class="footer"
+        >Under every email, unless its unit has a footer of its own<textarea
+          v-model="form.footer"
+          rows="3"
+          maxlength="2000"
+          dir="auto"
+        />
+      </label>
       <h2>Quiet hours</h2>
       <p class="quiet small">On the recipient’s clocks; a message waits, an emergency does not.</p>
       <div v-for="c in channels" :key="c" class="quiethours">
@@ -261,6 +272,17 @@ label:has(> input[type='checkbox']) {
   display: flex;
   align-items: center;
   gap: 6px;
+}
+
+.footer textarea {
+  display: block;
+  width: 100%;
+  box-sizing: border-box;
+  font: inherit;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  padding: 5px 8px;
+  margin-top: 3px;
 }
 
 .quiethours {

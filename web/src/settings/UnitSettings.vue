@@ -12,16 +12,22 @@ const units = computed(() => [...props.settings.units].sort((a, b) => a.path.loc
 const open = ref<number>()
 const name = ref('')
 const parent = ref(0)
+const prefix = ref('')
+const footer = ref('')
 
 function edit(u?: Schemas['UnitView']) {
   open.value = u?.id ?? 0
   name.value = u?.name ?? ''
   parent.value = u?.parent ?? 0
+  prefix.value = u?.prefix ?? ''
+  footer.value = u?.footer ?? ''
 }
 
 async function save() {
   const body = {
     name: name.value,
+    prefix: prefix.value,
+    footer: footer.value,
     ...(parent.value ? { parent: parent.value } : {}),
     ...(open.value ? { id: open.value } : {}),
   }
@@ -48,7 +54,7 @@ const drop = (id: number) => props.change(() => take(api.DELETE('/units/{id}', {
       <tbody>
         <tr v-for="u in units" :key="u.id">
           <td :style="{ paddingInlineStart: `${16 + (u.path.split(' › ').length - 1) * 20}px` }">
-            {{ u.name }}
+            {{ u.name }} <span class="quiet small">{{ u.prefix }}</span>
           </td>
           <td class="num">{{ thousands(u.people) }}</td>
           <td class="num">{{ thousands(u.groups) }}</td>
@@ -73,6 +79,13 @@ const drop = (id: number) => props.change(() => take(api.DELETE('/units/{id}', {
           </option>
         </select></label
       >
+      <label class="field"
+        ><span>Before the subject of its emails</span
+        ><input v-model="prefix" maxlength="40" placeholder="such as [Juniors]"
+      /></label>
+      <label class="field wide"
+        ><span>Under its emails</span><textarea v-model="footer" rows="3" maxlength="2000" dir="auto" />
+      </label>
       <div class="row">
         <v-btn type="submit" color="primary" variant="flat">Save</v-btn>
         <v-btn @click="open = undefined">Never mind</v-btn>
@@ -89,6 +102,10 @@ const drop = (id: number) => props.change(() => take(api.DELETE('/units/{id}', {
   flex-direction: column;
   align-items: flex-start;
   gap: 12px;
+}
+
+.wide {
+  grid-column: 1 / -1;
 }
 
 form {

@@ -94,6 +94,7 @@ const places = {
   email: '[role=textbox][aria-label="Email"]',
   subject: 'input[aria-label="Subject"]',
   files: 'input[aria-label="Add files"]',
+  sender: '.sender',
   steps: '.ladder .change button',
   time: '.time',
   emergency: '.band input',

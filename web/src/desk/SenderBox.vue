@@ -1,0 +1,120 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Draft, Plan } from '@/api/client'
+
+/** Under which name and numbers a message goes out, and where replies come. */
+const draft = defineModel<Draft>('draft', { required: true })
+const props = defineProps<{ plan: Plan }>()
+
+const open = ref(false)
+const sender = computed(() => props.plan.sender)
+const from = computed(() => draft.value.from ?? {})
+
+const said = computed(() => {
+  const used = sender.value.inUse
+  if (!used.length) return sender.value.names[0] ?? ''
+  return used.length > 3 ? `${used.slice(0, 3).join(', ')} and ${used.length - 3} more` : used.join(', ')
+})
+
+function change(key: 'name' | 'number' | 'caller', value: string) {
+  const next = { ...from.value }
+  if (value) next[key] = value
+  else delete next[key]
+  if (Object.keys(next).length) draft.value.from = next
+  else delete draft.value.from
+}
+
+function reply(own: boolean) {
+  if (own) draft.value.replyTo = sender.value.own
+  else delete draft.value.replyTo
+}
+const value = (event: Event) => (event.target as HTMLSelectElement).value
+</script>
+
+<template>
+  <section class="sheet sender" aria-label="Sender" tabindex="-1">
+    <div class="row small">
+      <span class="quiet">From</span> <b class="said">{{ said }}</b>
+      <button class="link push" :aria-expanded="open" @click="open = !open">
+        {{ open ? 'Done' : 'Change' }}
+      </button>
+    </div>
+    <p class="small quiet">
+      Replies to emails come back to {{ draft.replyTo || sender.replies }}
+      <template v-if="sender.prefix"> · subject begins with {{ sender.prefix }}</template>
+      <template v-if="sender.footer"> · a footer stands under it</template>
+    </p>
+    <div v-if="open" class="choices small">
+      <label
+        >Name
+        <select :value="from.name ?? ''" @change="change('name', value($event))">
+          <option value="">by the rule of the groups</option>
+          <option v-for="n in sender.names" :key="n">{{ n }}</option>
+        </select></label
+      >
+      <label
+        >Texts from
+        <select :value="from.number ?? ''" @change="change('number', value($event))">
+          <option value="">by the rule, or as before</option>
+          <option v-for="(n, i) in sender.numbers" :key="n" :value="n">{{ sender.shown[i] }}</option>
+        </select></label
+      >
+      <label
+        >Calls from
+        <select :value="from.caller ?? ''" @change="change('caller', value($event))">
+          <option value="">by the rule of the groups</option>
+          <option v-for="(n, i) in sender.numbers" :key="n" :value="n">{{ sender.shown[i] }}</option>
+        </select></label
+      >
+      <label
+        >Replies to
+        <select :value="draft.replyTo ? 'own' : ''" @change="reply(value($event) === 'own')">
+          <option value="">{{ sender.replies }}</option>
+          <option v-if="sender.own && sender.own !== sender.replies" value="own">{{ sender.own }}</option>
+        </select></label
+      >
+      <pre v-if="sender.footer" class="footer quiet">{{ sender.footer }}</pre>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.sender {
+  padding: 6px 9px;
+  margin-top: 9px;
+  display: grid;
+  gap: 3px;
+}
+
+.said {
+  overflow-wrap: anywhere;
+}
+
+.choices {
+  display: grid;
+  gap: 5px;
+}
+
+.choices label {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  align-items: center;
+}
+
+select {
+  font: inherit;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  background: var(--sheet);
+  padding: 1px 4px;
+  min-width: 0;
+}
+
+.footer {
+  font: inherit;
+  white-space: pre-wrap;
+  border-top: 1px solid var(--hair);
+  padding-top: 4px;
+  margin: 0;
+}
+</style>
