@@ -273,6 +273,57 @@ func TestTheKeyboardIsEnough(t *testing.T) {
 	v.sees("aside.drawer", "rania@example.org")
 }
 
+func TestATemplateChangesTheWordsAndNotThePeople(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.writes("Outing on {{ask: day}}", "Dear {{first name}}, we meet on {{ask: day}}.")
+	v.sees(".say", "The template asks for “day”")
+	v.clicks("button", "^Templates$")
+	v.element(`input[aria-label="Name of the template"]`).MustSelectAllText().MustInput("Outing")
+	v.clicks("aside.drawer button", "^Save$")
+	v.sees("aside.drawer li", "Outing")
+
+	v.goes("/write/new")
+	v.picks(who, "Coaches")
+	v.clicks("button", "^Templates$")
+	v.clicks("aside.drawer li button", "^Outing$")
+	v.element(`aside.drawer input[aria-label="day"]`).MustInput("Monday")
+	v.clicks("aside.drawer button", "^Use it$")
+	v.until(`document.querySelector('input[aria-label="Subject"]').value === "Outing on Monday"`)
+	v.sees(".part", "Coaches")
+	v.sees("button", "Send to 1 person…")
+	v.sees(".kept", "Draft kept")
+	v.clicks("button", "^History$")
+	v.sees("aside.drawer li", "as it is now")
+	v.page.Keyboard.MustType(input.Escape)
+
+	v.goes("/shelf")
+	v.clicks("button.item", "Outing")
+	v.sees(".filled.blank", "ask: day")
+	v.type_(`input[aria-label="Subject"], .edit form input[maxlength="300"]`, "!")
+	v.clicks("button", "Save a new version")
+	v.clicks("button.item", "Outing")
+	v.sees("h2", "Earlier versions")
+}
+
+func TestTwoWindowsAreJoinedWhereTheyCanBe(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.goes("/write/new")
+	v.type_(email, "First")
+	v.until(`/\/write\/\d+/.test(location.pathname)`)
+	v.sees(".kept", "Draft kept")
+	other := v.page.Browser().MustPage(v.instance.URL + v.path())
+	defer other.MustClose()
+	patient := other.Timeout(browser.Patience)
+	patient.MustElement(`input[aria-label="Subject"]`).MustInput("From there")
+	patient.MustElementR(".kept", "Draft kept just now")
+
+	v.page.MustActivate()
+	v.type_(email, " and second")
+	v.sees(".say", "what both wrote is kept")
+	assert.Equal(t, "From there", v.value(`input[aria-label="Subject"]`))
+	assert.Contains(t, v.value(email), "and second")
+}
+
 func TestTwoWindowsDoNotOverwriteEachOther(t *testing.T) {
 	v := signedIn(t, testkit.Roster, time.Hour)
 	v.goes("/write/new")
@@ -289,7 +340,7 @@ func TestTwoWindowsDoNotOverwriteEachOther(t *testing.T) {
 
 	v.page.MustActivate() // a page in the background draws nothing
 	v.type_(email, " and third")
-	v.sees("[role=alert]", "changed in another window")
+	v.sees("[role=alert]", "changed in another window[\\s\\S]*Both changed the email")
 	assert.Contains(t, v.value(email), "third", "what was typed stays on the screen")
 	v.clicks("[role=alert] button", "Load the newer one")
 	v.until(`document.querySelector('[role=textbox][aria-label="Email"]').innerText.includes("second")`)

@@ -195,7 +195,34 @@ func threeMessages(ctx context.Context, i *app.Instance, now time.Time) error {
 	if _, err = i.Store.AddDraft(ctx, accounts[1].ID, capsize(groups), now); err != nil {
 		return err
 	}
+	if err := shelf(ctx, i.Store, accounts[0].ID, now); err != nil {
+		return err
+	}
 	return habits(ctx, i.Store)
+}
+
+// shelf puts templates and quick texts where everybody finds them.
+func shelf(ctx context.Context, s *store.Store, owner int64, now time.Time) error {
+	for _, item := range []store.ShelfItem{
+		{Kind: store.Template, Name: "Outing moved", Content: message.Draft{
+			Subject: "{{ask: day}} outing moved to {{ask: place}}",
+			Email: rich.Lines("Dear {{first name}},\n\nthe {{ask: day}} outing does not start at the boathouse. We meet at {{ask: place}} at {{ask: time}}. " +
+				"{{dependents, else Your crew}} should bring a warm layer and a drink.\n\n{{sender}}"),
+			OwnText: true, Text: "{{ask: day}} outing: meet at {{ask: place}}, {{ask: time}}. Warm layer + drink. {{sender}}",
+		}},
+		{Kind: store.Template, Name: "Form outstanding", Content: message.Draft{
+			Subject: "Membership form",
+			Email:   rich.Lines("Dear {{first name}},\n\nthe membership form of {{dependents, else your own}} is still outstanding. Please hand it in at the office by {{ask: day}}.\n\n{{sender}}"),
+		}},
+		{Kind: store.QuickText, Name: "Parking", Content: message.Draft{Email: rich.Lines("Parking is on the east side only.")}},
+		{Kind: store.QuickText, Name: "What to bring", Content: message.Draft{Email: rich.Lines("Please bring a warm layer, a drink and a change of clothes.")}},
+	} {
+		item.Content.Urgency = roster.Routine
+		if _, err := s.PutOnShelf(ctx, item, owner, now); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // send confirms and sends a draft, as its sender would.

@@ -243,3 +243,46 @@ func (d *Desk) Stop(ctx context.Context, id int64, account store.Account) (stopp
 	}
 	return stopped, draft, err
 }
+
+// Try sends what a recipient would get, given by index, to the sender's own
+// addresses and returns what was sent: those of the person on the roster who
+// has the mailbox that the sender signs in with, or that mailbox alone.
+func (d *Desk) Try(ctx context.Context, draft message.Draft, recipient int, account store.Account) ([]plan.Delivery, error) {
+	w, err := d.Plan(ctx, draft, account)
+	if err != nil {
+		return nil, err
+	}
+	if recipient < 0 || recipient >= len(w.Plan.Recipients) {
+		return nil, fmt.Errorf("%w: choose somebody whom it reaches, for whom it is filled", ErrBlocked)
+	}
+	own := ownAddresses(w.Roster, account)
+	if len(own) == 0 {
+		return nil, fmt.Errorf("%w: no address of yours is known; sign in with your mail address, or put it on the roster", ErrBlocked)
+	}
+	if missing, err := d.Store.Missing(ctx, draft.Everything()); err != nil || len(missing) > 0 {
+		return nil, errors.Join(err, fmt.Errorf("%w: add %s again; it is not here", ErrBlocked, strings.Join(missing, ", ")))
+	}
+	w.Plan.Settings.Leaves = d.Now()
+	deliveries, missing := w.Plan.Trial(recipient, own)
+	if missing != "" {
+		return nil, fmt.Errorf("%w: nothing fills “%s” for %s", ErrBlocked, missing, w.Roster.At(w.Plan.Recipients[recipient].Person).Name())
+	}
+	id, err := d.Store.SendTrial(ctx, account.ID, w.Plan, deliveries, d.Now())
+	if err != nil {
+		return nil, err
+	}
+	d.Held(id)
+	return deliveries, nil
+}
+
+func ownAddresses(r *roster.Roster, account store.Account) []roster.Address {
+	if !strings.Contains(account.Login, "@") {
+		return nil
+	}
+	for _, i := range r.Holders(account.Login) {
+		if p := r.At(i); !p.Stranger() {
+			return p.Addresses
+		}
+	}
+	return []roster.Address{{Channel: roster.Email, Value: account.Login}}
+}

@@ -149,7 +149,7 @@ func TestSendRefusesWhatWasNotChecked(t *testing.T) {
 	d := newDesk(t)
 	m, err := d.Store.AddDraft(ctx, 1, toGuardians("Hello"), now)
 	require.NoError(t, err)
-	revision, err := d.Store.SaveDraft(ctx, m.ID, m.Revision, toGuardians("Hello again"), now)
+	revision, err := d.Store.SaveDraft(ctx, m.ID, m.Revision, 1, toGuardians("Hello again"), now)
 	require.NoError(t, err)
 	_, err = d.Send(ctx, m.ID, m.Revision, desk.Checked{}, hugo)
 	require.ErrorIs(t, err, store.ErrConflict)

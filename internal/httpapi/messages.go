@@ -161,19 +161,24 @@ func labels(r *roster.Roster, a audience.Audience) []string {
 	return list
 }
 
+// emptyDraft is addressed to nobody and says nothing.
+func emptyDraft() message.Draft {
+	return message.Draft{Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians}}
+}
+
 func (s *server) addMessage(ctx context.Context, in *struct {
 	Body struct {
 		CopyOf int64 `json:"copyOf,omitempty" doc:"Begin with what another message says"`
 	}
 }) (*body[draftView], error) {
-	draft := message.Draft{Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians}}
+	draft := emptyDraft()
 	if in.Body.CopyOf != 0 {
 		m, err := s.messageOf(ctx, in.Body.CopyOf)
 		if err != nil {
 			return nil, s.problem(ctx, err)
 		}
 		draft = m.Draft
-		draft.SendAt = nil
+		draft.SendAt, draft.Times = nil, nil
 	}
 	m, err := s.Store.AddDraft(ctx, accountOf(ctx).ID, draft, s.Now())
 	if err != nil {
@@ -210,7 +215,7 @@ func (s *server) saveDraft(ctx context.Context, in *struct {
 		return nil, s.problem(ctx, err)
 	}
 	now := s.Now()
-	revision, err := s.Store.SaveDraft(ctx, in.ID, in.Body.Revision, in.Body.Draft, now)
+	revision, err := s.Store.SaveDraft(ctx, in.ID, in.Body.Revision, accountOf(ctx).ID, in.Body.Draft, now)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}

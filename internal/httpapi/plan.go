@@ -144,6 +144,7 @@ type planView struct {
 func (s *server) planRoutes(api huma.API) {
 	add(api, post("/plan", "plan", "Work out who gets what", access.Write), s.plan)
 	add(api, post("/plan/preview", "preview", "What one recipient gets, and why", access.Write), s.preview)
+	add(api, post("/plan/try", "try", "Send what a recipient would get to one's own addresses", access.Write), s.tryOnMe)
 	add(api, get("/plan/time", "plan-time", "The instant at which the organisation's clocks show a time", access.Write), s.planTime)
 	add(api, post("/plan/part", "plan-part", "The people whom a part of the audience names", access.Write), s.planPart)
 	add(api, post("/plan/list", "plan-list", "Whom a pasted list means: people, and addresses that are nobody's", access.Write), s.planList)
@@ -373,6 +374,25 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 	}
 	out := namedPeople{People: append([]namedPerson{}, window(list, in.Page)...), All: len(list)}
 	return &body[namedPeople]{out}, nil
+}
+
+type triedView struct {
+	Sent []string `json:"sent" doc:"By which channel, and where to"`
+}
+
+func (s *server) tryOnMe(ctx context.Context, in *struct {
+	Index int `query:"index" minimum:"0" doc:"For which recipient it is filled"`
+	Body  message.Draft
+}) (*body[triedView], error) {
+	if err := in.Body.Validate(); err != nil {
+		return nil, huma.Error422UnprocessableEntity("This cannot be tried: " + err.Error() + ".")
+	}
+	deliveries, err := s.Desk.Try(ctx, in.Body, in.Index, accountOf(ctx))
+	out := triedView{Sent: []string{}}
+	for _, d := range deliveries {
+		out.Sent = append(out.Sent, plan.ChannelWord(d.Channel)+" to "+phone.Display(d.To))
+	}
+	return &body[triedView]{out}, s.problem(ctx, err)
 }
 
 type timeView struct {

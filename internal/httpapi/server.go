@@ -115,6 +115,7 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	s.messageRoutes(api)
 	s.planRoutes(api)
 	s.contentRoutes(api)
+	s.shelfRoutes(api)
 	s.benchRoutes(api)
 	s.eventRoutes(api)
 	return api.OpenAPI()

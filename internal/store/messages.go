@@ -102,7 +102,7 @@ func (s *Store) Messages(ctx context.Context) ([]Message, error) {
 
 // SaveDraft keeps a draft over the given revision and returns the new one. A
 // newer revision, or a message that is no draft any more, is ErrConflict.
-func (s *Store) SaveDraft(ctx context.Context, id, revision int64, d message.Draft, now time.Time) (int64, error) {
+func (s *Store) SaveDraft(ctx context.Context, id, revision, account int64, d message.Draft, now time.Time) (int64, error) {
 	text, err := json.Marshal(d)
 	if err != nil {
 		return 0, err
@@ -112,7 +112,10 @@ func (s *Store) SaveDraft(ctx context.Context, id, revision int64, d message.Dra
 		next, err = q.SaveDraft(ctx, query.SaveDraftParams{
 			ID: id, Revision: revision, Title: d.Title(), Draft: string(text), UpdatedAt: millis(now),
 		})
-		return err
+		if err != nil {
+			return err
+		}
+		return keepVersion(ctx, q, id, account, string(text), now)
 	})
 	if errors.Is(found(err), ErrNotFound) {
 		if _, err := s.Message(ctx, id); err != nil {
@@ -174,11 +177,7 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 		}
 	}
 	for _, d := range p.Deliveries {
-		delivery, err := q.AddDelivery(ctx, query.AddDeliveryParams{
-			MessageID: id, Channel: d.Channel, Address: d.To, Sender: d.From, Subject: d.Subject, Body: d.Body,
-			Html: p.HTML(d, ContentID), Parts: int64(d.Count.Parts),
-			Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(d.At), UpdatedAt: millis(now),
-		})
+		delivery, err := addDelivery(ctx, q, id, p, d, now)
 		if err != nil {
 			return fmt.Errorf("keeping a delivery: %w", err)
 		}
@@ -189,6 +188,36 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 		}
 	}
 	return nil
+}
+
+func addDelivery(ctx context.Context, q *query.Queries, id int64, p *plan.Plan, d plan.Delivery, now time.Time) (int64, error) {
+	return q.AddDelivery(ctx, query.AddDeliveryParams{
+		MessageID: id, Channel: d.Channel, Address: d.To, Sender: d.From, Subject: d.Subject, Body: d.Body,
+		Html: p.HTML(d, ContentID), Parts: int64(d.Count.Parts),
+		Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(d.At), UpdatedAt: millis(now),
+	})
+}
+
+// SendTrial queues what a sender tries on themselves. It counts for nobody and
+// stands in no list of messages.
+func (s *Store) SendTrial(ctx context.Context, account int64, p *plan.Plan, deliveries []plan.Delivery, now time.Time) (id int64, err error) {
+	draft, err := json.Marshal(p.Draft)
+	if err != nil {
+		return 0, err
+	}
+	err = s.write(ctx, func(q *query.Queries) error {
+		id, err = q.AddTrial(ctx, query.AddTrialParams{AccountID: account, Title: p.Draft.Title(), Draft: string(draft), Now: millis(now)})
+		if err != nil {
+			return err
+		}
+		for _, d := range deliveries {
+			if _, err := addDelivery(ctx, q, id, p, d, now); err != nil {
+				return fmt.Errorf("keeping a trial's delivery: %w", err)
+			}
+		}
+		return q.QueueDeliveries(ctx, query.QueueDeliveriesParams{MessageID: id, Now: millis(now)})
+	})
+	return id, err
 }
 
 // ContentID refers from an email to a picture that goes with it (RFC 2392).

@@ -129,6 +129,7 @@ type Plan struct {
 
 	teller *audience.Teller
 	filler filler
+	rate   int // words per minute of a call
 }
 
 // Make works out the plan of a draft against a roster.
@@ -146,7 +147,7 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 	m.speakers = speakers(r, d.Audience)
 	m.subject, m.email = field.Parse(m.plan.prefixed(d.Subject)), field.Parse(m.plan.signed())
 	m.text, m.voice = field.Parse(d.TextBody()), field.Parse(d.VoiceBody())
-	m.rate = WordsPerMinute(s.Language)
+	m.plan.rate = WordsPerMinute(s.Language)
 
 	for _, rec := range m.plan.Audience.Recipients {
 		m.recipient(rec)
@@ -318,13 +319,10 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 	switch a.Channel {
 	case roster.Text:
 		d.Count = segment.Measure(c.body)
-		d.Cost = money.Amount(d.Count.Parts) * price(m.plan.Settings.Rates.TextPart, a.Value)
+		d.Cost = m.plan.textCost(d)
 	case roster.Voice:
-		d.Seconds = m.plan.Draft.Voice.Seconds
-		if m.plan.Draft.Voice.Recording == nil {
-			d.Seconds = seconds(c.body, m.rate)
-		}
-		d.Cost = money.Amount(startedMinutes(d.Seconds)) * price(m.plan.Settings.Rates.VoiceMinute, a.Value)
+		d.Seconds = m.plan.callSeconds(c.body)
+		d.Cost = m.plan.callCost(d)
 	}
 	i := len(m.plan.Deliveries)
 	m.plan.Deliveries = append(m.plan.Deliveries, d)

@@ -11,6 +11,7 @@ import (
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/dates"
 	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/roster"
 )
 
@@ -110,6 +111,10 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	}
 	for _, text := range []string{p.Draft.Subject, p.signed(), p.Draft.TextBody(), p.Draft.VoiceBody()} {
 		for _, name := range field.Parse(text).Unknown(p.filler.known) {
+			if asked, is := strings.CutPrefix(name, message.AskPrefix); is {
+				block(UnknownField, InEmail, fmt.Sprintf("The template asks for “%s”: write it in its place.", strings.TrimSpace(asked)))
+				continue
+			}
 			block(UnknownField, InEmail, fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames(r)))
 		}
 	}

@@ -52,3 +52,19 @@ func seconds(text string, rate int) int {
 }
 
 func startedMinutes(seconds int) int { return (seconds + 59) / 60 }
+
+func (p *Plan) textCost(d Delivery) money.Amount {
+	return money.Amount(d.Count.Parts) * price(p.Settings.Rates.TextPart, d.To)
+}
+
+// callSeconds is the length of the recording, or how long the words take to read.
+func (p *Plan) callSeconds(body string) int {
+	if p.Draft.Voice.Recording != nil {
+		return p.Draft.Voice.Seconds
+	}
+	return seconds(body, p.rate)
+}
+
+func (p *Plan) callCost(d Delivery) money.Amount {
+	return money.Amount(startedMinutes(d.Seconds)) * price(p.Settings.Rates.VoiceMinute, d.To)
+}

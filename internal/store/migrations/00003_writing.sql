@@ -12,12 +12,46 @@ CREATE TABLE files (
     added_at   INTEGER NOT NULL
 ) WITHOUT ROWID;
 
+ALTER TABLE messages ADD COLUMN trial INTEGER NOT NULL DEFAULT 0; -- a sender tried it on themselves
 CREATE INDEX messages_leaves ON messages (leaves_at);
 
 ALTER TABLE deliveries ADD COLUMN html TEXT NOT NULL DEFAULT ''; -- of a formatted email
 
+-- A draft as it was, about once a minute while it was written.
+CREATE TABLE draft_versions (
+    id         INTEGER PRIMARY KEY,
+    message_id INTEGER NOT NULL REFERENCES messages (id) ON DELETE CASCADE,
+    account_id INTEGER REFERENCES accounts (id),
+    draft      TEXT    NOT NULL, -- JSON
+    began_at   INTEGER NOT NULL,
+    saved_at   INTEGER NOT NULL
+);
+CREATE INDEX draft_versions_message ON draft_versions (message_id);
+
+-- Templates and quick texts.
+CREATE TABLE shelf (
+    id       INTEGER PRIMARY KEY,
+    kind     TEXT    NOT NULL, -- template, quick-text
+    owner_id INTEGER NOT NULL REFERENCES accounts (id),
+    own      INTEGER NOT NULL, -- for its owner only
+    unit_id  INTEGER REFERENCES units (id), -- with which it is shared; NULL for everybody
+    name     TEXT    NOT NULL
+);
+CREATE TABLE shelf_versions (
+    id         INTEGER PRIMARY KEY,
+    item_id    INTEGER NOT NULL REFERENCES shelf (id) ON DELETE CASCADE,
+    account_id INTEGER REFERENCES accounts (id),
+    content    TEXT    NOT NULL, -- JSON: a draft without its audience
+    saved_at   INTEGER NOT NULL
+);
+CREATE INDEX shelf_versions_item ON shelf_versions (item_id);
+
 -- +goose Down
+DROP TABLE shelf_versions;
+DROP TABLE shelf;
+DROP TABLE draft_versions;
 DROP INDEX messages_leaves;
+ALTER TABLE messages DROP COLUMN trial;
 ALTER TABLE deliveries DROP COLUMN html;
 DROP TABLE files;
 ALTER TABLE units DROP COLUMN footer;

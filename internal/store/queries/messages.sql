@@ -3,14 +3,15 @@ INSERT INTO messages (account_id, state, title, draft, created_at, updated_at)
 VALUES (sqlc.arg(account_id), 'draft', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now)) RETURNING *;
 
 -- name: Message :one
-SELECT m.*, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
+SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by WHERE m.id = ?;
 
 -- name: Messages :many
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
-ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200;
+WHERE m.trial = 0 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200;
 
 -- name: SaveDraft :one
 UPDATE messages SET title = ?, draft = ?, updated_at = ?, revision = revision + 1
@@ -151,3 +152,8 @@ SELECT person_id FROM recipients WHERE message_id = ? AND person_id IS NOT NULL;
 SELECT a.whole, a.units, CAST(sum(d.cost) AS INTEGER) AS cost
 FROM messages m JOIN accounts a ON a.id = m.account_id JOIN deliveries d ON d.message_id = m.id
 WHERE m.state <> 'draft' AND m.leaves_at >= ? AND d.state <> 'stopped' GROUP BY 1, 2;
+
+-- name: AddTrial :one
+INSERT INTO messages (account_id, state, title, draft, created_at, updated_at, sent_by, sent_at, leaves_at, trial)
+VALUES (sqlc.arg(account_id), 'sending', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now), sqlc.arg(account_id), sqlc.arg(now), sqlc.arg(now), 1)
+RETURNING id;

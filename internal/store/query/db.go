@@ -87,11 +87,23 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addReportStmt, err = db.PrepareContext(ctx, addReport); err != nil {
 		return nil, fmt.Errorf("error preparing query AddReport: %w", err)
 	}
+	if q.addShelfItemStmt, err = db.PrepareContext(ctx, addShelfItem); err != nil {
+		return nil, fmt.Errorf("error preparing query AddShelfItem: %w", err)
+	}
+	if q.addShelfVersionStmt, err = db.PrepareContext(ctx, addShelfVersion); err != nil {
+		return nil, fmt.Errorf("error preparing query AddShelfVersion: %w", err)
+	}
+	if q.addTrialStmt, err = db.PrepareContext(ctx, addTrial); err != nil {
+		return nil, fmt.Errorf("error preparing query AddTrial: %w", err)
+	}
 	if q.addUnitStmt, err = db.PrepareContext(ctx, addUnit); err != nil {
 		return nil, fmt.Errorf("error preparing query AddUnit: %w", err)
 	}
 	if q.addUpdateStmt, err = db.PrepareContext(ctx, addUpdate); err != nil {
 		return nil, fmt.Errorf("error preparing query AddUpdate: %w", err)
+	}
+	if q.addVersionStmt, err = db.PrepareContext(ctx, addVersion); err != nil {
+		return nil, fmt.Errorf("error preparing query AddVersion: %w", err)
 	}
 	if q.allAddressesStmt, err = db.PrepareContext(ctx, allAddresses); err != nil {
 		return nil, fmt.Errorf("error preparing query AllAddresses: %w", err)
@@ -177,8 +189,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropOldSessionsStmt, err = db.PrepareContext(ctx, dropOldSessions); err != nil {
 		return nil, fmt.Errorf("error preparing query DropOldSessions: %w", err)
 	}
+	if q.dropOldVersionsStmt, err = db.PrepareContext(ctx, dropOldVersions); err != nil {
+		return nil, fmt.Errorf("error preparing query DropOldVersions: %w", err)
+	}
 	if q.dropRecipientsStmt, err = db.PrepareContext(ctx, dropRecipients); err != nil {
 		return nil, fmt.Errorf("error preparing query DropRecipients: %w", err)
+	}
+	if q.dropShelfItemStmt, err = db.PrepareContext(ctx, dropShelfItem); err != nil {
+		return nil, fmt.Errorf("error preparing query DropShelfItem: %w", err)
 	}
 	if q.dropTieStmt, err = db.PrepareContext(ctx, dropTie); err != nil {
 		return nil, fmt.Errorf("error preparing query DropTie: %w", err)
@@ -233,6 +251,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.lastImportStmt, err = db.PrepareContext(ctx, lastImport); err != nil {
 		return nil, fmt.Errorf("error preparing query LastImport: %w", err)
+	}
+	if q.lastVersionStmt, err = db.PrepareContext(ctx, lastVersion); err != nil {
+		return nil, fmt.Errorf("error preparing query LastVersion: %w", err)
 	}
 	if q.loadsStmt, err = db.PrepareContext(ctx, loads); err != nil {
 		return nil, fmt.Errorf("error preparing query Loads: %w", err)
@@ -360,6 +381,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setReachedStmt, err = db.PrepareContext(ctx, setReached); err != nil {
 		return nil, fmt.Errorf("error preparing query SetReached: %w", err)
 	}
+	if q.setShelfItemStmt, err = db.PrepareContext(ctx, setShelfItem); err != nil {
+		return nil, fmt.Errorf("error preparing query SetShelfItem: %w", err)
+	}
 	if q.setUndoneStmt, err = db.PrepareContext(ctx, setUndone); err != nil {
 		return nil, fmt.Errorf("error preparing query SetUndone: %w", err)
 	}
@@ -368,6 +392,15 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setUpdateStmt, err = db.PrepareContext(ctx, setUpdate); err != nil {
 		return nil, fmt.Errorf("error preparing query SetUpdate: %w", err)
+	}
+	if q.setVersionStmt, err = db.PrepareContext(ctx, setVersion); err != nil {
+		return nil, fmt.Errorf("error preparing query SetVersion: %w", err)
+	}
+	if q.shelfStmt, err = db.PrepareContext(ctx, shelf); err != nil {
+		return nil, fmt.Errorf("error preparing query Shelf: %w", err)
+	}
+	if q.shelfVersionsStmt, err = db.PrepareContext(ctx, shelfVersions); err != nil {
+		return nil, fmt.Errorf("error preparing query ShelfVersions: %w", err)
 	}
 	if q.someAddressesStmt, err = db.PrepareContext(ctx, someAddresses); err != nil {
 		return nil, fmt.Errorf("error preparing query SomeAddresses: %w", err)
@@ -398,6 +431,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.updateByIDStmt, err = db.PrepareContext(ctx, updateByID); err != nil {
 		return nil, fmt.Errorf("error preparing query UpdateByID: %w", err)
+	}
+	if q.versionsStmt, err = db.PrepareContext(ctx, versions); err != nil {
+		return nil, fmt.Errorf("error preparing query Versions: %w", err)
 	}
 	if q.waitingUpdatesStmt, err = db.PrepareContext(ctx, waitingUpdates); err != nil {
 		return nil, fmt.Errorf("error preparing query WaitingUpdates: %w", err)
@@ -512,6 +548,21 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addReportStmt: %w", cerr)
 		}
 	}
+	if q.addShelfItemStmt != nil {
+		if cerr := q.addShelfItemStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addShelfItemStmt: %w", cerr)
+		}
+	}
+	if q.addShelfVersionStmt != nil {
+		if cerr := q.addShelfVersionStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addShelfVersionStmt: %w", cerr)
+		}
+	}
+	if q.addTrialStmt != nil {
+		if cerr := q.addTrialStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addTrialStmt: %w", cerr)
+		}
+	}
 	if q.addUnitStmt != nil {
 		if cerr := q.addUnitStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addUnitStmt: %w", cerr)
@@ -520,6 +571,11 @@ func (q *Queries) Close() error {
 	if q.addUpdateStmt != nil {
 		if cerr := q.addUpdateStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addUpdateStmt: %w", cerr)
+		}
+	}
+	if q.addVersionStmt != nil {
+		if cerr := q.addVersionStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addVersionStmt: %w", cerr)
 		}
 	}
 	if q.allAddressesStmt != nil {
@@ -662,9 +718,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropOldSessionsStmt: %w", cerr)
 		}
 	}
+	if q.dropOldVersionsStmt != nil {
+		if cerr := q.dropOldVersionsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropOldVersionsStmt: %w", cerr)
+		}
+	}
 	if q.dropRecipientsStmt != nil {
 		if cerr := q.dropRecipientsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropRecipientsStmt: %w", cerr)
+		}
+	}
+	if q.dropShelfItemStmt != nil {
+		if cerr := q.dropShelfItemStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropShelfItemStmt: %w", cerr)
 		}
 	}
 	if q.dropTieStmt != nil {
@@ -755,6 +821,11 @@ func (q *Queries) Close() error {
 	if q.lastImportStmt != nil {
 		if cerr := q.lastImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing lastImportStmt: %w", cerr)
+		}
+	}
+	if q.lastVersionStmt != nil {
+		if cerr := q.lastVersionStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing lastVersionStmt: %w", cerr)
 		}
 	}
 	if q.loadsStmt != nil {
@@ -967,6 +1038,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setReachedStmt: %w", cerr)
 		}
 	}
+	if q.setShelfItemStmt != nil {
+		if cerr := q.setShelfItemStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setShelfItemStmt: %w", cerr)
+		}
+	}
 	if q.setUndoneStmt != nil {
 		if cerr := q.setUndoneStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setUndoneStmt: %w", cerr)
@@ -980,6 +1056,21 @@ func (q *Queries) Close() error {
 	if q.setUpdateStmt != nil {
 		if cerr := q.setUpdateStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setUpdateStmt: %w", cerr)
+		}
+	}
+	if q.setVersionStmt != nil {
+		if cerr := q.setVersionStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setVersionStmt: %w", cerr)
+		}
+	}
+	if q.shelfStmt != nil {
+		if cerr := q.shelfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing shelfStmt: %w", cerr)
+		}
+	}
+	if q.shelfVersionsStmt != nil {
+		if cerr := q.shelfVersionsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing shelfVersionsStmt: %w", cerr)
 		}
 	}
 	if q.someAddressesStmt != nil {
@@ -1030,6 +1121,11 @@ func (q *Queries) Close() error {
 	if q.updateByIDStmt != nil {
 		if cerr := q.updateByIDStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing updateByIDStmt: %w", cerr)
+		}
+	}
+	if q.versionsStmt != nil {
+		if cerr := q.versionsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing versionsStmt: %w", cerr)
 		}
 	}
 	if q.waitingUpdatesStmt != nil {
@@ -1097,8 +1193,12 @@ type Queries struct {
 	addPersonStmt            *sql.Stmt
 	addRecipientStmt         *sql.Stmt
 	addReportStmt            *sql.Stmt
+	addShelfItemStmt         *sql.Stmt
+	addShelfVersionStmt      *sql.Stmt
+	addTrialStmt             *sql.Stmt
 	addUnitStmt              *sql.Stmt
 	addUpdateStmt            *sql.Stmt
+	addVersionStmt           *sql.Stmt
 	allAddressesStmt         *sql.Stmt
 	allAttributesStmt        *sql.Stmt
 	allGroupsStmt            *sql.Stmt
@@ -1127,7 +1227,9 @@ type Queries struct {
 	dropMembershipsStmt      *sql.Stmt
 	dropNestingsStmt         *sql.Stmt
 	dropOldSessionsStmt      *sql.Stmt
+	dropOldVersionsStmt      *sql.Stmt
 	dropRecipientsStmt       *sql.Stmt
+	dropShelfItemStmt        *sql.Stmt
 	dropTieStmt              *sql.Stmt
 	dropTiesStmt             *sql.Stmt
 	dropUnitStmt             *sql.Stmt
@@ -1146,6 +1248,7 @@ type Queries struct {
 	keepFilterStmt           *sql.Stmt
 	keptFiltersStmt          *sql.Stmt
 	lastImportStmt           *sql.Stmt
+	lastVersionStmt          *sql.Stmt
 	loadsStmt                *sql.Stmt
 	mappingsStmt             *sql.Stmt
 	messageStmt              *sql.Stmt
@@ -1188,9 +1291,13 @@ type Queries struct {
 	setImportStmt            *sql.Stmt
 	setPersonStmt            *sql.Stmt
 	setReachedStmt           *sql.Stmt
+	setShelfItemStmt         *sql.Stmt
 	setUndoneStmt            *sql.Stmt
 	setUnitStmt              *sql.Stmt
 	setUpdateStmt            *sql.Stmt
+	setVersionStmt           *sql.Stmt
+	shelfStmt                *sql.Stmt
+	shelfVersionsStmt        *sql.Stmt
 	someAddressesStmt        *sql.Stmt
 	someMembersStmt          *sql.Stmt
 	somePeopleStmt           *sql.Stmt
@@ -1201,6 +1308,7 @@ type Queries struct {
 	touchPersonStmt          *sql.Stmt
 	unholdMessageStmt        *sql.Stmt
 	updateByIDStmt           *sql.Stmt
+	versionsStmt             *sql.Stmt
 	waitingUpdatesStmt       *sql.Stmt
 }
 
@@ -1229,8 +1337,12 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		addPersonStmt:            q.addPersonStmt,
 		addRecipientStmt:         q.addRecipientStmt,
 		addReportStmt:            q.addReportStmt,
+		addShelfItemStmt:         q.addShelfItemStmt,
+		addShelfVersionStmt:      q.addShelfVersionStmt,
+		addTrialStmt:             q.addTrialStmt,
 		addUnitStmt:              q.addUnitStmt,
 		addUpdateStmt:            q.addUpdateStmt,
+		addVersionStmt:           q.addVersionStmt,
 		allAddressesStmt:         q.allAddressesStmt,
 		allAttributesStmt:        q.allAttributesStmt,
 		allGroupsStmt:            q.allGroupsStmt,
@@ -1259,7 +1371,9 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropMembershipsStmt:      q.dropMembershipsStmt,
 		dropNestingsStmt:         q.dropNestingsStmt,
 		dropOldSessionsStmt:      q.dropOldSessionsStmt,
+		dropOldVersionsStmt:      q.dropOldVersionsStmt,
 		dropRecipientsStmt:       q.dropRecipientsStmt,
+		dropShelfItemStmt:        q.dropShelfItemStmt,
 		dropTieStmt:              q.dropTieStmt,
 		dropTiesStmt:             q.dropTiesStmt,
 		dropUnitStmt:             q.dropUnitStmt,
@@ -1278,6 +1392,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		keepFilterStmt:           q.keepFilterStmt,
 		keptFiltersStmt:          q.keptFiltersStmt,
 		lastImportStmt:           q.lastImportStmt,
+		lastVersionStmt:          q.lastVersionStmt,
 		loadsStmt:                q.loadsStmt,
 		mappingsStmt:             q.mappingsStmt,
 		messageStmt:              q.messageStmt,
@@ -1320,9 +1435,13 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setImportStmt:            q.setImportStmt,
 		setPersonStmt:            q.setPersonStmt,
 		setReachedStmt:           q.setReachedStmt,
+		setShelfItemStmt:         q.setShelfItemStmt,
 		setUndoneStmt:            q.setUndoneStmt,
 		setUnitStmt:              q.setUnitStmt,
 		setUpdateStmt:            q.setUpdateStmt,
+		setVersionStmt:           q.setVersionStmt,
+		shelfStmt:                q.shelfStmt,
+		shelfVersionsStmt:        q.shelfVersionsStmt,
 		someAddressesStmt:        q.someAddressesStmt,
 		someMembersStmt:          q.someMembersStmt,
 		somePeopleStmt:           q.somePeopleStmt,
@@ -1333,6 +1452,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		touchPersonStmt:          q.touchPersonStmt,
 		unholdMessageStmt:        q.unholdMessageStmt,
 		updateByIDStmt:           q.updateByIDStmt,
+		versionsStmt:             q.versionsStmt,
 		waitingUpdatesStmt:       q.waitingUpdatesStmt,
 	}
 }

@@ -118,7 +118,7 @@ func (q *Queries) AddLeftOut(ctx context.Context, arg AddLeftOutParams) error {
 
 const addMessage = `-- name: AddMessage :one
 INSERT INTO messages (account_id, state, title, draft, created_at, updated_at)
-VALUES (?1, 'draft', ?2, ?3, ?4, ?4) RETURNING id, account_id, state, title, draft, revision, created_at, updated_at, sent_by, sent_at, leaves_at, ended_at
+VALUES (?1, 'draft', ?2, ?3, ?4, ?4) RETURNING id, account_id, state, title, draft, revision, created_at, updated_at, sent_by, sent_at, leaves_at, ended_at, trial
 `
 
 type AddMessageParams struct {
@@ -149,6 +149,7 @@ func (q *Queries) AddMessage(ctx context.Context, arg AddMessageParams) (Message
 		&i.SentAt,
 		&i.LeavesAt,
 		&i.EndedAt,
+		&i.Trial,
 	)
 	return i, err
 }
@@ -207,6 +208,31 @@ func (q *Queries) AddReport(ctx context.Context, arg AddReportParams) (int64, er
 		return 0, err
 	}
 	return result.RowsAffected()
+}
+
+const addTrial = `-- name: AddTrial :one
+INSERT INTO messages (account_id, state, title, draft, created_at, updated_at, sent_by, sent_at, leaves_at, trial)
+VALUES (?1, 'sending', ?2, ?3, ?4, ?4, ?1, ?4, ?4, 1)
+RETURNING id
+`
+
+type AddTrialParams struct {
+	AccountID int64
+	Title     string
+	Draft     string
+	Now       int64
+}
+
+func (q *Queries) AddTrial(ctx context.Context, arg AddTrialParams) (int64, error) {
+	row := q.queryRow(ctx, q.addTrialStmt, addTrial,
+		arg.AccountID,
+		arg.Title,
+		arg.Draft,
+		arg.Now,
+	)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
 }
 
 const claimDelivery = `-- name: ClaimDelivery :exec
@@ -523,7 +549,8 @@ func (q *Queries) Loads(ctx context.Context, sentAt int64) ([]LoadsRow, error) {
 }
 
 const message = `-- name: Message :one
-SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at, m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
+SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by WHERE m.id = ?
 `
 
@@ -737,7 +764,7 @@ const messages = `-- name: Messages :many
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
-ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200
+WHERE m.trial = 0 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200
 `
 
 type MessagesRow struct {

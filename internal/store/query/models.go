@@ -80,6 +80,15 @@ type DeliveryRecipient struct {
 	RecipientID int64
 }
 
+type DraftVersion struct {
+	ID        int64
+	MessageID int64
+	AccountID sql.NullInt64
+	Draft     string
+	BeganAt   int64
+	SavedAt   int64
+}
+
 type Edit struct {
 	ID        int64
 	AccountID sql.NullInt64
@@ -190,6 +199,7 @@ type Message struct {
 	SentAt    int64
 	LeavesAt  int64
 	EndedAt   int64
+	Trial     int64
 }
 
 type NotTwin struct {
@@ -266,6 +276,23 @@ type Session struct {
 	Token  string
 	Data   []byte
 	Expiry float64
+}
+
+type Shelf struct {
+	ID      int64
+	Kind    string
+	OwnerID int64
+	Own     bool
+	UnitID  sql.NullInt64
+	Name    string
+}
+
+type ShelfVersion struct {
+	ID        int64
+	ItemID    int64
+	AccountID sql.NullInt64
+	Content   string
+	SavedAt   int64
 }
 
 type Unit struct {

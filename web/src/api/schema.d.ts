@@ -659,6 +659,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Join what two windows changed, and keep it */
+        post: operations["merge-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/record": {
         parameters: {
             query?: never;
@@ -704,6 +721,23 @@ export interface paths {
         put?: never;
         /** Stop what has not left */
         post: operations["stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a draft was */
+        get: operations["draft-versions"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1018,6 +1052,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/plan/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send what a recipient would get to one's own addresses */
+        post: operations["try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session": {
         parameters: {
             query?: never;
@@ -1064,6 +1115,75 @@ export interface paths {
         get?: never;
         /** Change how messages are sent */
         put: operations["save-sending"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Templates and quick texts */
+        get: operations["shelf"];
+        put?: never;
+        /** Add a template or a quick text, or keep a new version of one */
+        post: operations["put-on-shelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shelf/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a template or a quick text */
+        delete: operations["drop-from-shelf"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shelf/{id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a template says, with its blanks filled */
+        post: operations["use-template"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shelf/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a template was */
+        get: operations["shelf-versions"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2187,10 +2307,28 @@ export interface components {
             /** @description Groups that it is nested in */
             within: string[];
         };
+        "Merge-draftRequest": {
+            /** @description What this window had when it last kept the draft */
+            base: components["schemas"]["Draft"];
+            /** @description What this window has now */
+            draft: components["schemas"]["Draft"];
+        };
         "Merge-peopleRequest": {
             /** Format: int64 */
             keep: number;
             others: number[];
+        };
+        MergedView: {
+            /** @description What both changed; nothing was kept then */
+            clash: string[];
+            /** @description Both joined; where they clash, what this window says */
+            draft: components["schemas"]["Draft"];
+            labels: string[];
+            /**
+             * Format: int64
+             * @description The one that was made, or the newer one when nothing was kept
+             */
+            revision: number;
         };
         MessageMoved: {
             /** Format: int64 */
@@ -2559,6 +2697,21 @@ export interface components {
             mend: "who" | "email" | "subject" | "files" | "sender" | "steps" | "time" | "emergency" | "left-out";
             sentence: string;
         };
+        "Put-on-shelfRequest": {
+            /** @description Only what it says is kept */
+            content: components["schemas"]["Draft"];
+            /**
+             * Format: int64
+             * @description Absent for a new one
+             */
+            id?: number;
+            /** @enum {string} */
+            kind: "template" | "quick-text";
+            name: string;
+            own: boolean;
+            /** Format: int64 */
+            unit?: number;
+        };
         Query: {
             descending?: boolean;
             /** @enum {string} */
@@ -2888,6 +3041,33 @@ export interface components {
             households: components["schemas"]["HouseholdView"][];
             organisation: string;
         };
+        ShelfView: {
+            /** Format: date-time */
+            at: string;
+            /** @description What is asked for when it is used */
+            blanks: string[];
+            /** @description Who changed it last */
+            by: string;
+            content: components["schemas"]["Draft"];
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "template" | "quick-text";
+            /** @description The account may change it */
+            mine: boolean;
+            name: string;
+            /** @description For its owner only */
+            own: boolean;
+            /** @description How its email reads, without formatting */
+            plain: string;
+            /** @description With whom it is shared, in words */
+            shared: string;
+            /**
+             * Format: int64
+             * @description With which it is shared; 0 for everybody
+             */
+            unit: number;
+        };
         Signature: {
             /** @description Stands under emails; fields are filled */
             footer?: string;
@@ -2978,6 +3158,10 @@ export interface components {
              * @enum {string}
              */
             note: "skipped" | "twice" | "";
+        };
+        TriedView: {
+            /** @description By which channel, and where to */
+            sent: string[];
         };
         TwinSide: {
             addresses: components["schemas"]["AddressView"][];
@@ -3076,6 +3260,12 @@ export interface components {
             /** @description Media type */
             type: string;
         };
+        "Use-templateRequest": {
+            /** @description By the name of the blank */
+            values: {
+                [key: string]: string;
+            };
+        };
         UseView: {
             /** @description Kept filters that look at it */
             filters: string[];
@@ -3095,6 +3285,17 @@ export interface components {
             /** Format: int64 */
             attribute: number;
             value: string;
+        };
+        VersionView: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            draft: components["schemas"]["Draft"];
+            /** Format: int64 */
+            id: number;
+            /** @description How its email read, without formatting */
+            plain: string;
+            title: string;
         };
         VisitView: {
             details: components["schemas"]["Details"];
@@ -4711,6 +4912,41 @@ export interface operations {
             };
         };
     };
+    "merge-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merge-draftRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MergedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     record: {
         parameters: {
             query?: never;
@@ -4795,6 +5031,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoppedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"][];
                 };
             };
             /** @description Error */
@@ -5492,6 +5759,42 @@ export interface operations {
             };
         };
     };
+    try: {
+        parameters: {
+            query?: {
+                /** @description For which recipient it is filled */
+                index?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Draft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -5630,6 +5933,163 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-on-shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-on-shelfRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-from-shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "use-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Use-templateRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "shelf-versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionView"][];
                 };
             };
             /** @description Error */

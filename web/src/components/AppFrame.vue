@@ -41,6 +41,7 @@ const areas = computed(() =>
         rights: ['see-people', 'edit-people', 'write'],
       },
       { to: '/groups', name: 'Groups', within: ['groups'], rights: ['see-people', 'edit-people', 'write'] },
+      { to: '/shelf', name: 'Shelf', within: ['shelf'], rights: ['write'] },
     ] as const
   ).filter((area) => area.rights.some(may)),
 )

@@ -1,6 +1,6 @@
 import { computed, onScopeDispose, reactive, ref, watch, type Ref } from 'vue'
 import { useEventListener } from '@vueuse/core'
-import { api, ApiError, take, type Draft, type Part } from '@/api/client'
+import { api, ApiError, take, type Draft, type Part, type Schemas } from '@/api/client'
 
 export const emptyDraft = (): Draft => ({
   urgency: 'routine',
@@ -48,11 +48,17 @@ export function useDraft(made: (id: number) => void) {
   const keptAt = ref<number>()
   const problem = ref('')
   const conflict = ref(false)
+  /** What this window and another one both changed. */
+  const clash = ref<string[]>([])
+  /** Said once what another window changed has been taken in. */
+  const joined = ref('')
   const names = reactive(new Map<string, string>())
   const dirty = ref(false)
   let timer: ReturnType<typeof setTimeout> | undefined
   let keeping: Promise<void> | undefined
   let leaving = false // the page is going; requests must outlive it
+  let base = emptyDraft() // as it was last kept, or loaded
+  let theirs: Schemas['MergedView'] | undefined
   let quiet = false // while the page itself fills the draft
 
   function fill(from: Draft) {
@@ -60,6 +66,7 @@ export function useDraft(made: (id: number) => void) {
     for (const key of Object.keys(draft))
       if (!(key in emptyDraft())) delete (draft as Record<string, unknown>)[key]
     Object.assign(draft, structuredClone(from))
+    base = structuredClone(from)
     dirty.value = false
     queueMicrotask(() => (quiet = false))
   }
@@ -67,6 +74,7 @@ export function useDraft(made: (id: number) => void) {
   async function load(number: number) {
     await flush()
     problem.value = ''
+    joined.value = ''
     conflict.value = false
     const answer = number
       ? await take(api.GET('/messages/{id}', { params: { path: { id: number } } }))
@@ -80,8 +88,57 @@ export function useDraft(made: (id: number) => void) {
     fill(answer?.draft ?? emptyDraft())
   }
 
+  const copy = (): Draft => JSON.parse(JSON.stringify(draft)) as Draft
+
+  /** Takes over what differs between two drafts, and leaves what was typed since. */
+  function takeOver(from: Draft, to: Draft) {
+    const keys = new Set([...Object.keys(from), ...Object.keys(to)]) as Set<keyof Draft>
+    for (const key of keys) {
+      if (JSON.stringify(from[key]) === JSON.stringify(to[key])) continue
+      if (to[key] === undefined) delete draft[key]
+      else Object.assign(draft, { [key]: structuredClone(to[key]) })
+    }
+  }
+
+  /** Joins what was typed here with what another window kept; tells whether it could. */
+  async function join(sent: Draft): Promise<boolean> {
+    const answer = await take(
+      api.POST('/messages/{id}/merge', { params: { path: { id: id.value } }, body: { base, draft: sent } }),
+    )
+    answer.draft.audience.parts.forEach((p, i) => names.set(partKey(p), answer.labels[i] ?? ''))
+    clash.value = answer.clash
+    theirs = answer
+    if (answer.clash.length) return false
+    quiet = true
+    takeOver(sent, answer.draft)
+    queueMicrotask(() => (quiet = false))
+    base = answer.draft
+    revision.value = answer.revision
+    joined.value = 'Another window changed this draft too; what both wrote is kept.'
+    return true
+  }
+
+  /** Keeps what was typed here where both changed the same. */
+  async function keepMine() {
+    if (!theirs) return
+    revision.value = theirs.revision
+    takeOver(base, { ...theirs.draft, ...changedHere() })
+    theirs = undefined
+    conflict.value = false
+    dirty.value = true
+    await flush()
+  }
+
+  const changedHere = (): Partial<Draft> =>
+    Object.fromEntries(
+      Object.entries(copy()).filter(
+        ([key, value]) => JSON.stringify(value) !== JSON.stringify(base[key as keyof Draft]),
+      ),
+    )
+
   async function keepOnce() {
     dirty.value = false
+    const sent = copy()
     try {
       if (!id.value) {
         const answer = await take(api.POST('/messages', { body: {}, keepalive: leaving }))
@@ -92,16 +149,23 @@ export function useDraft(made: (id: number) => void) {
       const answer = await take(
         api.PUT('/messages/{id}', {
           params: { path: { id: id.value } },
-          body: { revision: revision.value, draft },
+          body: { revision: revision.value, draft: sent },
           keepalive: leaving,
         }),
       )
       revision.value = answer.revision
+      base = sent
       keptAt.value = Date.now()
       problem.value = ''
     } catch (error) {
+      const overtaken = error instanceof ApiError && error.status === 409
+      if (overtaken && (await join(sent).catch(() => false))) {
+        keptAt.value = Date.now()
+        problem.value = ''
+        return
+      }
       dirty.value = true
-      conflict.value = error instanceof ApiError && error.status === 409
+      conflict.value = overtaken
       problem.value = (error as Error).message
       if (!conflict.value) later(retryTime)
     }
@@ -139,7 +203,22 @@ export function useDraft(made: (id: number) => void) {
   })
   onScopeDispose(() => void flush())
 
-  return { draft, id, revision, state, keptAt, problem, conflict, names, dirty, load, flush }
+  return {
+    draft,
+    id,
+    revision,
+    state,
+    keptAt,
+    problem,
+    conflict,
+    clash,
+    joined,
+    names,
+    dirty,
+    load,
+    flush,
+    keepMine,
+  }
 }
 
 /** “Draft kept 12 s ago”, as it ages. */

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import type { Draft, Schemas } from '@/api/client'
 
 /** The fields that can be put into a text, with words for when nothing fills them. */
-const props = defineProps<{ fields: string[] }>()
-const emit = defineEmits<{ insert: [text: string] }>()
+const props = defineProps<{ fields: string[]; quick?: Schemas['ShelfView'][] }>()
+const emit = defineEmits<{ insert: [text: string]; put: [body: Draft['email']] }>()
 
 const atHand = 4
 const open = ref(false)
@@ -12,6 +13,13 @@ const otherwise = ref('')
 const chosen = computed(() => name.value || props.fields[0] || '')
 
 const field = (of: string, words: string) => (words ? `{{${of}, else ${words}}}` : `{{${of}}}`)
+
+function quickly(event: Event) {
+  const select = event.target as HTMLSelectElement
+  const item = props.quick?.find((q) => q.id === Number(select.value))
+  select.value = ''
+  if (item) emit('put', item.content.email)
+}
 
 function insert() {
   emit('insert', field(chosen.value, otherwise.value.trim()))
@@ -28,6 +36,10 @@ function insert() {
     <button class="link" :aria-expanded="open" @click="open = !open">
       {{ open ? 'Fewer' : 'More fields' }}
     </button>
+    <select v-if="quick?.length" class="push" aria-label="Quick text" @change="quickly">
+      <option value="">Quick text…</option>
+      <option v-for="q in quick" :key="q.id" :value="q.id">{{ q.name }}</option>
+    </select>
     <form v-if="open" @submit.prevent="insert">
       <select :value="chosen" aria-label="Field" @change="name = ($event.target as HTMLSelectElement).value">
         <option v-for="f in fields" :key="f">{{ f }}</option>

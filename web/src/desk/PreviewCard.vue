@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { mdiChevronDown, mdiChevronUp } from '@mdi/js'
 import { api, take, type Channel, type Draft } from '@/api/client'
 import { channelWords, count } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import FindBox from '@/components/FindBox.vue'
+import SayNote from '@/components/SayNote.vue'
 
 /** What one person gets, or why they get nothing. Asked is the draft as text. */
 const props = defineProps<{ asked: string; recipients: number }>()
@@ -33,6 +34,21 @@ const { data } = useQuery({
   gcTime: 5000,
 })
 
+// What was tried is no longer said once the message has changed.
+const tryIt = useMutation({
+  mutationFn: () =>
+    take(
+      api.POST('/plan/try', {
+        params: { query: { index: data.value?.index ?? 0 } },
+        body: JSON.parse(props.asked) as Draft,
+      }),
+    ),
+})
+watch(
+  () => props.asked,
+  () => tryIt.reset(),
+)
+
 function step(by: number) {
   if (person.value && data.value) index.value = data.value.index
   person.value = undefined
@@ -53,6 +69,9 @@ function choose(id: number) {
       </h3>
       <h3 v-else>As somebody gets it</h3>
       <span class="row turn">
+        <button v-if="data?.all && !data.leftOut" class="link small" @click="tryIt.mutate()">
+          Try it on me
+        </button>
         <button class="link small" @click="choosing = !choosing">Choose</button>
         <v-btn
           :icon="mdiChevronUp"
@@ -72,6 +91,12 @@ function choose(id: number) {
         />
       </span>
     </header>
+    <p v-if="tryIt.data.value" class="why small" role="status">
+      Sent as a trial: {{ tryIt.data.value.sent.join(', ') }}.
+    </p>
+    <SayNote v-else-if="tryIt.error.value" kind="bad" class="why small">{{
+      tryIt.error.value.message
+    }}</SayNote>
     <FindBox
       v-if="choosing"
       class="choose"

@@ -122,10 +122,7 @@ function pasted(event: ClipboardEvent): boolean {
 async function clean(what: { html?: string; text?: string }) {
   try {
     const cleaned = await take(api.POST('/paste', { body: what }))
-    const content = toEditor(cleaned.content).content ?? []
-    const inline =
-      content.length === 1 && content[0]?.type === 'paragraph' ? (content[0].content ?? []) : content
-    editor.value?.chain().focus().insertContent(inline).run()
+    put(cleaned.content)
     said.value = cleaned.dropped.length ? `Pasted without ${cleaned.dropped.join(', ')}.` : ''
   } catch (error) {
     said.value = `Nothing was pasted: ${(error as Error).message}`
@@ -204,7 +201,18 @@ function insert(text: string) {
   editor.value?.chain().focus().insertContent({ type: 'text', text }).run()
 }
 
-defineExpose({ insert })
+/** Puts a body where the cursor stands; a single line goes on in the line it is put into. */
+function put(what: Body) {
+  const content = toEditor(what).content ?? []
+  const line = content.length === 1 && content[0]?.type === 'paragraph'
+  editor.value
+    ?.chain()
+    .focus()
+    .insertContent(line ? (content[0]?.content ?? []) : content)
+    .run()
+}
+
+defineExpose({ insert, put })
 </script>
 
 <template>
@@ -364,6 +372,11 @@ defineExpose({ insert })
   background: #e3edf0;
   color: var(--deep2);
   font-weight: 600;
+}
+
+.area :deep(.filled.blank) {
+  background: var(--lampsoft);
+  color: #7a5200;
 }
 
 .area :deep(.filled.unknown) {

@@ -3,6 +3,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { api, asFile, take, type Channel, type Draft, type Plan, type Schemas } from '@/api/client'
 import { plainOf } from '@/composables/rich'
 import { useSession } from '@/composables/session'
+import { useShelf } from '@/composables/shelf'
 import { people, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import SayNote from '@/components/SayNote.vue'
@@ -16,6 +17,9 @@ const props = defineProps<{ plan?: Plan; stale: boolean }>()
 const draft = defineModel<Draft>('draft', { required: true })
 const { data: session } = useSession()
 const fields = computed(() => session.value?.fields ?? [])
+
+const { data: shelf } = useShelf()
+const quick = computed(() => shelf.value?.filter((s) => s.kind === 'quick-text'))
 
 const email = useTemplateRef<InstanceType<typeof RichEditor>>('email')
 const text = useTemplateRef<InstanceType<typeof RichEditor>>('text')
@@ -107,7 +111,12 @@ watch(shown, (now, before) => {
           :fields="fields"
           :upload="add"
         />
-        <FieldChips :fields="fields" @insert="email?.insert($event)" />
+        <FieldChips
+          :fields="fields"
+          :quick="quick"
+          @insert="email?.insert($event)"
+          @put="email?.put($event)"
+        />
         <FileList v-model="draft" @add="add" />
       </div>
     </article>

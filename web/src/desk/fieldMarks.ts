@@ -23,10 +23,11 @@ export const FieldMarks = Extension.create<{ known: () => string[] }>({
               const text = block.textBetween(0, block.content.size, undefined, '\ufffc')
               for (const f of fieldsIn(text)) {
                 const fine = names.includes(f.name)
+                const blank = f.name.startsWith('ask:')
                 list.push(
                   Decoration.inline(at + 1 + f.from, at + 1 + f.to, {
-                    class: fine ? 'filled' : 'filled unknown',
-                    ...(fine ? {} : { title: `There is no field “${f.name}”` }),
+                    class: fine ? 'filled' : blank ? 'filled blank' : 'filled unknown',
+                    ...(fine || blank ? {} : { title: `There is no field “${f.name}”` }),
                   }),
                 )
               }

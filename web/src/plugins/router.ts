@@ -90,6 +90,12 @@ export const router = createRouter({
       meta: { title: 'Groups' },
     },
     {
+      path: '/shelf',
+      name: 'shelf',
+      component: () => import('@/views/Shelf.vue'),
+      meta: { title: 'Shelf' },
+    },
+    {
       path: '/bench',
       name: 'bench',
       component: () => import('@/views/Bench.vue'),

@@ -13,8 +13,10 @@ import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
 import EmergencyBand from '@/desk/EmergencyBand.vue'
 import FinalCheck from '@/desk/FinalCheck.vue'
+import HistoryDrawer from '@/desk/HistoryDrawer.vue'
 import type { Figure } from '@/desk/PeopleDrawer.vue'
 import ReachPane from '@/desk/ReachPane.vue'
+import ShelfDrawer from '@/desk/ShelfDrawer.vue'
 import WhatPane from '@/desk/WhatPane.vue'
 import WhoPane from '@/desk/WhoPane.vue'
 
@@ -29,6 +31,8 @@ const { draft, names } = desk
 const { plan, error: planError, stale, asked } = usePlan(draft)
 const loadError = ref('')
 const checking = ref(false)
+const shelf = ref(false)
+const history = ref(false)
 
 watch(
   () => props.id,
@@ -147,6 +151,8 @@ const revisionNote = toRef(desk.problem)
         </div>
         <span class="quiet small kept" role="status">{{ kept }}</span>
       </template>
+      <v-btn @click="shelf = true">Templates</v-btn>
+      <v-btn v-if="desk.id.value" @click="history = true">History</v-btn>
       <v-btn v-if="desk.id.value" to="/write/new">New message</v-btn>
       <v-btn color="lamp" variant="flat" :disabled="!ready" @click="check">{{
         plan?.recipients ? `Send to ${people(plan.recipients)}…` : 'Send…'
@@ -154,11 +160,16 @@ const revisionNote = toRef(desk.problem)
     </PageHead>
     <SayNote v-if="desk.conflict.value" kind="bad" class="strip">
       {{ revisionNote }} What you typed here stays on the screen.
+      <template v-if="desk.clash.value.length">
+        Both changed {{ desk.clash.value.join(' and ') }}.
+        <button class="link" @click="desk.keepMine()">Keep mine</button> ·
+      </template>
       <button class="link" @click="desk.load(desk.id.value)">Load the newer one</button>
     </SayNote>
     <SayNote v-else-if="revisionNote" kind="bad" class="strip"
       >Not kept yet: {{ revisionNote }} It is tried again by itself.</SayNote
     >
+    <SayNote v-else-if="desk.joined.value" kind="mind" class="strip">{{ desk.joined.value }}</SayNote>
     <SayNote v-else-if="planError" kind="bad" class="strip">{{ planError.message }}</SayNote>
     <EmergencyBand v-if="draft.urgency === 'emergency'" v-model:draft="desk.draft" :plan="plan" />
     <div class="panes">
@@ -183,6 +194,8 @@ const revisionNote = toRef(desk.problem)
       />
       <div v-else class="pane last" />
     </div>
+    <ShelfDrawer v-model="shelf" v-model:draft="desk.draft" />
+    <HistoryDrawer :id="desk.id.value" v-model="history" v-model:draft="desk.draft" />
     <FinalCheck
       v-if="plan"
       v-model="checking"

@@ -1,0 +1,55 @@
+package httpapi_test
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/testkit"
+)
+
+func TestTryingItOnOneself(t *testing.T) {
+	i, c := start(t)
+	var tried struct{ Sent []string }
+	draft := draftOf(juniors, "Dear {{first name}}")
+	c.Want(http.StatusOK, http.MethodPost, "/api/plan/try?index=0", draft, &tried)
+	assert.Equal(t, []string{"email to " + testkit.Login}, tried.Sent, "nobody on the roster has this mailbox")
+	mail := received(t, i.Box, 1)[0]
+	assert.Equal(t, testkit.Login, mail.Address)
+	assert.True(t, strings.HasPrefix(mail.Body, "TRIAL: Dear "), mail.Body)
+	var messages []any
+	c.Want(http.StatusOK, http.MethodGet, "/api/messages", nil, &messages)
+	assert.Empty(t, messages, "a trial stands in no list")
+
+	naya := person(c, int(coach(c))).Sheet
+	naya.Addresses = append(naya.Addresses, roster.Address{Channel: roster.Email, Value: testkit.Login})
+	save(t, c, naya)
+	c.Want(http.StatusOK, http.MethodPost, "/api/plan/try?index=0", draft, &tried)
+	assert.Len(t, tried.Sent, 3, "email, text and call, each once")
+	for _, item := range received(t, i.Box, 4)[1:] {
+		assert.Contains(t, item.Body, "TRIAL: ")
+	}
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/try?index=99", draft), "choose somebody whom it reaches")
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/try", draftOf(coaches, "About {{dependents}}")), "choose somebody whom it reaches")
+}
+
+// coach is Naya's number.
+func coach(c *testkit.Client) roster.PersonID {
+	var found struct {
+		People []struct {
+			ID   roster.PersonID
+			Name string
+		}
+	}
+	c.Want(http.StatusOK, http.MethodGet, "/api/people", nil, &found)
+	for _, p := range found.People {
+		if p.Name == "Naya Osei" {
+			return p.ID
+		}
+	}
+	panic(fmt.Sprint("nobody is called Naya Osei: ", found))
+}

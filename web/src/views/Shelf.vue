@@ -1,0 +1,277 @@
+<script setup lang="ts">
+import { computed, reactive, ref } from 'vue'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { api, take, type Draft, type Schemas } from '@/api/client'
+import { useChoices } from '@/composables/choices'
+import { emptyDraft } from '@/composables/draft'
+import { useSession, useTimes } from '@/composables/session'
+import { useShelf } from '@/composables/shelf'
+import EmptyNote from '@/components/EmptyNote.vue'
+import PageHead from '@/components/PageHead.vue'
+import SayNote from '@/components/SayNote.vue'
+import RichEditor from '@/desk/RichEditor.vue'
+
+type Item = Schemas['ShelfView']
+
+const client = useQueryClient()
+const times = useTimes()
+const { data: session } = useSession()
+const { data: choices } = useChoices()
+const { data: shelf, error } = useShelf()
+
+const kinds = [
+  {
+    kind: 'template' as const,
+    words: 'Templates',
+    none: 'No templates yet. Write a message and save it as one, or add one here.',
+  },
+  {
+    kind: 'quick-text' as const,
+    words: 'Quick texts',
+    none: 'No quick texts yet: words that are put into messages again and again.',
+  },
+]
+const form = reactive({
+  id: 0,
+  kind: 'template' as Item['kind'],
+  name: '',
+  shared: 'own',
+  content: emptyDraft(),
+})
+const editing = ref(false)
+const changeable = ref(true)
+
+function edit(kind: Item['kind'], item?: Item) {
+  Object.assign(form, {
+    id: item?.id ?? 0,
+    kind,
+    name: item?.name ?? '',
+    shared: !item || item.own ? 'own' : String(item.unit || 'all'),
+    content: JSON.parse(JSON.stringify(item?.content ?? emptyDraft())) as Draft,
+  })
+  changeable.value = item?.mine ?? true
+  editing.value = true
+  save.reset()
+}
+
+const done = (list: Item[]) => {
+  client.setQueryData(['shelf'], list)
+  editing.value = false
+}
+const save = useMutation({
+  mutationFn: () =>
+    take(
+      api.POST('/shelf', {
+        body: {
+          ...(form.id ? { id: form.id } : {}),
+          kind: form.kind,
+          name: form.name,
+          own: form.shared === 'own',
+          ...(Number(form.shared) ? { unit: Number(form.shared) } : {}),
+          content: form.content,
+        },
+      }),
+    ),
+  onSuccess: async (list) => {
+    await client.invalidateQueries({ queryKey: ['shelf-versions'] })
+    done(list)
+  },
+})
+const drop = useMutation({
+  mutationFn: (id: number) => take(api.DELETE('/shelf/{id}', { params: { path: { id } } })),
+  onSuccess: () => done((shelf.value ?? []).filter((s) => s.id !== form.id)),
+})
+
+const { data: versions } = useQuery({
+  queryKey: computed(() => ['shelf-versions', form.id]),
+  queryFn: () => take(api.GET('/shelf/{id}/versions', { params: { path: { id: form.id } } })),
+  enabled: computed(() => editing.value && form.id > 0),
+})
+const fields = computed(() => session.value?.fields ?? [])
+const problem = computed(() => error.value ?? save.error.value ?? drop.error.value)
+</script>
+
+<template>
+  <div class="page">
+    <PageHead title="Shelf" note="templates and quick texts" />
+    <div class="panes">
+      <aside>
+        <section v-for="k in kinds" :key="k.kind">
+          <div class="row">
+            <h2>{{ k.words }}</h2>
+            <button class="link small push" @click="edit(k.kind)">
+              Add<span class="sr-only"> to {{ k.words }}</span>
+            </button>
+          </div>
+          <ul>
+            <li v-for="s in shelf?.filter((i) => i.kind === k.kind)" :key="s.id">
+              <button class="item" :aria-pressed="editing && form.id === s.id" @click="edit(s.kind, s)">
+                <b
+                  ><bdi>{{ s.name }}</bdi></b
+                >
+                <span class="quiet small">for {{ s.shared }} · {{ s.by }}, {{ times.day(s.at) }}</span>
+                <span class="quiet small said" dir="auto">{{ s.plain }}</span>
+              </button>
+            </li>
+          </ul>
+          <p v-if="!shelf?.some((i) => i.kind === k.kind)" class="quiet small">{{ k.none }}</p>
+        </section>
+      </aside>
+      <section v-if="editing" class="edit" :aria-label="form.id ? form.name : 'New'">
+        <SayNote v-if="problem" kind="bad">{{ problem.message }}</SayNote>
+        <form class="sheet" @submit.prevent="save.mutate()">
+          <div class="line">
+            <label>Name <input v-model="form.name" maxlength="200" required :readonly="!changeable" /></label>
+            <label
+              >For
+              <select v-model="form.shared" :disabled="!changeable">
+                <option value="own">only me</option>
+                <option v-if="session?.scope.whole || form.shared === 'all'" value="all">everybody</option>
+                <option v-for="u in choices?.units" :key="u.id" :value="String(u.id)">{{ u.path }}</option>
+              </select></label
+            >
+          </div>
+          <label v-if="form.kind === 'template'"
+            >Subject <input v-model="form.content.subject" maxlength="300" dir="auto"
+          /></label>
+          <RichEditor
+            :key="`${form.kind}${form.id}`"
+            v-model="form.content.email"
+            label="Words"
+            placeholder="What it says. Write {{ask: day}} where something is to be filled in when it is used."
+            :fields="fields"
+          />
+          <div class="row">
+            <v-btn v-if="changeable" type="submit" color="primary" variant="flat">{{
+              form.id ? 'Save a new version' : 'Put on the shelf'
+            }}</v-btn>
+            <v-btn @click="editing = false">Never mind</v-btn>
+            <v-btn v-if="form.id && changeable" class="push" @click="drop.mutate(form.id)">Delete</v-btn>
+          </div>
+        </form>
+        <template v-if="(versions?.length ?? 0) > 1">
+          <h2>Earlier versions</h2>
+          <ul class="versions">
+            <li v-for="v in versions?.slice(1)" :key="v.id" class="small">
+              <b>{{ times.moment(v.at) }}</b> <span class="quiet">{{ v.by }}</span>
+              <span class="quiet said" dir="auto">{{ v.plain }}</span>
+              <button v-if="changeable" class="link" @click="form.content = { ...v.draft }">
+                Bring back
+              </button>
+            </li>
+          </ul>
+        </template>
+      </section>
+      <EmptyNote v-else title="Choose something, or add it">
+        A template is a whole message without its people. A quick text is a few words that are put into
+        messages again and again. Each keeps its earlier versions.
+      </EmptyNote>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.panes {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: 360px minmax(0, 1fr);
+}
+
+aside,
+.edit {
+  overflow-y: auto;
+  padding: 14px 16px;
+}
+
+aside {
+  border-inline-end: 1px solid var(--line);
+  background: var(--pane);
+}
+
+aside section + section {
+  margin-top: 18px;
+}
+
+ul {
+  list-style: none;
+  margin: 6px 0 0;
+  padding: 0;
+}
+
+.item {
+  display: grid;
+  width: 100%;
+  gap: 1px;
+  border: 0;
+  border-bottom: 1px solid var(--hair);
+  background: none;
+  padding: 7px 6px;
+  font: inherit;
+  color: inherit;
+  text-align: start;
+  cursor: pointer;
+}
+
+.item[aria-pressed='true'] {
+  background: #e3edf0;
+}
+
+.said {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+form {
+  padding: 14px;
+  display: grid;
+  gap: 10px;
+  max-width: 760px;
+}
+
+.line {
+  display: grid;
+  grid-template-columns: 1fr 220px;
+  gap: 12px;
+}
+
+label {
+  display: grid;
+  gap: 3px;
+  font-size: 12.5px;
+  color: var(--ink2);
+}
+
+input,
+select {
+  font: inherit;
+  font-size: 13.5px;
+  color: var(--ink);
+  border: 1px solid #8fa5ae;
+  border-radius: 5px;
+  background: var(--sheet);
+  padding: 6px 9px;
+}
+
+h2 {
+  font-size: 13.5px;
+}
+
+.edit h2 {
+  margin-top: 16px;
+}
+
+.versions li {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  padding: 5px 0;
+  border-bottom: 1px solid var(--hair);
+  max-width: 760px;
+}
+
+.versions .said {
+  flex: 1;
+}
+</style>
