@@ -350,19 +350,28 @@ func leavesFor(w *desk.Worked, p *roster.Person, d plan.Delivery) string {
 
 func (s *server) planPeople(ctx context.Context, in *struct {
 	Page
-	Step   int    `query:"step" minimum:"0" doc:"Those who are reached on a step, from 1"`
-	Over   bool   `query:"over" doc:"Those whom the message takes over the weekly limit"`
-	Reason string `query:"reason" doc:"Those who get nothing for a reason; “any” for all of them"`
-	Body   message.Draft
+	Step       int    `query:"step" minimum:"0" doc:"Those who are reached on a step, from 1"`
+	Channel    string `query:"channel" doc:"Those who are reached by a channel"`
+	Language   string `query:"language" doc:"Those who prefer a language; “other” for any that it is not written in"`
+	From       string `query:"from" doc:"Those who hear from a name or a number in E.164"`
+	Over       bool   `query:"over" doc:"Those whom the message takes over the weekly limit"`
+	Wished     bool   `query:"wished" doc:"Those who are reached by the channel they asked for first"`
+	Overridden bool   `query:"overridden" doc:"Those whose withheld consent an emergency overrides"`
+	Quiet      bool   `query:"quiet" doc:"Those for whom something waits for quiet hours to end"`
+	Reason     string `query:"reason" doc:"Those who get nothing for a reason; “any” for all of them"`
+	Body       message.Draft
 }) (*body[namedPeople], error) {
 	w, err := s.work(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}
 	var list []namedPerson
+	asked := plan.Asked{
+		Step: in.Step, Channel: in.Channel, Language: in.Language, From: in.From, Over: in.Over, Wished: in.Wished, Overridden: in.Overridden, Quiet: in.Quiet,
+	}
 	for _, rec := range w.Plan.Recipients {
 		p := w.Roster.At(rec.Person)
-		if in.Step == rec.Step || in.Over && w.Plan.Over(p.ID) {
+		if w.Plan.Fits(w.Roster, rec, asked) {
 			list = append(list, namedPerson{p.ID, p.Name(), addressesOf(w, rec)})
 		}
 	}

@@ -164,12 +164,18 @@ func TestPlanPeopleNamesWhoIsBehindAFigure(t *testing.T) {
 	_, c := start(t)
 	body := draftOf(juniors+","+coaches, "Come")
 	for query, want := range map[string][]string{
-		"step=1":                {"Rania Haddad: rania@example.org", "Naya Osei: naya@example.org, naya@quillmere.example"},
-		"step=3":                {"Lena Achterberg: +44 7700 900188"},
-		"reason=any":            {"Di Venn: no way to reach them on file", "Tuan Vo: asked not to get such messages"},
-		"reason=no-address":     {"Di Venn: no way to reach them on file"},
-		"reason=any&first=1":    {"Tuan Vo: asked not to get such messages"},
-		"reason=contact-barred": {},
+		"step=1":                             {"Rania Haddad: rania@example.org", "Naya Osei: naya@example.org, naya@quillmere.example"},
+		"step=3":                             {"Lena Achterberg: +44 7700 900188"},
+		"channel=text":                       {"Piotr Zielony: +44 7700 900418"},
+		"language=pl":                        {"Piotr Zielony: +44 7700 900418"},
+		"language=other&step=1":              {"Rania Haddad: rania@example.org"},
+		"from=%2B447700900100&channel=voice": {"Lena Achterberg: +44 7700 900188"},
+		"wished=true":                        {},
+		"":                                   {},
+		"reason=any":                         {"Di Venn: no way to reach them on file", "Tuan Vo: asked not to get such messages"},
+		"reason=no-address":                  {"Di Venn: no way to reach them on file"},
+		"reason=any&first=1":                 {"Tuan Vo: asked not to get such messages"},
+		"reason=contact-barred":              {},
 	} {
 		t.Run(query, func(t *testing.T) {
 			var found struct {

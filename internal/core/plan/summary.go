@@ -176,11 +176,9 @@ func CountLanguages(tags []string, writtenIn string) []LanguageCount {
 	for _, tag := range tags {
 		counts[tag]++
 	}
-	written, _ := language.Make(writtenIn).Base()
 	list := make([]LanguageCount, 0, len(counts))
 	for tag, n := range counts {
-		base, _ := language.Make(tag).Base()
-		list = append(list, LanguageCount{Tag: tag, People: n, Reads: tag == "" || base == written})
+		list = append(list, LanguageCount{Tag: tag, People: n, Reads: reads(tag, writtenIn)})
 	}
 	slices.SortFunc(list, func(a, b LanguageCount) int {
 		return cmp.Or(b.People-a.People, strings.Compare(a.Tag, b.Tag))
@@ -228,4 +226,39 @@ func (m Meter) Swapped(text string) string {
 		}
 	}
 	return segment.Replace(text)
+}
+
+// Asked are the people behind a figure: any that is set must fit.
+type Asked struct {
+	Step       int    // those who are reached on a step, from 1
+	Channel    string // those who are reached by a channel
+	Language   string // those who prefer a language; “other” for one it is not written in
+	From       string // those who hear from a name or a number
+	Over       bool   // those whom it takes over the weekly limit
+	Wished     bool   // those who are reached by the channel they asked for first
+	Overridden bool   // those whose withheld consent an emergency overrides
+	Quiet      bool   // those for whom something waits for quiet hours to end
+}
+
+// Fits reports whether a recipient is among the people behind a figure.
+func (p *Plan) Fits(r *roster.Roster, rec Recipient, a Asked) bool {
+	any := func(holds func(Delivery) bool) bool {
+		return slices.ContainsFunc(rec.Deliveries, func(i int) bool { return holds(p.Deliveries[i]) })
+	}
+	who := r.At(rec.Person)
+	return a != (Asked{}) &&
+		(a.Step == 0 || a.Step == rec.Step) &&
+		(a.Channel == "" || any(func(d Delivery) bool { return string(d.Channel) == a.Channel })) &&
+		(a.Language == "" || a.Language == who.Language || a.Language == "other" && !reads(who.Language, p.Settings.Language)) &&
+		(a.From == "" || any(func(d Delivery) bool { return d.From == a.From })) &&
+		(!a.Over || p.Over(who.ID)) && (!a.Wished || rec.Wished) && (!a.Overridden || rec.Overridden) &&
+		(!a.Quiet || any(func(d Delivery) bool { return d.Quiet }))
+}
+
+// reads reports whether somebody who prefers a language reads another one; of
+// somebody whose language is not known it is assumed.
+func reads(tag, writtenIn string) bool {
+	base, _ := language.Make(tag).Base()
+	written, _ := language.Make(writtenIn).Base()
+	return tag == "" || base == written
 }

@@ -5654,8 +5654,20 @@ export interface operations {
                 count?: number;
                 /** @description Those who are reached on a step, from 1 */
                 step?: number;
+                /** @description Those who are reached by a channel */
+                channel?: string;
+                /** @description Those who prefer a language; “other” for any that it is not written in */
+                language?: string;
+                /** @description Those who hear from a name or a number in E.164 */
+                from?: string;
                 /** @description Those whom the message takes over the weekly limit */
                 over?: boolean;
+                /** @description Those who are reached by the channel they asked for first */
+                wished?: boolean;
+                /** @description Those whose withheld consent an emergency overrides */
+                overridden?: boolean;
+                /** @description Those for whom something waits for quiet hours to end */
+                quiet?: boolean;
                 /** @description Those who get nothing for a reason; “any” for all of them */
                 reason?: string;
             };

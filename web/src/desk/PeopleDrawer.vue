@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { useQuery } from '@tanstack/vue-query'
-import { api, take, type Draft } from '@/api/client'
+import { api, take, type Channel, type Draft } from '@/api/client'
 import { usePersonDrawer } from '@/composables/personDrawer'
 import { people } from '@/composables/words'
 import PageTurner from '@/components/PageTurner.vue'
@@ -15,6 +15,11 @@ export interface Figure {
   step?: number
   reason?: string
   over?: boolean
+  channel?: Channel
+  language?: string
+  wished?: boolean
+  overridden?: boolean
+  quiet?: boolean
 }
 
 const figure = defineModel<Figure | undefined>()
@@ -23,6 +28,12 @@ const pageSize = 200
 const first = ref(0)
 const { show } = usePersonDrawer()
 
+const asking = computed(() => {
+  const query: Partial<Figure> = { ...figure.value }
+  delete query.title
+  delete query.note
+  return query
+})
 const open = computed({ get: () => Boolean(figure.value), set: (now) => !now && (figure.value = undefined) })
 watch(figure, () => (first.value = 0))
 
@@ -33,9 +44,7 @@ const { data, error } = useQuery({
       api.POST('/plan/people', {
         params: {
           query: {
-            step: figure.value?.step,
-            reason: figure.value?.reason,
-            over: figure.value?.over,
+            ...asking.value,
             first: first.value,
             count: pageSize,
           },

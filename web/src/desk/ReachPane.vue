@@ -24,7 +24,6 @@ const shown = computed(() => props.plan.problems.filter((p) => p.blocks || p.men
 
 const others = computed(() => props.plan.languages.filter((l) => !l.reads))
 const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0))
-const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands(l.people)}`).join(', '))
 </script>
 
 <template>
@@ -34,6 +33,7 @@ const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands
       v-model:draft="draft"
       :plan="plan"
       :stale="stale"
+      @wished="figure = { wished: true, title: 'Reached by the channel they asked for first' }"
       @open="figure = { step: $event, title: `Reached on step ${$event}` }"
     />
 
@@ -81,8 +81,17 @@ const otherNames = computed(() => others.value.map((l) => `${l.name} ${thousands
       </div>
     </div>
     <p v-if="otherPeople" class="small quiet lang">
-      {{ people(otherPeople) }} {{ otherPeople === 1 ? 'reads' : 'read' }} another language and
-      {{ otherPeople === 1 ? 'gets' : 'get' }} the original: {{ otherNames }}.
+      <button class="link" @click="figure = { language: 'other', title: 'They read another language' }">
+        {{ people(otherPeople) }}
+      </button>
+      {{ otherPeople === 1 ? 'reads' : 'read' }} another language and
+      {{ otherPeople === 1 ? 'gets' : 'get' }} the original:
+      <template v-for="(l, i) in others" :key="l.tag"
+        ><template v-if="i">, </template
+        ><button class="link plain" @click="figure = { language: l.tag, title: `They read ${l.name}` }">
+          {{ l.name }} {{ thousands(l.people) }}
+        </button></template
+      >.
     </p>
 
     <PreviewCard :asked="asked" :recipients="plan.recipients" />

@@ -7,7 +7,7 @@ import StepEditor from './StepEditor.vue'
 
 const props = defineProps<{ plan: Plan; stale: boolean }>()
 const draft = defineModel<Draft>('draft', { required: true })
-const emit = defineEmits<{ open: [step: number] }>()
+const emit = defineEmits<{ open: [step: number]; wished: [] }>()
 
 const editing = ref(false)
 const steps = computed({
@@ -46,7 +46,8 @@ const bars = computed(() => {
       </button>
     </div>
     <p v-if="plan.wished" class="wished quiet small">
-      {{ thousands(plan.wished) }} of them by the channel they asked for first, before the steps
+      <button class="link" @click="emit('wished')">{{ thousands(plan.wished) }} of them</button> by the
+      channel they asked for first, before the steps
     </p>
     <p v-if="!plan.steps.length" class="bad">Every channel is switched off.</p>
     <div class="change small">

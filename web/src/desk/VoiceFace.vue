@@ -19,6 +19,8 @@ const props = defineProps<{
   upload: (file: File) => Promise<Schemas['Uploaded'] | undefined>
 }>()
 
+const emit = defineEmits<{ who: [] }>()
+
 const { data: session } = useSession()
 const open = ref(false)
 const editor = ref<InstanceType<typeof RichEditor>>()
@@ -96,7 +98,9 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value as '' 
     <header>
       <ChannelMark channel="voice" />
       <h2>Voice</h2>
-      <span class="quiet small push" :class="{ stale }">{{ goes }}</span>
+      <button class="link small push goes" :class="{ stale }" :disabled="!takes" @click="emit('who')">
+        {{ goes }}
+      </button>
       <span class="quiet small"
         >· {{ how }}<template v-if="takes">, {{ takes }}</template></span
       >

@@ -15,6 +15,7 @@ import VoiceFace from './VoiceFace.vue'
 
 const props = defineProps<{ plan?: Plan; stale: boolean }>()
 const draft = defineModel<Draft>('draft', { required: true })
+const emit = defineEmits<{ who: [channel: Channel] }>()
 const { data: session } = useSession()
 const fields = computed(() => session.value?.fields ?? [])
 
@@ -93,7 +94,14 @@ watch(shown, (now, before) => {
       <header>
         <ChannelMark channel="email" />
         <h2>Email</h2>
-        <span class="quiet small push" :class="{ stale }">{{ goesTo('email') }}</span>
+        <button
+          class="link small push goes"
+          :class="{ stale }"
+          :disabled="!carried('email')"
+          @click="emit('who', 'email')"
+        >
+          {{ goesTo('email') }}
+        </button>
       </header>
       <div class="in">
         <v-text-field
@@ -125,7 +133,14 @@ watch(shown, (now, before) => {
       <header>
         <ChannelMark channel="text" />
         <h2>Text</h2>
-        <span class="quiet small push" :class="{ stale }">{{ goesTo('text') }}</span>
+        <button
+          class="link small push goes"
+          :class="{ stale }"
+          :disabled="!carried('text')"
+          @click="emit('who', 'text')"
+        >
+          {{ goesTo('text') }}
+        </button>
         <span class="quiet small"
           >· <template v-if="!draft.ownText">follows the email until you edit it</template
           ><button v-else class="link small" @click="follow">Follow the email again</button></span
@@ -158,6 +173,7 @@ watch(shown, (now, before) => {
       :text="textShown"
       :stale="stale"
       :upload="upload"
+      @who="emit('who', 'voice')"
     />
   </section>
 </template>

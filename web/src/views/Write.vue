@@ -7,7 +7,7 @@ import { api, take } from '@/api/client'
 import { keptWords, useDraft } from '@/composables/draft'
 import { usePlan } from '@/composables/plan'
 import { useRights } from '@/composables/session'
-import { people } from '@/composables/words'
+import { channelWords, people } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
@@ -182,7 +182,13 @@ const revisionNote = toRef(desk.problem)
         class="pane"
         @over="figure = overLimit"
       />
-      <WhatPane :draft="draft" :plan="plan" :stale="stale" class="pane mid" />
+      <WhatPane
+        :draft="draft"
+        :plan="plan"
+        :stale="stale"
+        class="pane mid"
+        @who="figure = { channel: $event, title: `Reached by ${channelWords[$event].toLowerCase()}` }"
+      />
       <ReachPane
         v-if="plan"
         v-model:figure="figure"
