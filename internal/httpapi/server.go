@@ -81,6 +81,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	r.Use(middleware.Recoverer, secureHeaders, middleware.Compress(5))
 	r.Get("/healthz", s.health)
 	r.Method(http.MethodPost, "/carrier/reports", o.Reports)
+	r.Get(feedPath+"{token}.ics", s.feed)
 	r.Get("/carrier/recordings/{hash:[0-9a-f]{64}}", s.recording)
 	var description *huma.OpenAPI
 	r.Route("/api", func(r chi.Router) {
@@ -116,6 +117,7 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	s.planRoutes(api)
 	s.contentRoutes(api)
 	s.shelfRoutes(api)
+	s.calendarRoutes(api)
 	s.benchRoutes(api)
 	s.eventRoutes(api)
 	return api.OpenAPI()

@@ -48,9 +48,29 @@ func Read(secret, token string, now time.Time) (person roster.PersonID, until ti
 	return roster.PersonID(binary.BigEndian.Uint64(content)), until, nil
 }
 
-func sign(secret string, content []byte) []byte {
+// MakeFeed makes the token by which a calendar reads what an account has
+// scheduled; it holds as long as the account does.
+func MakeFeed(secret string, account int64) string {
+	token := binary.BigEndian.AppendUint64(nil, uint64(account))
+	return base64.RawURLEncoding.EncodeToString(append(token, seals(secret, "calendar feed", token)...))
+}
+
+// ReadFeed returns whose calendar a token is.
+func ReadFeed(secret, token string) (account int64, err error) {
+	const id = 8
+	content, err := base64.RawURLEncoding.DecodeString(token)
+	if err != nil || len(content) != id+seal || secret == "" || !hmac.Equal(content[id:], seals(secret, "calendar feed", content[:id])) {
+		return 0, ErrNotOurs
+	}
+	return int64(binary.BigEndian.Uint64(content)), nil
+}
+
+func sign(secret string, content []byte) []byte { return seals(secret, "personal link", content) }
+
+// seals signs a content for one purpose, so that a token for another is of no use.
+func seals(secret, purpose string, content []byte) []byte {
 	mac := hmac.New(sha256.New, []byte(secret))
-	mac.Write([]byte("personal link\x00"))
+	mac.Write([]byte(purpose + "\x00"))
 	mac.Write(content)
 	return mac.Sum(nil)[:seal]
 }

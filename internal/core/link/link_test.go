@@ -52,3 +52,19 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+func TestFeed(t *testing.T) {
+	token := link.MakeFeed("secret", 7)
+	account, err := link.ReadFeed("secret", token)
+	require.NoError(t, err)
+	assert.Equal(t, int64(7), account)
+	personal := link.Make("secret", 7, time.Now().Add(time.Hour))
+	for name, c := range map[string]struct{ secret, token string }{
+		"another secret": {"other", token}, "no secret": {"", token}, "a personal link": {"secret", personal}, "nothing": {"secret", ""}, "cut": {"secret", token[:10]},
+	} {
+		_, err := link.ReadFeed(c.secret, c.token)
+		assert.ErrorIs(t, err, link.ErrNotOurs, name)
+	}
+	_, _, err = link.Read("secret", token, time.Now())
+	assert.ErrorIs(t, err, link.ErrNotOurs, "a feed is no personal link")
+}

@@ -91,6 +91,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a calendar reads what is scheduled */
+        get: operations["calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/choices": {
         parameters: {
             query?: never;
@@ -1793,6 +1810,10 @@ export interface components {
             detail: string;
             /** @description It will be tried again */
             retrying: boolean;
+        };
+        FeedView: {
+            /** @description Where a calendar reads what is scheduled (RFC 5545); whoever knows it can read it */
+            path: string;
         };
         Figures: {
             /** Format: int64 */
@@ -3576,6 +3597,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchItem"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
                 };
             };
             /** @description Error */

@@ -16,6 +16,12 @@ const times = useTimes()
 const client = useQueryClient()
 const { data, error } = useQuery({ queryKey: ['messages'], queryFn: () => take(api.GET('/messages')) })
 
+const { data: feed } = useQuery({
+  queryKey: ['calendar'],
+  queryFn: () => take(api.GET('/calendar')),
+  staleTime: Infinity,
+})
+
 const drafts = computed(() => (data.value ?? []).filter((m) => m.state === 'draft'))
 const live = computed(() =>
   (data.value ?? []).filter((m) => m.state === 'held' || m.state === 'sending').reverse(),
@@ -38,6 +44,9 @@ function standing(m: Message): string {
 <template>
   <div class="page">
     <PageHead title="Outgoing" :note="data ? count(data.length, 'message', 'messages') : ''">
+      <a v-if="feed" class="link small" :href="feed.path" title="A calendar program can follow this link"
+        >Calendar of what is scheduled</a
+      >
       <v-btn color="primary" variant="flat" to="/write/new">Write a message</v-btn>
     </PageHead>
     <div class="body">
