@@ -148,7 +148,35 @@ func (i *Instance) start(ctx context.Context) error {
 	i.serveHTTP(ctx, web, handler)
 	i.serveSMTP(ctx, returns, carrier.NewReturnMail(dispatcher.Report, c.Now))
 	i.group.Go(func() error { return dispatcher.Run(ctx) })
+	i.group.Go(func() error {
+		i.moveOn(ctx)
+		return nil
+	})
 	return nil
+}
+
+// lookAgain is how often recipients are looked for who are to be tried on
+// their next step; when looking takes long, it is done less often.
+const (
+	lookAgain = time.Second
+	restFor   = 20 // times as long as looking took
+)
+
+// moveOn tries recipients on their next steps until ctx ends.
+func (i *Instance) moveOn(ctx context.Context) {
+	wait := lookAgain
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(wait):
+		}
+		began := time.Now()
+		if err := i.Desk.MoveOn(ctx); err != nil && ctx.Err() == nil {
+			i.config.Log.Error("moving on", "error", err)
+		}
+		wait = max(lookAgain, restFor*time.Since(began))
+	}
 }
 
 // listenLoopback listens on an address, or on any free port of loopback for "".

@@ -94,8 +94,8 @@ func TestTheShelfOfAUnit(t *testing.T) {
 }
 
 func TestADraftHasAHistory(t *testing.T) {
-	now := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
-	i := testkit.Start(t, testkit.Folder(t, testkit.Roster, nil), func(c *app.Config) { c.Now = func() time.Time { return now } })
+	clock := testkit.NewClock(time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC))
+	i := testkit.Start(t, testkit.Folder(t, testkit.Roster, nil), func(c *app.Config) { c.Now = clock.Now })
 	c := testkit.SignedIn(t, i.URL)
 	var m struct{ ID, Revision int64 }
 	c.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &m)
@@ -103,7 +103,7 @@ func TestADraftHasAHistory(t *testing.T) {
 	for _, words := range []string{"first", "first, longer"} {
 		c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draftOf(juniors, words)), &m)
 	}
-	now = now.Add(2 * time.Minute)
+	clock.Pass(2 * time.Minute)
 	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draftOf(juniors, "second")), &m)
 	var versions []struct{ Plain, By string }
 	c.Want(http.StatusOK, http.MethodGet, path+"/versions", nil, &versions)

@@ -151,8 +151,18 @@ func (s *Store) Hold(ctx context.Context, id, revision, sender int64, r *roster.
 		if n == 0 {
 			return ErrConflict
 		}
+		if err := q.SetMovesOn(ctx, query.SetMovesOnParams{ID: id, MovesOn: flag(p.Draft.MoveOn != message.MoveOn{} && len(p.Steps) > 1)}); err != nil {
+			return err
+		}
 		return keepPlan(ctx, q, id, r, p, now)
 	})
+}
+
+func flag(on bool) int64 {
+	if on {
+		return 1
+	}
+	return 0
 }
 
 func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster, p *plan.Plan, now time.Time) error {
@@ -193,7 +203,7 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 func addDelivery(ctx context.Context, q *query.Queries, id int64, p *plan.Plan, d plan.Delivery, now time.Time) (int64, error) {
 	return q.AddDelivery(ctx, query.AddDeliveryParams{
 		MessageID: id, Channel: d.Channel, Address: d.To, Sender: d.From, Subject: d.Subject, Body: d.Body,
-		Html: p.HTML(d, ContentID), Parts: int64(d.Count.Parts),
+		Html: p.HTML(d, ContentID), Step: int64(d.Step), Parts: int64(d.Count.Parts),
 		Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(d.At), UpdatedAt: millis(now),
 	})
 }
@@ -239,6 +249,9 @@ func (s *Store) Stop(ctx context.Context, id int64, by string, now time.Time) (s
 		if n == 1 {
 			draft = true
 			return dropPlan(ctx, q, id)
+		}
+		if err := q.SetMovesOn(ctx, query.SetMovesOnParams{ID: id}); err != nil {
+			return err
 		}
 		rows, err := q.StopDeliveries(ctx, query.StopDeliveriesParams{MessageID: id, Detail: "stopped by " + by, UpdatedAt: millis(now)})
 		if err != nil {

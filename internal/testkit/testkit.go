@@ -13,6 +13,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"sync/atomic"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -89,6 +90,22 @@ func Start(t testing.TB, folder string, change func(*app.Config)) *app.Instance 
 	t.Cleanup(func() { require.NoError(t, i.Close()) })
 	return i
 }
+
+// Clock is a clock that a test sets.
+type Clock struct{ at atomic.Int64 }
+
+// NewClock is a clock that stands still at an instant.
+func NewClock(at time.Time) *Clock {
+	c := &Clock{}
+	c.at.Store(at.UnixNano())
+	return c
+}
+
+// Now is what the clock shows.
+func (c *Clock) Now() time.Time { return time.Unix(0, c.at.Load()).UTC() }
+
+// Pass lets time pass.
+func (c *Clock) Pass(d time.Duration) { c.at.Add(int64(d)) }
 
 // Client speaks to a running program.
 type Client struct {

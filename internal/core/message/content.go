@@ -67,7 +67,7 @@ func fillNodes(nodes []rich.Node, fill func(string) string) []rich.Node {
 var fieldWords = map[string]string{
 	"urgency": "the urgency", "audience": "who gets it", "subject": "the subject", "email": "the email", "files": "the files",
 	"ownText": "the text", "text": "the text", "voice": "the call", "from": "the sender", "replyTo": "where replies go", "steps": "the steps",
-	"firstOnly": "the steps", "unwished": "the steps", "spare": "who is spared", "sendAt": "the time", "times": "the time", "spread": "the time",
+	"firstOnly": "the steps", "moveOn": "the steps", "unwished": "the steps", "spare": "who is spared", "sendAt": "the time", "times": "the time", "spread": "the time",
 	"reason": "the reason", "practice": "the exercise",
 }
 

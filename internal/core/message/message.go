@@ -11,6 +11,7 @@ import (
 
 	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
@@ -40,6 +41,7 @@ type Draft struct {
 	// Steps are nil while the organisation's default for the urgency applies.
 	Steps     precedence.Steps `json:"steps,omitempty"`
 	FirstOnly bool             `json:"firstOnly" doc:"Use only the first usable address of each channel"`
+	MoveOn    MoveOn           `json:"moveOn,omitzero"`
 	// Unwished passes over what recipients wish for, so that the steps alone decide.
 	Unwished bool       `json:"unwished,omitempty" doc:"Do not try the channel first that a recipient asked for; only routine messages do"`
 	Spare    bool       `json:"spare,omitempty" doc:"Leave out those whom a routine message takes over the organisation's weekly limit"`
@@ -68,6 +70,35 @@ func (d Draft) Leaves(c roster.Channel, soonest time.Time) time.Time {
 		return soonest
 	}
 	return at
+}
+
+// MoveOn says when a recipient is tried on the next step; the zero value never.
+type MoveOn struct {
+	Failed  bool `json:"failed,omitempty" doc:"When everything on a step failed for good"`
+	Minutes int  `json:"minutes,omitempty" minimum:"0" maximum:"1440" doc:"When nothing was confirmed within so many minutes; 0 is however long"`
+	// Answered asks for more than arriving.
+	Answered bool `json:"answered,omitempty" doc:"Only an answer confirms, such as the key of a call; otherwise arriving does"`
+}
+
+// Confirms reports whether a state confirms that somebody was told.
+func (m MoveOn) Confirms(s delivery.State) bool {
+	if m.Answered {
+		return s == delivery.Answered
+	}
+	return s.Reached()
+}
+
+// Due reports whether a recipient moves on at an instant, given the states of
+// the deliveries of their step and when the last of them was free to leave.
+func (m MoveOn) Due(states []delivery.State, last, now time.Time) bool {
+	if slices.ContainsFunc(states, m.Confirms) {
+		return false
+	}
+	ended := func(s delivery.State) bool { return s == delivery.Failed || s == delivery.Expired }
+	if m.Failed && !slices.ContainsFunc(states, func(s delivery.State) bool { return !ended(s) }) {
+		return true
+	}
+	return m.Minutes > 0 && now.Sub(last) >= time.Duration(m.Minutes)*time.Minute && !slices.Contains(states, delivery.Stopped)
 }
 
 // Voice is what a call says and takes.
@@ -108,6 +139,9 @@ func (d Draft) Validate() error {
 	}
 	if err := d.validateFiles(); err != nil {
 		return err
+	}
+	if d.MoveOn.Minutes < 0 || d.MoveOn.Minutes > LongestSpread {
+		return fmt.Errorf("moveOn: %d minutes, and it can be a day at most", d.MoveOn.Minutes)
 	}
 	if d.Spread < 0 || d.Spread > LongestSpread {
 		return fmt.Errorf("spread: %d minutes, and it can be spread over a day at most", d.Spread)

@@ -135,20 +135,11 @@ type Plan struct {
 // Make works out the plan of a draft against a roster.
 func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 	d = practised(d, s)
-	m := maker{
-		roster: r,
-		plan: &Plan{
-			Draft: d, Settings: s, Steps: s.StepsFor(d), Audience: audience.Resolve(r, d.Audience), teller: audience.NewTeller(r, d.Audience),
-		},
-		shared: map[destination][]int{},
+	p := &Plan{
+		Draft: d, Settings: s, Steps: s.StepsFor(d), Audience: audience.Resolve(r, d.Audience), teller: audience.NewTeller(r, d.Audience),
 	}
-	m.plan.filler = newFiller(r, m.plan)
-	m.rules = precedence.Rules{Urgency: d.Urgency, Steps: m.plan.Steps, Content: d.Has}
-	m.speakers = speakers(r, d.Audience)
-	m.subject, m.email = field.Parse(m.plan.prefixed(d.Subject)), field.Parse(m.plan.signed())
-	m.text, m.voice = field.Parse(d.TextBody()), field.Parse(d.VoiceBody())
-	m.plan.rate = WordsPerMinute(s.Language)
-
+	p.filler, p.rate = newFiller(r, p), WordsPerMinute(s.Language)
+	m := newMaker(r, p)
 	for _, rec := range m.plan.Audience.Recipients {
 		m.recipient(rec)
 	}
@@ -156,6 +147,16 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 	m.leaveOutUnnamed()
 	m.schedule()
 	return m.plan
+}
+
+func newMaker(r *roster.Roster, p *Plan) *maker {
+	d := p.Draft
+	return &maker{
+		roster: r, plan: p, shared: map[destination][]int{}, speakers: speakers(r, d.Audience),
+		rules:   precedence.Rules{Urgency: d.Urgency, Steps: p.Steps, Content: d.Has},
+		subject: field.Parse(p.prefixed(d.Subject)), email: field.Parse(p.signed()),
+		text: field.Parse(d.TextBody()), voice: field.Parse(d.VoiceBody()),
+	}
 }
 
 // excuseDependents tells dependents whom only their guardians reach from the

@@ -115,6 +115,9 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 		lines[0] = "This is an exercise: it goes to the testers only, marked as one. " + lines[0]
 	}
 	lines = append(lines, p.spreads(s)...)
+	if words := p.movesOn(); words != "" {
+		lines = append(lines, words)
+	}
 	for _, w := range s.Waits {
 		lines = append(lines, fmt.Sprintf("%s %s for quiet hours to end, until %s.", Count(w.Deliveries, ChannelWord(w.Channel), ChannelWord(w.Channel)+"s"),
 			verb(w.Deliveries, "waits", "wait"), p.Settings.Moment(w.Until)))
@@ -138,6 +141,23 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 		lines = append(lines, "As an emergency "+Count(p.Unquiet, "delivery leaves", "deliveries leave")+" in quiet hours.")
 	}
 	return append(lines, nobody(s))
+}
+
+// movesOn says when somebody is tried on the next step.
+func (p *Plan) movesOn() string {
+	on := p.Draft.MoveOn
+	confirmed := map[bool]string{false: "arrived", true: "was answered"}[on.Answered]
+	var when []string
+	if on.Failed {
+		when = append(when, "everything failed")
+	}
+	if on.Minutes > 0 {
+		when = append(when, fmt.Sprintf("nothing %s within %s", confirmed, Count(on.Minutes, "minute", "minutes")))
+	}
+	if len(when) == 0 || len(p.Steps) < 2 {
+		return ""
+	}
+	return "Where " + strings.Join(when, ", or ") + ", the next step is tried, at its own cost."
 }
 
 // spreads says at which other times than the first it leaves.

@@ -13,8 +13,12 @@ CREATE TABLE files (
 ) WITHOUT ROWID;
 
 ALTER TABLE messages ADD COLUMN trial INTEGER NOT NULL DEFAULT 0; -- a sender tried it on themselves
+ALTER TABLE messages ADD COLUMN moves_on INTEGER NOT NULL DEFAULT 0; -- recipients may still be tried on a further step
+ALTER TABLE recipients ADD COLUMN exhausted INTEGER NOT NULL DEFAULT 0; -- there is no further step to try them on
+CREATE INDEX messages_moves_on ON messages (id) WHERE moves_on = 1;
 CREATE INDEX messages_leaves ON messages (leaves_at);
 
+ALTER TABLE deliveries ADD COLUMN step INTEGER NOT NULL DEFAULT 0; -- on which it was planned
 ALTER TABLE deliveries ADD COLUMN html TEXT NOT NULL DEFAULT ''; -- of a formatted email
 
 -- A draft as it was, about once a minute while it was written.
@@ -51,8 +55,12 @@ DROP TABLE shelf_versions;
 DROP TABLE shelf;
 DROP TABLE draft_versions;
 DROP INDEX messages_leaves;
+DROP INDEX messages_moves_on;
+ALTER TABLE recipients DROP COLUMN exhausted;
+ALTER TABLE messages DROP COLUMN moves_on;
 ALTER TABLE messages DROP COLUMN trial;
 ALTER TABLE deliveries DROP COLUMN html;
+ALTER TABLE deliveries DROP COLUMN step;
 DROP TABLE files;
 ALTER TABLE units DROP COLUMN footer;
 ALTER TABLE units DROP COLUMN prefix;

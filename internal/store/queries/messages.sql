@@ -44,8 +44,8 @@ INSERT INTO recipients (message_id, person_id, name, language, step, why) VALUES
 INSERT INTO left_out (message_id, person_id, name, reason, detail) VALUES (?, ?, ?, ?, ?);
 
 -- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
+INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, step, parts, seconds, cost, key, state, due_at, updated_at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
 
 -- name: PutConversation :exec
 INSERT INTO conversations (address, number) VALUES (?, ?) ON CONFLICT (address) DO UPDATE SET number = excluded.number;
@@ -157,3 +157,26 @@ WHERE m.state <> 'draft' AND m.leaves_at >= ? AND d.state <> 'stopped' GROUP BY 
 INSERT INTO messages (account_id, state, title, draft, created_at, updated_at, sent_by, sent_at, leaves_at, trial)
 VALUES (sqlc.arg(account_id), 'sending', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now), sqlc.arg(account_id), sqlc.arg(now), sqlc.arg(now), 1)
 RETURNING id;
+
+-- name: MovingOn :many
+SELECT id FROM messages WHERE moves_on = 1 AND state IN ('sending', 'sent');
+
+-- name: SetMovesOn :exec
+UPDATE messages SET moves_on = ? WHERE id = ?;
+
+-- name: Resume :exec
+UPDATE messages SET state = 'sending', ended_at = 0 WHERE id = ? AND state IN ('sending', 'sent');
+
+-- name: StepStates :many
+SELECT r.id, r.person_id, r.step, d.state, d.due_at
+FROM recipients r JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
+WHERE r.message_id = ? AND d.step = r.step AND r.exhausted = 0 ORDER BY r.id;
+
+-- name: SetStep :exec
+UPDATE recipients SET step = ?, why = ? WHERE id = ?;
+
+-- name: QueueDelivery :exec
+UPDATE deliveries SET state = 'queued', queued_at = due_at WHERE id = ?;
+
+-- name: Exhaust :exec
+UPDATE recipients SET exhausted = 1 WHERE id = ?;

@@ -225,6 +225,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.endMessagesStmt, err = db.PrepareContext(ctx, endMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query EndMessages: %w", err)
 	}
+	if q.exhaustStmt, err = db.PrepareContext(ctx, exhaust); err != nil {
+		return nil, fmt.Errorf("error preparing query Exhaust: %w", err)
+	}
 	if q.fileByHashStmt, err = db.PrepareContext(ctx, fileByHash); err != nil {
 		return nil, fmt.Errorf("error preparing query FileByHash: %w", err)
 	}
@@ -285,6 +288,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.moveDeliveryStmt, err = db.PrepareContext(ctx, moveDelivery); err != nil {
 		return nil, fmt.Errorf("error preparing query MoveDelivery: %w", err)
 	}
+	if q.movingOnStmt, err = db.PrepareContext(ctx, movingOn); err != nil {
+		return nil, fmt.Errorf("error preparing query MovingOn: %w", err)
+	}
 	if q.nearMessagesStmt, err = db.PrepareContext(ctx, nearMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query NearMessages: %w", err)
 	}
@@ -330,6 +336,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.queueDeliveriesStmt, err = db.PrepareContext(ctx, queueDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query QueueDeliveries: %w", err)
 	}
+	if q.queueDeliveryStmt, err = db.PrepareContext(ctx, queueDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query QueueDelivery: %w", err)
+	}
 	if q.reMergeStmt, err = db.PrepareContext(ctx, reMerge); err != nil {
 		return nil, fmt.Errorf("error preparing query ReMerge: %w", err)
 	}
@@ -350,6 +359,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.restorePersonStmt, err = db.PrepareContext(ctx, restorePerson); err != nil {
 		return nil, fmt.Errorf("error preparing query RestorePerson: %w", err)
+	}
+	if q.resumeStmt, err = db.PrepareContext(ctx, resume); err != nil {
+		return nil, fmt.Errorf("error preparing query Resume: %w", err)
 	}
 	if q.revisionStmt, err = db.PrepareContext(ctx, revision); err != nil {
 		return nil, fmt.Errorf("error preparing query Revision: %w", err)
@@ -375,6 +387,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setImportStmt, err = db.PrepareContext(ctx, setImport); err != nil {
 		return nil, fmt.Errorf("error preparing query SetImport: %w", err)
 	}
+	if q.setMovesOnStmt, err = db.PrepareContext(ctx, setMovesOn); err != nil {
+		return nil, fmt.Errorf("error preparing query SetMovesOn: %w", err)
+	}
 	if q.setPersonStmt, err = db.PrepareContext(ctx, setPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query SetPerson: %w", err)
 	}
@@ -383,6 +398,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setShelfItemStmt, err = db.PrepareContext(ctx, setShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query SetShelfItem: %w", err)
+	}
+	if q.setStepStmt, err = db.PrepareContext(ctx, setStep); err != nil {
+		return nil, fmt.Errorf("error preparing query SetStep: %w", err)
 	}
 	if q.setUndoneStmt, err = db.PrepareContext(ctx, setUndone); err != nil {
 		return nil, fmt.Errorf("error preparing query SetUndone: %w", err)
@@ -419,6 +437,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.startImportStmt, err = db.PrepareContext(ctx, startImport); err != nil {
 		return nil, fmt.Errorf("error preparing query StartImport: %w", err)
+	}
+	if q.stepStatesStmt, err = db.PrepareContext(ctx, stepStates); err != nil {
+		return nil, fmt.Errorf("error preparing query StepStates: %w", err)
 	}
 	if q.stopDeliveriesStmt, err = db.PrepareContext(ctx, stopDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query StopDeliveries: %w", err)
@@ -778,6 +799,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing endMessagesStmt: %w", cerr)
 		}
 	}
+	if q.exhaustStmt != nil {
+		if cerr := q.exhaustStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing exhaustStmt: %w", cerr)
+		}
+	}
 	if q.fileByHashStmt != nil {
 		if cerr := q.fileByHashStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing fileByHashStmt: %w", cerr)
@@ -878,6 +904,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing moveDeliveryStmt: %w", cerr)
 		}
 	}
+	if q.movingOnStmt != nil {
+		if cerr := q.movingOnStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing movingOnStmt: %w", cerr)
+		}
+	}
 	if q.nearMessagesStmt != nil {
 		if cerr := q.nearMessagesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing nearMessagesStmt: %w", cerr)
@@ -953,6 +984,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing queueDeliveriesStmt: %w", cerr)
 		}
 	}
+	if q.queueDeliveryStmt != nil {
+		if cerr := q.queueDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing queueDeliveryStmt: %w", cerr)
+		}
+	}
 	if q.reMergeStmt != nil {
 		if cerr := q.reMergeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing reMergeStmt: %w", cerr)
@@ -986,6 +1022,11 @@ func (q *Queries) Close() error {
 	if q.restorePersonStmt != nil {
 		if cerr := q.restorePersonStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing restorePersonStmt: %w", cerr)
+		}
+	}
+	if q.resumeStmt != nil {
+		if cerr := q.resumeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing resumeStmt: %w", cerr)
 		}
 	}
 	if q.revisionStmt != nil {
@@ -1028,6 +1069,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setImportStmt: %w", cerr)
 		}
 	}
+	if q.setMovesOnStmt != nil {
+		if cerr := q.setMovesOnStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setMovesOnStmt: %w", cerr)
+		}
+	}
 	if q.setPersonStmt != nil {
 		if cerr := q.setPersonStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setPersonStmt: %w", cerr)
@@ -1041,6 +1087,11 @@ func (q *Queries) Close() error {
 	if q.setShelfItemStmt != nil {
 		if cerr := q.setShelfItemStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setShelfItemStmt: %w", cerr)
+		}
+	}
+	if q.setStepStmt != nil {
+		if cerr := q.setStepStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setStepStmt: %w", cerr)
 		}
 	}
 	if q.setUndoneStmt != nil {
@@ -1101,6 +1152,11 @@ func (q *Queries) Close() error {
 	if q.startImportStmt != nil {
 		if cerr := q.startImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing startImportStmt: %w", cerr)
+		}
+	}
+	if q.stepStatesStmt != nil {
+		if cerr := q.stepStatesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing stepStatesStmt: %w", cerr)
 		}
 	}
 	if q.stopDeliveriesStmt != nil {
@@ -1239,6 +1295,7 @@ type Queries struct {
 	editsStmt                *sql.Stmt
 	endImportStmt            *sql.Stmt
 	endMessagesStmt          *sql.Stmt
+	exhaustStmt              *sql.Stmt
 	fileByHashStmt           *sql.Stmt
 	forgetValuesStmt         *sql.Stmt
 	holdMessageStmt          *sql.Stmt
@@ -1259,6 +1316,7 @@ type Queries struct {
 	messagesStmt             *sql.Stmt
 	messagesDueStmt          *sql.Stmt
 	moveDeliveryStmt         *sql.Stmt
+	movingOnStmt             *sql.Stmt
 	nearMessagesStmt         *sql.Stmt
 	nextDueStmt              *sql.Stmt
 	notTwinsStmt             *sql.Stmt
@@ -1274,6 +1332,7 @@ type Queries struct {
 	putOrganisationStmt      *sql.Stmt
 	putTieStmt               *sql.Stmt
 	queueDeliveriesStmt      *sql.Stmt
+	queueDeliveryStmt        *sql.Stmt
 	reMergeStmt              *sql.Stmt
 	recipientStatesStmt      *sql.Stmt
 	releaseClaimsStmt        *sql.Stmt
@@ -1281,6 +1340,7 @@ type Queries struct {
 	removePersonStmt         *sql.Stmt
 	replaceUpdatesStmt       *sql.Stmt
 	restorePersonStmt        *sql.Stmt
+	resumeStmt               *sql.Stmt
 	revisionStmt             *sql.Stmt
 	saveDraftStmt            *sql.Stmt
 	setAccountStmt           *sql.Stmt
@@ -1289,9 +1349,11 @@ type Queries struct {
 	setGroupStmt             *sql.Stmt
 	setHealthStmt            *sql.Stmt
 	setImportStmt            *sql.Stmt
+	setMovesOnStmt           *sql.Stmt
 	setPersonStmt            *sql.Stmt
 	setReachedStmt           *sql.Stmt
 	setShelfItemStmt         *sql.Stmt
+	setStepStmt              *sql.Stmt
 	setUndoneStmt            *sql.Stmt
 	setUnitStmt              *sql.Stmt
 	setUpdateStmt            *sql.Stmt
@@ -1304,6 +1366,7 @@ type Queries struct {
 	someTiesStmt             *sql.Stmt
 	spentStmt                *sql.Stmt
 	startImportStmt          *sql.Stmt
+	stepStatesStmt           *sql.Stmt
 	stopDeliveriesStmt       *sql.Stmt
 	touchPersonStmt          *sql.Stmt
 	unholdMessageStmt        *sql.Stmt
@@ -1383,6 +1446,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		editsStmt:                q.editsStmt,
 		endImportStmt:            q.endImportStmt,
 		endMessagesStmt:          q.endMessagesStmt,
+		exhaustStmt:              q.exhaustStmt,
 		fileByHashStmt:           q.fileByHashStmt,
 		forgetValuesStmt:         q.forgetValuesStmt,
 		holdMessageStmt:          q.holdMessageStmt,
@@ -1403,6 +1467,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		messagesStmt:             q.messagesStmt,
 		messagesDueStmt:          q.messagesDueStmt,
 		moveDeliveryStmt:         q.moveDeliveryStmt,
+		movingOnStmt:             q.movingOnStmt,
 		nearMessagesStmt:         q.nearMessagesStmt,
 		nextDueStmt:              q.nextDueStmt,
 		notTwinsStmt:             q.notTwinsStmt,
@@ -1418,6 +1483,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		putOrganisationStmt:      q.putOrganisationStmt,
 		putTieStmt:               q.putTieStmt,
 		queueDeliveriesStmt:      q.queueDeliveriesStmt,
+		queueDeliveryStmt:        q.queueDeliveryStmt,
 		reMergeStmt:              q.reMergeStmt,
 		recipientStatesStmt:      q.recipientStatesStmt,
 		releaseClaimsStmt:        q.releaseClaimsStmt,
@@ -1425,6 +1491,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		removePersonStmt:         q.removePersonStmt,
 		replaceUpdatesStmt:       q.replaceUpdatesStmt,
 		restorePersonStmt:        q.restorePersonStmt,
+		resumeStmt:               q.resumeStmt,
 		revisionStmt:             q.revisionStmt,
 		saveDraftStmt:            q.saveDraftStmt,
 		setAccountStmt:           q.setAccountStmt,
@@ -1433,9 +1500,11 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setGroupStmt:             q.setGroupStmt,
 		setHealthStmt:            q.setHealthStmt,
 		setImportStmt:            q.setImportStmt,
+		setMovesOnStmt:           q.setMovesOnStmt,
 		setPersonStmt:            q.setPersonStmt,
 		setReachedStmt:           q.setReachedStmt,
 		setShelfItemStmt:         q.setShelfItemStmt,
+		setStepStmt:              q.setStepStmt,
 		setUndoneStmt:            q.setUndoneStmt,
 		setUnitStmt:              q.setUnitStmt,
 		setUpdateStmt:            q.setUpdateStmt,
@@ -1448,6 +1517,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		someTiesStmt:             q.someTiesStmt,
 		spentStmt:                q.spentStmt,
 		startImportStmt:          q.startImportStmt,
+		stepStatesStmt:           q.stepStatesStmt,
 		stopDeliveriesStmt:       q.stopDeliveriesStmt,
 		touchPersonStmt:          q.touchPersonStmt,
 		unholdMessageStmt:        q.unholdMessageStmt,

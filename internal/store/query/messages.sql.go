@@ -15,8 +15,8 @@ import (
 )
 
 const addDelivery = `-- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id
+INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, step, parts, seconds, cost, key, state, due_at, updated_at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id
 `
 
 type AddDeliveryParams struct {
@@ -27,6 +27,7 @@ type AddDeliveryParams struct {
 	Subject   string
 	Body      string
 	Html      string
+	Step      int64
 	Parts     int64
 	Seconds   int64
 	Cost      money.Amount
@@ -44,6 +45,7 @@ func (q *Queries) AddDelivery(ctx context.Context, arg AddDeliveryParams) (int64
 		arg.Subject,
 		arg.Body,
 		arg.Html,
+		arg.Step,
 		arg.Parts,
 		arg.Seconds,
 		arg.Cost,
@@ -118,7 +120,7 @@ func (q *Queries) AddLeftOut(ctx context.Context, arg AddLeftOutParams) error {
 
 const addMessage = `-- name: AddMessage :one
 INSERT INTO messages (account_id, state, title, draft, created_at, updated_at)
-VALUES (?1, 'draft', ?2, ?3, ?4, ?4) RETURNING id, account_id, state, title, draft, revision, created_at, updated_at, sent_by, sent_at, leaves_at, ended_at, trial
+VALUES (?1, 'draft', ?2, ?3, ?4, ?4) RETURNING id, account_id, state, title, draft, revision, created_at, updated_at, sent_by, sent_at, leaves_at, ended_at, trial, moves_on
 `
 
 type AddMessageParams struct {
@@ -150,6 +152,7 @@ func (q *Queries) AddMessage(ctx context.Context, arg AddMessageParams) (Message
 		&i.LeavesAt,
 		&i.EndedAt,
 		&i.Trial,
+		&i.MovesOn,
 	)
 	return i, err
 }
@@ -295,7 +298,7 @@ func (q *Queries) DeleteDraft(ctx context.Context, id int64) (int64, error) {
 }
 
 const deliveryByID = `-- name: DeliveryByID :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, html FROM deliveries WHERE id = ?
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html FROM deliveries WHERE id = ?
 `
 
 func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) {
@@ -320,13 +323,14 @@ func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) 
 		&i.Detail,
 		&i.UpdatedAt,
 		&i.Sender,
+		&i.Step,
 		&i.Html,
 	)
 	return i, err
 }
 
 const deliveryByKey = `-- name: DeliveryByKey :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, html FROM deliveries WHERE key = ?
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html FROM deliveries WHERE key = ?
 `
 
 func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, error) {
@@ -351,6 +355,7 @@ func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, erro
 		&i.Detail,
 		&i.UpdatedAt,
 		&i.Sender,
+		&i.Step,
 		&i.Html,
 	)
 	return i, err
@@ -384,7 +389,7 @@ func (q *Queries) DropRecipients(ctx context.Context, messageID int64) error {
 }
 
 const dueDeliveries = `-- name: DueDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, html FROM deliveries
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html FROM deliveries
 WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0 AND due_at <= ? ORDER BY due_at, id LIMIT ?
 `
 
@@ -422,6 +427,7 @@ func (q *Queries) DueDeliveries(ctx context.Context, arg DueDeliveriesParams) ([
 			&i.Detail,
 			&i.UpdatedAt,
 			&i.Sender,
+			&i.Step,
 			&i.Html,
 		); err != nil {
 			return nil, err
@@ -467,6 +473,15 @@ func (q *Queries) EndMessages(ctx context.Context, now int64) ([]int64, error) {
 		return nil, err
 	}
 	return items, nil
+}
+
+const exhaust = `-- name: Exhaust :exec
+UPDATE recipients SET exhausted = 1 WHERE id = ?
+`
+
+func (q *Queries) Exhaust(ctx context.Context, id int64) error {
+	_, err := q.exec(ctx, q.exhaustStmt, exhaust, id)
+	return err
 }
 
 const fileByHash = `-- name: FileByHash :one
@@ -598,7 +613,7 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 }
 
 const messageDeliveries = `-- name: MessageDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, html FROM deliveries WHERE message_id = ? ORDER BY id
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html FROM deliveries WHERE message_id = ? ORDER BY id
 `
 
 func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Delivery, error) {
@@ -629,6 +644,7 @@ func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Del
 			&i.Detail,
 			&i.UpdatedAt,
 			&i.Sender,
+			&i.Step,
 			&i.Html,
 		); err != nil {
 			return nil, err
@@ -726,7 +742,7 @@ func (q *Queries) MessageOutcomes(ctx context.Context, messageID int64) ([]Messa
 }
 
 const messageRecipients = `-- name: MessageRecipients :many
-SELECT id, message_id, person_id, name, language, step, why FROM recipients WHERE message_id = ? ORDER BY step, id
+SELECT id, message_id, person_id, name, language, step, why, exhausted FROM recipients WHERE message_id = ? ORDER BY step, id
 `
 
 func (q *Queries) MessageRecipients(ctx context.Context, messageID int64) ([]Recipient, error) {
@@ -746,6 +762,7 @@ func (q *Queries) MessageRecipients(ctx context.Context, messageID int64) ([]Rec
 			&i.Language,
 			&i.Step,
 			&i.Why,
+			&i.Exhausted,
 		); err != nil {
 			return nil, err
 		}
@@ -874,6 +891,33 @@ func (q *Queries) MoveDelivery(ctx context.Context, arg MoveDeliveryParams) erro
 	return err
 }
 
+const movingOn = `-- name: MovingOn :many
+SELECT id FROM messages WHERE moves_on = 1 AND state IN ('sending', 'sent')
+`
+
+func (q *Queries) MovingOn(ctx context.Context) ([]int64, error) {
+	rows, err := q.query(ctx, q.movingOnStmt, movingOn)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const nearMessages = `-- name: NearMessages :many
 SELECT id, title, leaves_at FROM messages WHERE state <> 'draft' AND leaves_at >= ?1 AND leaves_at <= ?2 ORDER BY leaves_at LIMIT 20
 `
@@ -983,6 +1027,15 @@ func (q *Queries) QueueDeliveries(ctx context.Context, arg QueueDeliveriesParams
 	return err
 }
 
+const queueDelivery = `-- name: QueueDelivery :exec
+UPDATE deliveries SET state = 'queued', queued_at = due_at WHERE id = ?
+`
+
+func (q *Queries) QueueDelivery(ctx context.Context, id int64) error {
+	_, err := q.exec(ctx, q.queueDeliveryStmt, queueDelivery, id)
+	return err
+}
+
 const recipientStates = `-- name: RecipientStates :many
 SELECT dr.recipient_id, d.id AS delivery_id, d.state
 FROM deliveries d JOIN delivery_recipients dr ON dr.delivery_id = d.id
@@ -1044,6 +1097,15 @@ func (q *Queries) ReleaseMessage(ctx context.Context, arg ReleaseMessageParams) 
 	return result.RowsAffected()
 }
 
+const resume = `-- name: Resume :exec
+UPDATE messages SET state = 'sending', ended_at = 0 WHERE id = ? AND state IN ('sending', 'sent')
+`
+
+func (q *Queries) Resume(ctx context.Context, id int64) error {
+	_, err := q.exec(ctx, q.resumeStmt, resume, id)
+	return err
+}
+
 const saveDraft = `-- name: SaveDraft :one
 UPDATE messages SET title = ?, draft = ?, updated_at = ?, revision = revision + 1
 WHERE id = ? AND revision = ? AND state = 'draft' RETURNING revision
@@ -1095,6 +1157,35 @@ func (q *Queries) SetDelivery(ctx context.Context, arg SetDeliveryParams) error 
 	return err
 }
 
+const setMovesOn = `-- name: SetMovesOn :exec
+UPDATE messages SET moves_on = ? WHERE id = ?
+`
+
+type SetMovesOnParams struct {
+	MovesOn int64
+	ID      int64
+}
+
+func (q *Queries) SetMovesOn(ctx context.Context, arg SetMovesOnParams) error {
+	_, err := q.exec(ctx, q.setMovesOnStmt, setMovesOn, arg.MovesOn, arg.ID)
+	return err
+}
+
+const setStep = `-- name: SetStep :exec
+UPDATE recipients SET step = ?, why = ? WHERE id = ?
+`
+
+type SetStepParams struct {
+	Step int64
+	Why  string
+	ID   int64
+}
+
+func (q *Queries) SetStep(ctx context.Context, arg SetStepParams) error {
+	_, err := q.exec(ctx, q.setStepStmt, setStep, arg.Step, arg.Why, arg.ID)
+	return err
+}
+
 const spent = `-- name: Spent :many
 SELECT a.whole, a.units, CAST(sum(d.cost) AS INTEGER) AS cost
 FROM messages m JOIN accounts a ON a.id = m.account_id JOIN deliveries d ON d.message_id = m.id
@@ -1117,6 +1208,49 @@ func (q *Queries) Spent(ctx context.Context, leavesAt int64) ([]SpentRow, error)
 	for rows.Next() {
 		var i SpentRow
 		if err := rows.Scan(&i.Whole, &i.Units, &i.Cost); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const stepStates = `-- name: StepStates :many
+SELECT r.id, r.person_id, r.step, d.state, d.due_at
+FROM recipients r JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
+WHERE r.message_id = ? AND d.step = r.step AND r.exhausted = 0 ORDER BY r.id
+`
+
+type StepStatesRow struct {
+	ID       int64
+	PersonID sql.NullInt64
+	Step     int64
+	State    delivery.State
+	DueAt    int64
+}
+
+func (q *Queries) StepStates(ctx context.Context, messageID int64) ([]StepStatesRow, error) {
+	rows, err := q.query(ctx, q.stepStatesStmt, stepStates, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []StepStatesRow
+	for rows.Next() {
+		var i StepStatesRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.PersonID,
+			&i.Step,
+			&i.State,
+			&i.DueAt,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

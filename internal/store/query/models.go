@@ -72,6 +72,7 @@ type Delivery struct {
 	Detail    string
 	UpdatedAt int64
 	Sender    string
+	Step      int64
 	Html      string
 }
 
@@ -200,6 +201,7 @@ type Message struct {
 	LeavesAt  int64
 	EndedAt   int64
 	Trial     int64
+	MovesOn   int64
 }
 
 type NotTwin struct {
@@ -260,6 +262,7 @@ type Recipient struct {
 	Language  string
 	Step      int64
 	Why       string
+	Exhausted int64
 }
 
 type Report struct {

@@ -1674,6 +1674,7 @@ export interface components {
             firstOnly: boolean;
             /** @description Instead of what the rule of their groups gives */
             from?: components["schemas"]["Identity"];
+            moveOn?: components["schemas"]["MoveOn"];
             /** @description The text no longer follows the email */
             ownText: boolean;
             /** @description An exercise: it goes to the organisation's testers only, marked as one */
@@ -2409,6 +2410,17 @@ export interface components {
             swapped: string;
             /** Format: int64 */
             total: number;
+        };
+        MoveOn: {
+            /** @description Only an answer confirms, such as the key of a call; otherwise arriving does */
+            answered?: boolean;
+            /** @description When everything on a step failed for good */
+            failed?: boolean;
+            /**
+             * Format: int64
+             * @description When nothing was confirmed within so many minutes; 0 is however long
+             */
+            minutes?: number;
         };
         NamedPeople: {
             /** Format: int64 */

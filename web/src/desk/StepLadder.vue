@@ -15,6 +15,16 @@ const steps = computed({
   set: (now) => (draft.value.steps = now),
 })
 
+const on = computed(() => draft.value.moveOn ?? {})
+function moveOn(change: NonNullable<Draft['moveOn']>) {
+  const next = { ...on.value, ...change }
+  if (!next.failed) delete next.failed
+  if (!next.minutes) delete next.minutes
+  if (!next.answered || !next.minutes) delete next.answered
+  if (Object.keys(next).length) draft.value.moveOn = next
+  else delete draft.value.moveOn
+}
+
 const bars = computed(() => {
   const all = Math.max(1, props.plan.recipients)
   let from = 0
@@ -69,6 +79,44 @@ const bars = computed(() => {
       <label class="small"
         ><input v-model="draft.firstOnly" type="checkbox" /> Only the first address of each channel</label
       >
+      <fieldset v-if="steps.length > 1" class="small">
+        <legend>Try the next step</legend>
+        <label
+          ><input
+            type="checkbox"
+            :checked="on.failed"
+            @change="moveOn({ failed: ($event.target as HTMLInputElement).checked })"
+          />
+          when everything on a step failed</label
+        >
+        <label
+          ><input
+            type="checkbox"
+            :checked="Boolean(on.minutes)"
+            @change="moveOn({ minutes: ($event.target as HTMLInputElement).checked ? 30 : 0 })"
+          />
+          when nothing
+          <select
+            :value="on.answered ? 'answered' : ''"
+            aria-label="What confirms it"
+            @change="moveOn({ answered: Boolean(($event.target as HTMLSelectElement).value) })"
+          >
+            <option value="">arrived</option>
+            <option value="answered">was answered</option>
+          </select>
+          within
+          <input
+            type="number"
+            min="1"
+            max="1440"
+            :value="on.minutes || ''"
+            placeholder="30"
+            aria-label="Minutes without confirmation"
+            @change="moveOn({ minutes: Number(($event.target as HTMLInputElement).value) })"
+          />
+          minutes</label
+        >
+      </fieldset>
       <label v-if="draft.urgency === 'routine'" class="small"
         ><input
           type="checkbox"
@@ -154,6 +202,32 @@ const bars = computed(() => {
   display: flex;
   flex-direction: column;
   gap: 5px;
+}
+
+fieldset {
+  border: 0;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 4px;
+}
+
+legend {
+  padding: 0;
+  font-weight: 600;
+}
+
+fieldset input[type='number'] {
+  width: 52px;
+}
+
+fieldset input[type='number'],
+select {
+  font: inherit;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  background: var(--sheet);
+  padding: 0 4px;
 }
 
 label {

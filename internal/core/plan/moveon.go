@@ -1,0 +1,38 @@
+package plan
+
+import (
+	"upperlantern/internal/core/precedence"
+	"upperlantern/internal/core/roster"
+)
+
+// Next is what a recipient, given by index, gets on the first step after one
+// on which they can be reached, and that step; 0 when there is none.
+func (p *Plan) Next(r *roster.Roster, recipient, after int) (step int, deliveries []Delivery) {
+	if after >= len(p.Steps) {
+		return 0, nil
+	}
+	rec := p.Recipients[recipient]
+	m := newMaker(r, p)
+	rules := m.rules
+	rules.Steps = append(make(precedence.Steps, after), p.Steps[after:]...)
+	step, chosen := rules.Choose(r.At(rec.Person).Addresses, p.Draft.FirstOnly)
+	if step == 0 {
+		return 0, nil
+	}
+	contents, missing := m.render(rec.Recipient, chosen)
+	if missing != "" {
+		return 0, nil
+	}
+	before := len(p.Deliveries)
+	identity := m.identity(rec.Recipient)
+	for _, a := range chosen {
+		m.deliver(recipient, step, a, m.from(a, identity), contents[a.Channel])
+	}
+	deliveries = p.Deliveries[before:]
+	p.Deliveries = p.Deliveries[:before:before]
+	for i := range deliveries {
+		deliveries[i].At = p.Settings.Leaves
+		m.quieten(&deliveries[i])
+	}
+	return step, deliveries
+}

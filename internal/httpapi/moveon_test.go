@@ -1,0 +1,106 @@
+package httpapi_test
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/app"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/standin"
+	"upperlantern/internal/testkit"
+)
+
+type recordOfOne struct {
+	Message    struct{ State string }
+	Recipients []struct {
+		Name, Outcome, Why string
+		Step               int
+		Deliveries         []struct{ Channel, State string }
+	}
+	LeftOut []struct{ Reason string }
+}
+
+func toRania(more string) string {
+	return strings.Replace(draftOf(`{"kind":"addresses","addresses":["rania@example.org"]}`, "Dear {{first name}}"), `"subject"`, more+`"subject"`, 1)
+}
+
+func TestMovingOnAfterFailure(t *testing.T) {
+	i, c := start(t)
+	require.NoError(t, i.Box.SetFault(t.Context(), "rania@example.org", standin.Gone))
+	var p plan
+	draft := toRania(`"moveOn":{"failed":true},`)
+	c.Want(http.StatusOK, http.MethodPost, "/api/plan", draft, &p)
+	assert.Contains(t, strings.Join(p.Sentences, " "), "Where everything failed, the next step is tried, at its own cost.")
+	id := sendDraft(t, c, draft)
+	var rec recordOfOne
+	testkit.Eventually(t, "she is reached by text", func() bool {
+		c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", id), nil, &rec)
+		return rec.Recipients[0].Outcome == "reached"
+	})
+	one := rec.Recipients[0]
+	assert.Equal(t, 2, one.Step)
+	assert.Equal(t, "Moved on from step 1 to step 2.", one.Why)
+	require.Len(t, one.Deliveries, 2)
+	assert.Equal(t, "failed", one.Deliveries[0].State)
+	assert.Equal(t, "text", one.Deliveries[1].Channel)
+	texts := received(t, i.Box, 1)
+	assert.Equal(t, "Dear Rania", texts[0].Body)
+	ids, err := i.Store.MovingOn(t.Context())
+	require.NoError(t, err)
+	testkit.Eventually(t, "nobody is left to be tried", func() bool {
+		ids, err = i.Store.MovingOn(t.Context())
+		return err == nil && len(ids) == 0
+	})
+}
+
+func TestMovingOnStopsWhereThereIsNoFurtherStep(t *testing.T) {
+	i, c := start(t)
+	for _, address := range []string{"rania@example.org", "+447700900417"} {
+		require.NoError(t, i.Box.SetFault(t.Context(), address, standin.Gone))
+	}
+	id := sendDraft(t, c, toRania(`"moveOn":{"failed":true},`))
+	testkit.Eventually(t, "everything was tried", func() bool {
+		ids, err := i.Store.MovingOn(t.Context())
+		return err == nil && len(ids) == 0
+	})
+	var rec recordOfOne
+	c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", id), nil, &rec)
+	assert.Equal(t, "not-reached", rec.Recipients[0].Outcome)
+	assert.Equal(t, "sent", rec.Message.State)
+	channels := []string{}
+	for _, d := range rec.Recipients[0].Deliveries {
+		channels = append(channels, d.Channel)
+	}
+	assert.Equal(t, []string{"email", "text", "voice"}, channels, "each step once")
+}
+
+func TestMovingOnWithoutConfirmation(t *testing.T) {
+	clock := testkit.NewClock(time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC))
+	i := testkit.Start(t, testkit.Folder(t, testkit.Roster, nil), func(c *app.Config) {
+		c.Now = clock.Now
+	})
+	c := testkit.SignedIn(t, i.URL)
+	sendDraft(t, c, toRania(`"moveOn":{"minutes":30,"answered":true},`))
+	received(t, i.Box, 1)
+	require.NoError(t, i.Desk.MoveOn(t.Context()))
+	received(t, i.Box, 1)
+	clock.Pass(31 * time.Minute)
+	require.NoError(t, i.Desk.MoveOn(t.Context()))
+	assert.Equal(t, roster.Text, received(t, i.Box, 2)[1].Channel, "arriving is not enough where an answer is asked for")
+}
+
+func TestStoppingEndsMovingOn(t *testing.T) {
+	i, c := start(t)
+	id := sendDraft(t, c, toRania(`"moveOn":{"minutes":30},`))
+	received(t, i.Box, 1)
+	c.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/messages/%d/stop", id), nil, nil)
+	ids, err := i.Store.MovingOn(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, ids)
+}
