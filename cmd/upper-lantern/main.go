@@ -27,6 +27,7 @@ import (
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
+	"upperlantern/internal/measure"
 	"upperlantern/internal/store"
 	"upperlantern/web"
 )
@@ -37,6 +38,7 @@ type commands struct {
 	Import  importFile  `cmd:"" help:"Load a roster file (CSV, XLSX, vCard or OneRoster) as the import page does."`
 	Export  exportFile  `cmd:"" help:"Write everybody on the roster to a file (CSV, XLSX or vCard, by its ending)."`
 	User    user        `cmd:"" help:"Add somebody who signs in, or change their password."`
+	Bench   bench       `cmd:"" help:"Measure the program on a made-up roster."`
 	Roster  demoRoster  `cmd:"" help:"Write the demo's roster files of any size."`
 	OpenAPI openAPI     `cmd:"" name:"openapi" help:"Print the description of the API."`
 }
@@ -222,6 +224,15 @@ func (u *user) Run(ctx context.Context) error {
 	}
 	_, err = s.PutAccount(ctx, store.Account{Login: u.Login, Name: u.Name, Duty: u.Duty, PasswordHash: hash})
 	return err
+}
+
+type bench struct {
+	People int `default:"100000" help:"How many people to plan for and to text."`
+	Typing int `default:"5000" help:"How many people to plan for while typing."`
+}
+
+func (b *bench) Run(ctx context.Context) error {
+	return measure.Run(ctx, measure.Options{People: b.People, Typing: b.Typing, Out: os.Stdout})
 }
 
 type demoRoster struct {

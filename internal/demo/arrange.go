@@ -28,6 +28,7 @@ var attributes = []roster.Attribute{
 	{Name: "Sculling level", Kind: roster.NumberAttribute},
 	{Name: "Membership form", Kind: roster.ChoiceAttribute, Choices: []string{"returned", "outstanding"}},
 	{Name: "Key to the sluice", Kind: roster.YesNoAttribute},
+	{Name: "Postal address", Kind: roster.TextAttribute},
 }
 
 // parts makes the units and attributes, and returns the units by name.
@@ -61,7 +62,7 @@ func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID
 	}
 	a := arranger{ctx, &registrar.Registrar{Store: s, Now: func() time.Time { return now }, Changed: func() {}}, account, now}
 	for _, step := range []func() error{
-		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.terminals, a.filters, a.correction,
+		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.terminals, a.postal, a.filters, a.correction,
 	} {
 		if err := step(); err != nil {
 			return err
@@ -194,6 +195,27 @@ func (a arranger) terminals() error {
 		}
 		after := before.Clone()
 		after.Addresses = append(after.Addresses, roster.Address{Channel: roster.Push, Value: before.Name() + " screen", Label: "vehicle terminal", Health: roster.Untried})
+		e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
+	}
+	_, err = a.g.Store.Apply(a.ctx, a.account.ID, e, a.now, nil)
+	return err
+}
+
+// postal says where some of those live whom no channel reaches.
+func (a arranger) postal() error {
+	r, err := a.roster()
+	if err != nil {
+		return err
+	}
+	id := roster.AttributeID(a.attribute("Postal address"))
+	e := &roster.Edit{Kind: "edit", Said: "postal addresses added"}
+	for i := range r.Len() {
+		before := r.Sheet(r.At(i).ID)
+		if before.Reaches("") || before.Has(roster.Dependent) || i%4 == 3 {
+			continue
+		}
+		after := before.Clone()
+		after.SetValue(id, fmt.Sprintf("%d Fen Row, Quillmere", 2+i%60))
 		e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
 	}
 	_, err = a.g.Store.Apply(a.ctx, a.account.ID, e, a.now, nil)

@@ -251,6 +251,11 @@ func habits(ctx context.Context, s *store.Store) error {
 		Budgets:   []plan.Budget{{Month: 60_00}},
 		Signature: roster.Signature{Footer: "Quillmere Rowing Club & Flood Watch\nThe Boathouse, Sluice Lane, Quillmere"},
 	}
+	for _, a := range r.Attributes {
+		if a.Name == "Postal address" {
+			o.Sending.Postal = a.ID
+		}
+	}
 	if juniors, ok := r.UnitNamed("Rowing › Juniors"); ok {
 		o.Sending.Budgets = append(o.Sending.Budgets, plan.Budget{Unit: juniors, Month: 25_00})
 	}

@@ -37,6 +37,22 @@ func TestTryingItOnOneself(t *testing.T) {
 	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/try", draftOf(coaches, "About {{dependents}}")), "choose somebody whom it reaches")
 }
 
+func TestLettersForThoseWhomNothingReaches(t *testing.T) {
+	_, c := start(t)
+	var v struct {
+		All     int
+		Letters []struct {
+			Names         []string
+			Subject, HTML string
+		}
+	}
+	c.Want(http.StatusOK, http.MethodPost, "/api/plan/letters", `{"draft":`+draftOf(coaches, "Dear {{first name}}")+`}`, &v)
+	assert.Equal(t, 1, v.All)
+	assert.Equal(t, []string{"Di Venn"}, v.Letters[0].Names)
+	assert.Contains(t, v.Letters[0].HTML, "Dear Di")
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/letters", `{"draft":`+strings.Replace(draftOf(coaches, "x"), "routine", "often", 1)+`}`), "often")
+}
+
 // coach is Naya's number.
 func coach(c *testkit.Client) roster.PersonID {
 	var found struct {

@@ -263,6 +263,9 @@ func (g *Registrar) SaveSending(ctx context.Context, said SendingHabits) error {
 			return fmt.Errorf("%w: one of the testers is no longer on the roster", ErrCannot)
 		}
 	}
+	if _, ok := r.Attribute(said.Rules.Postal); !ok && said.Rules.Postal != 0 {
+		return fmt.Errorf("%w: the attribute for postal addresses no longer exists", ErrCannot)
+	}
 	for _, b := range said.Rules.Budgets {
 		if b.Unit != 0 && r.UnitPath(b.Unit) == "" {
 			return fmt.Errorf("%w: a budget is for a unit that no longer exists", ErrCannot)

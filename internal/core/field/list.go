@@ -25,17 +25,18 @@ var conjunctions = map[string]conjunction{
 // List writes names as a list in a language, such as “Sami, Lina and Omar”.
 // A language without a pattern of its own gets commas.
 func List(names []string, tag string) string {
-	base, _ := language.Make(tag).Base()
-	c, ok := conjunctions[base.String()]
-	if !ok {
-		c = conjunction{", ", ", ", ", "}
-	}
 	switch len(names) {
 	case 0:
 		return ""
 	case 1:
 		return names[0]
-	case 2:
+	}
+	base, _ := language.Make(tag).Base()
+	c, ok := conjunctions[base.String()]
+	if !ok {
+		c = conjunction{", ", ", ", ", "}
+	}
+	if len(names) == 2 {
 		return names[0] + c.two + names[1]
 	}
 	last := len(names) - 1

@@ -140,7 +140,9 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 	}
 	p.filler, p.rate = newFiller(r, p), WordsPerMinute(s.Language)
 	m := newMaker(r, p)
-	for _, rec := range m.plan.Audience.Recipients {
+	n := len(p.Audience.Recipients)
+	p.Recipients, p.Deliveries = make([]Recipient, 0, n), make([]Delivery, 0, n+n/2)
+	for _, rec := range p.Audience.Recipients {
 		m.recipient(rec)
 	}
 	m.excuseDependents()
@@ -151,9 +153,13 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 
 func newMaker(r *roster.Roster, p *Plan) *maker {
 	d := p.Draft
+	has := make(map[roster.Channel]bool, len(roster.Channels)) // asked for every address
+	for _, c := range roster.Channels {
+		has[c] = d.Has(c)
+	}
 	return &maker{
 		roster: r, plan: p, shared: map[destination][]int{}, speakers: speakers(r, d.Audience),
-		rules:   precedence.Rules{Urgency: d.Urgency, Steps: p.Steps, Content: d.Has},
+		rules:   precedence.Rules{Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] }},
 		subject: field.Parse(p.prefixed(d.Subject)), email: field.Parse(p.signed()),
 		text: field.Parse(d.TextBody()), voice: field.Parse(d.VoiceBody()),
 	}
@@ -271,30 +277,42 @@ type content struct{ subject, body string }
 // render fills the content of every chosen channel for one recipient.
 func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (map[roster.Channel]content, field.Name) {
 	value := func(n field.Name) string { return m.plan.filler.value(n, rec) }
-	contents := make(map[roster.Channel]content, len(roster.Channels))
+	contents := make(map[roster.Channel]content, 2)
 	for _, a := range chosen {
 		if _, done := contents[a.Channel]; done {
 			continue
 		}
-		var c content
-		var missing field.Name
-		switch {
-		case a.Channel == roster.Email:
-			if c.subject, missing = m.subject.Fill(value); missing == "" {
-				c.body, missing = m.email.Fill(value)
-			}
-		case a.Channel == roster.Voice && m.plan.Draft.Voice.Recording == nil:
-			c.body, missing = m.voice.Fill(value)
-		case a.Channel == roster.Text:
-			c.body, missing = m.text.Fill(value)
-		}
+		c, missing := m.content(a.Channel, contents, value)
 		if missing != "" {
 			return nil, missing
 		}
-		c.subject, c.body = m.plan.marked(c.subject), m.plan.marked(c.body)
 		contents[a.Channel] = c
 	}
 	return contents, ""
+}
+
+// content fills what one channel says. A call that reads the text aloud says
+// what the text does, which is filled once.
+func (m *maker) content(c roster.Channel, done map[roster.Channel]content, value func(field.Name) string) (out content, missing field.Name) {
+	switch c {
+	case roster.Email:
+		if out.subject, missing = m.subject.Fill(value); missing == "" {
+			out.body, missing = m.email.Fill(value)
+		}
+	case roster.Text:
+		out.body, missing = m.text.Fill(value)
+	case roster.Voice:
+		text, filled := done[roster.Text]
+		switch voice := m.plan.Draft.Voice; {
+		case voice.Recording != nil:
+		case filled && !voice.Own:
+			return text, ""
+		default:
+			out.body, missing = m.voice.Fill(value)
+		}
+	}
+	out.subject, out.body = m.plan.marked(out.subject), m.plan.marked(out.body)
+	return out, missing
 }
 
 // deliver plans one content to one address and returns the delivery's index.

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"strings"
+	"unicode"
 
 	"golang.org/x/text/language"
 
@@ -47,7 +48,14 @@ func WordsPerMinute(tag string) int {
 
 // seconds estimates how long a text takes when read aloud.
 func seconds(text string, rate int) int {
-	words := len(strings.Fields(text))
+	words, within := 0, false
+	for _, c := range text {
+		letter := !unicode.IsSpace(c)
+		if letter && !within {
+			words++
+		}
+		within = letter
+	}
 	return (words*60 + rate - 1) / rate
 }
 

@@ -19,6 +19,7 @@ type Sending struct {
 	Testers   []roster.PersonID               `json:"testers,omitempty" maxItems:"100" doc:"To whom exercises of emergencies go"`
 	BigFrom   int                             `json:"bigFrom,omitempty" minimum:"0" doc:"From how many people on the number must be typed before sending; 0 is 200"`
 	Signature roster.Signature                `json:"signature,omitzero" doc:"How the organisation as a whole signs"`
+	Postal    roster.AttributeID              `json:"postal,omitempty" doc:"The attribute that holds a postal address, for letters"`
 	Budgets   []Budget                        `json:"budgets,omitempty" maxItems:"1000"`
 	MailLimit int                             `json:"mailLimit,omitempty" minimum:"0" maximum:"100" doc:"The most megabytes of files that go with an email; 0 is 20"`
 }

@@ -75,7 +75,13 @@ type Meter struct {
 	Room     int              // units left in the last part of the longest text
 	Forces   []segment.Forcing
 	Saves    int // parts that the fair replacements would save
+	// Shorten is how many units less would save parts, and Shortened how many
+	// parts; 0 when no text is over a part by so little.
+	Shorten, Shortened int
 }
+
+// littleOver is up to how many units a text is over a part by little.
+const littleOver = 15
 
 // Summarise works out the figures.
 func (p *Plan) Summarise(r *roster.Roster) Summary {
@@ -215,6 +221,10 @@ func (m *Meter) add(body string, c segment.Count, fair bool) {
 		m.Most, m.Room = c.Parts, c.Room
 	}
 	m.Total += c.Parts
+	if over := c.Over(); over > 0 && over <= littleOver {
+		m.Shorten = max(m.Shorten, over)
+		m.Shortened++
+	}
 }
 
 // Swapped is a text with the fair replacements, if they would help: every

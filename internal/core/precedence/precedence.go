@@ -101,7 +101,7 @@ func (r Rules) Judge(a roster.Address) Aside {
 func (r Rules) Choose(addresses []roster.Address, firstOnly bool) (step int, chosen []roster.Address) {
 	for i, channels := range r.Steps {
 		for _, channel := range channels {
-			chosen = append(chosen, r.usable(addresses, channel, firstOnly)...)
+			chosen = r.usable(chosen, addresses, channel, firstOnly)
 		}
 		if len(chosen) > 0 {
 			return i + 1, chosen
@@ -118,18 +118,21 @@ func (r Rules) Wish(addresses []roster.Address, wish roster.Channel, firstOnly b
 	if r.Urgency != roster.Routine || wish == "" {
 		return 0, nil
 	}
-	if chosen = r.usable(addresses, wish, firstOnly); len(chosen) == 0 {
+	if chosen = r.usable(nil, addresses, wish, firstOnly); len(chosen) == 0 {
 		return 0, nil
 	}
 	on := func(step Step) bool { return slices.Contains(step, wish) }
 	return slices.IndexFunc(r.Steps, on) + 1, chosen
 }
 
-func (r Rules) usable(addresses []roster.Address, c roster.Channel, firstOnly bool) []roster.Address {
-	var list []roster.Address
+// usable adds the usable addresses of a channel to a list.
+func (r Rules) usable(list, addresses []roster.Address, c roster.Channel, firstOnly bool) []roster.Address {
 	for _, a := range addresses {
 		if a.Channel != c || r.Judge(a) != "" {
 			continue
+		}
+		if list == nil {
+			list = make([]roster.Address, 0, len(addresses))
 		}
 		list = append(list, a)
 		if firstOnly {

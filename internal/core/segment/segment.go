@@ -57,6 +57,18 @@ type Count struct {
 	Room     int // units left in the last part
 }
 
+// Over is how many units less would save a part; 0 when there is just one.
+func (c Count) Over() int {
+	alone, joined := capacity(c.Alphabet)
+	switch c.Parts {
+	case 0, 1:
+		return 0
+	case 2:
+		return c.Units - alone
+	}
+	return joined - c.Room
+}
+
 // Measure counts a text as it would be sent.
 func Measure(text string) Count {
 	alphabet := alphabetOf(text)

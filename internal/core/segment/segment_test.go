@@ -84,3 +84,20 @@ func ExampleMeasure() {
 	fmt.Println(segment.Measure(dash).Parts, segment.Measure(segment.Replace(dash)).Parts)
 	// Output: 2 1
 }
+
+func TestOver(t *testing.T) {
+	for _, c := range []struct {
+		text string
+		want int
+	}{
+		{"", 0}, {"short", 0}, {strings.Repeat("a", 160), 0}, {strings.Repeat("a", 163), 3}, {strings.Repeat("a", 306), 146},
+		{strings.Repeat("a", 310), 4}, {strings.Repeat("ł", 71), 1}, {strings.Repeat("ł", 136), 2},
+	} {
+		over := segment.Measure(c.text).Over()
+		assert.Equal(t, c.want, over, len(c.text))
+		if over > 0 {
+			shorter := []rune(c.text)
+			assert.Less(t, segment.Measure(string(shorter[over:])).Parts, segment.Measure(c.text).Parts)
+		}
+	}
+}

@@ -967,6 +967,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/plan/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The message on paper, for those whom no channel reaches */
+        post: operations["letters"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/plan/list": {
         parameters: {
             query?: never;
@@ -2238,6 +2255,35 @@ export interface components {
             reason: string;
             wayOut: string;
         };
+        LetterView: {
+            /** @description Postal, in lines; empty when none is kept */
+            address: string;
+            /** @description Only what the editor can write, escaped */
+            html: string;
+            /** @description A field that nothing fills */
+            missing: string;
+            names: string[];
+            subject: string;
+        };
+        LettersRequest: {
+            draft: components["schemas"]["Draft"];
+            /** @description Instead of those whom no channel reaches */
+            people?: number[];
+        };
+        LettersView: {
+            /**
+             * Format: int64
+             * @description How many there are, printed or not
+             */
+            all: number;
+            /** Format: date-time */
+            date: string;
+            /** @description BCP 47 */
+            language: string;
+            /** @description One for each household */
+            letters: components["schemas"]["LetterView"][];
+            organisation: string;
+        };
         LinkView: {
             /** @description Where they correct their own details */
             path: string;
@@ -2406,6 +2452,16 @@ export interface components {
              * @description Parts that the replacements would save
              */
             saves: number;
+            /**
+             * Format: int64
+             * @description Units less that would save parts; 0 when no text is over a part by little
+             */
+            shorten: number;
+            /**
+             * Format: int64
+             * @description Parts that would be saved so
+             */
+            shortens: number;
             /** @description The text with the replacements */
             swapped: string;
             /** Format: int64 */
@@ -2941,6 +2997,11 @@ export interface components {
              * @description The most megabytes of files that go with an email; 0 is 20
              */
             mailLimit?: number;
+            /**
+             * Format: int64
+             * @description The attribute that holds a postal address, for letters
+             */
+            postal?: number;
             quiet?: {
                 [key: string]: components["schemas"]["Quiet"];
             };
@@ -5589,6 +5650,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    letters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LettersRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LettersView"];
                 };
             };
             /** @description Error */

@@ -27,7 +27,7 @@ const shortcuts = ref(false)
 const areas = computed(() =>
   (
     [
-      { to: '/write', name: 'Write', within: ['write'], rights: ['write'] },
+      { to: '/write', name: 'Write', within: ['write', 'letters'], rights: ['write'] },
       {
         to: '/outgoing',
         name: 'Outgoing',

@@ -10,7 +10,7 @@ import SenderBox from './SenderBox.vue'
 import StepLadder from './StepLadder.vue'
 import TimeBox from './TimeBox.vue'
 
-const props = defineProps<{ plan: Plan; asked: string; stale: boolean }>()
+const props = defineProps<{ plan: Plan; asked: string; stale: boolean; draftId: number }>()
 const draft = defineModel<Draft>('draft', { required: true })
 
 const figure = defineModel<Figure>('figure')
@@ -21,6 +21,10 @@ const written = computed(() => !props.plan.problems.some((p) => p.code === 'no-c
 
 // Who is left out stands above with names; it is said again only in the final check.
 const shown = computed(() => props.plan.problems.filter((p) => p.blocks || p.mend !== 'left-out'))
+
+const onPaper = computed(() =>
+  props.plan.leftOut.some((l) => ['no-address', 'all-dead', 'no-content'].includes(l.reason)),
+)
 
 const others = computed(() => props.plan.languages.filter((l) => !l.reads))
 const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0))
@@ -58,6 +62,9 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
       >
         <span>{{ r.sentence }}</span><span class="num">{{ thousands(r.people) }}</span>
       </button>
+      <router-link v-if="onPaper && draftId" class="link small" :to="`/write/${draftId}/letters`"
+        >Print letters for those whom no channel reaches</router-link
+      >
     </div>
     <p v-else-if="plan.recipients" class="quiet small none">Nobody is left out.</p>
 

@@ -30,6 +30,10 @@ function swap() {
       <span v-if="carried">{{ count(meter.total, 'part', 'parts') }} in all, {{ carried.cost }}</span>
       <span v-else>nobody gets it by text yet</span>
     </div>
+    <p v-if="meter.shorten" class="small shorten">
+      {{ count(meter.shorten, 'character', 'characters') }} fewer {{ meter.shorten === 1 ? 'saves' : 'save' }}
+      {{ count(meter.shortens, 'part', 'parts') }}.
+    </p>
     <div v-if="forcing.length" class="tip small">
       <span>
         <template v-for="(f, i) in forcing.slice(0, 6)" :key="f.character"
@@ -62,6 +66,10 @@ function swap() {
 </template>
 
 <style scoped>
+.shorten {
+  color: #7a5200;
+}
+
 .meter {
   display: flex;
   flex-wrap: wrap;

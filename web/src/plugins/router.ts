@@ -21,6 +21,13 @@ export const router = createRouter({
       meta: { title: 'Write' },
     },
     {
+      path: '/write/:id(\\d+)/letters',
+      name: 'letters',
+      component: () => import('@/views/Letters.vue'),
+      props: true,
+      meta: { title: 'Letters' },
+    },
+    {
       path: '/outgoing',
       name: 'outgoing',
       component: () => import('@/views/Outgoing.vue'),

@@ -24,6 +24,7 @@ const form = reactive({
   quiet: {} as Record<Channel, { from: string; to: string } | undefined>,
   testers: [] as { id: number; name: string }[],
   footer: '',
+  postal: 0,
   budgets: [] as { unit: number; month: number }[],
 })
 const saved = ref(false)
@@ -40,6 +41,7 @@ watch(
     for (const u of urgencies)
       form.steps[u] = ((sending.now.steps[u] ?? sending.defaults[u]) as Channel[][]).map((s) => [...s])
     for (const c of channels) form.quiet[c] = rules.quiet?.[c] ? { ...rules.quiet[c] } : undefined
+    form.postal = rules.postal ?? 0
     form.footer = rules.signature?.footer ?? ''
     form.testers = sending.testers.map((t) => ({ id: t.id, name: t.name }))
     form.budgets = (rules.budgets ?? []).map((b) => ({ unit: b.unit ?? 0, month: b.month / 100 }))
@@ -66,6 +68,7 @@ async function save() {
             bigFrom: Number(form.big),
             mailLimit: Number(form.mail),
             quiet,
+            ...(form.postal ? { postal: form.postal } : {}),
             signature: { ...props.settings.sending.now.rules.signature, footer: form.footer },
             testers: form.testers.map((t) => t.id),
             budgets: form.budgets
@@ -182,6 +185,16 @@ function addBudget() {
           form.testers.push({ id: $event.id, name: $event.name })
         "
       />
+      <h2>Letters</h2>
+      <label
+        >Postal addresses stand in
+        <select v-model="form.postal" aria-label="Attribute with postal addresses">
+          <option :value="0">no attribute</option>
+          <option v-for="a in settings.attributes.filter((x) => x.kind === 'text')" :key="a.id" :value="a.id">
+            {{ a.name }}
+          </option>
+        </select></label
+      >
       <h2>Monthly budgets</h2>
       <p class="quiet small">
         What messages of a unit’s accounts may cost, in {{ settings.currency }}. Going over it warns.

@@ -238,23 +238,4 @@ i {
 }
 </style>
 
-<style>
-@media print {
-  .band,
-  .strip {
-    display: none !important;
-  }
-
-  .frame {
-    display: block !important;
-    height: auto !important;
-  }
-
-  main,
-  html,
-  body {
-    overflow: visible !important;
-    background: #fff !important;
-  }
-}
-</style>
+<style src="@/styles/print.css"></style>

@@ -192,6 +192,7 @@ const revisionNote = toRef(desk.problem)
       <ReachPane
         v-if="plan"
         v-model:figure="figure"
+        :draft-id="desk.id.value"
         :draft="draft"
         :plan="plan"
         :asked="asked"

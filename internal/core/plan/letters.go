@@ -1,0 +1,94 @@
+package plan
+
+import (
+	"html"
+	"slices"
+
+	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/rich"
+	"upperlantern/internal/core/roster"
+)
+
+// Letter is a message on paper, for people who live together.
+type Letter struct {
+	People  []int  // by position in the roster
+	Address string // lines, as the roster keeps it; "" when it does not
+	Subject string
+	HTML    string // the body; see rich.Doc.HTML
+	Missing field.Name
+}
+
+// writable are the reasons for which a letter reaches somebody all the same.
+var writable = []Reason{NoAddress, AllDead, NoContent}
+
+// Letters are what the message is on paper, a letter for each household, for
+// those whom no channel reaches, or for just the people chosen. Src gives the
+// source of a picture by the hash of its file.
+func (p *Plan) Letters(r *roster.Roster, chosen []roster.PersonID, src func(string) string) []Letter {
+	about := map[int]audience.Recipient{}
+	for _, rec := range p.Audience.Recipients {
+		about[rec.Person] = rec
+	}
+	var people []int
+	if len(chosen) == 0 {
+		for _, l := range p.LeftOut {
+			if _, named := about[l.Person]; named && slices.Contains(writable, l.Reason) {
+				people = append(people, l.Person)
+			}
+		}
+	}
+	for _, id := range chosen {
+		if at, ok := r.Position(id); ok {
+			if _, named := about[at]; named {
+				people = append(people, at)
+			}
+		}
+	}
+	var letters []Letter
+	for _, h := range r.Households(people) {
+		to := slices.DeleteFunc(slices.Clone(h.People), func(i int) bool { return !slices.Contains(people, i) })
+		if len(to) > 0 {
+			letters = append(letters, p.letter(r, to, about, src))
+		}
+	}
+	return letters
+}
+
+func (p *Plan) letter(r *roster.Roster, to []int, about map[int]audience.Recipient, src func(string) string) Letter {
+	l := Letter{People: to}
+	together := audience.Recipient{Person: to[0]}
+	for _, i := range to {
+		if l.Address == "" && p.Settings.Sending.Postal != 0 {
+			l.Address = r.At(i).Value(p.Settings.Sending.Postal)
+		}
+		rec := about[i]
+		together.Parts = append(together.Parts, rec.Parts...)
+		for _, d := range rec.About {
+			if !slices.Contains(together.About, d) {
+				together.About = append(together.About, d)
+			}
+		}
+	}
+	value := func(n field.Name) string {
+		if n != field.FirstName && n != field.FullName {
+			return p.filler.value(n, together)
+		}
+		names := make([]string, len(to))
+		for i, person := range to {
+			names[i] = nameOf(n, r.At(person))
+		}
+		return field.List(names, p.Settings.Language)
+	}
+	written := p.Draft.Email.HTML(src)
+	if footer := p.Settings.Signature.Footer; footer != "" {
+		written += rich.Lines("\n" + footer).HTML(src)
+	}
+	l.Subject, l.Missing = field.Parse(p.prefixed(p.Draft.Subject)).Fill(value)
+	body, missing := field.Parse(written).Fill(func(n field.Name) string { return html.EscapeString(value(field.Of(html.UnescapeString(string(n))))) })
+	l.HTML = body
+	if l.Missing == "" {
+		l.Missing = missing
+	}
+	return l
+}

@@ -1,0 +1,20 @@
+package measure_test
+
+import (
+	"bytes"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/measure"
+)
+
+// The measurements run to their end and report every figure; none is judged.
+func TestRun(t *testing.T) {
+	var out bytes.Buffer
+	require.NoError(t, measure.Run(t.Context(), measure.Options{People: 120, Typing: 60, Out: &out}))
+	for _, figure := range []string{"planned, rendered and segmented", "just reading those rows", "95 of 100 within", "handed over", "every report taken", "a bare loop"} {
+		assert.Contains(t, out.String(), figure)
+	}
+}

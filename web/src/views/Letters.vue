@@ -1,0 +1,161 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { mdiPrinter } from '@mdi/js'
+import { api, take } from '@/api/client'
+import { count, thousands } from '@/composables/words'
+import EmptyNote from '@/components/EmptyNote.vue'
+import PageHead from '@/components/PageHead.vue'
+import SayNote from '@/components/SayNote.vue'
+
+/** A message on paper for those whom no channel reaches, a page for each household. */
+const props = defineProps<{ id: string }>()
+
+const { data, error } = useQuery({
+  queryKey: computed(() => ['letters', props.id]),
+  queryFn: async () => {
+    const message = await take(api.GET('/messages/{id}', { params: { path: { id: Number(props.id) } } }))
+    return take(api.POST('/plan/letters', { body: { draft: message.draft } }))
+  },
+  gcTime: 0,
+})
+const lacking = computed(() => data.value?.letters.filter((l) => !l.address).length ?? 0)
+const day = computed(() =>
+  data.value
+    ? new Intl.DateTimeFormat(data.value.language, { dateStyle: 'long' }).format(new Date(data.value.date))
+    : '',
+)
+const print = () => window.print()
+</script>
+
+<template>
+  <div class="page">
+    <PageHead
+      class="screen"
+      title="Letters"
+      :note="data ? count(data.letters.length, 'household, a page each', 'households, a page each') : ''"
+    >
+      <v-btn :to="`/write/${id}`">Back to writing</v-btn>
+      <v-btn
+        color="primary"
+        variant="flat"
+        :prepend-icon="mdiPrinter"
+        :disabled="!data?.letters.length"
+        @click="print"
+        >Print, or save as PDF</v-btn
+      >
+    </PageHead>
+    <SayNote v-if="error" kind="bad">{{ error.message }}</SayNote>
+    <SayNote v-if="data && data.all > data.letters.length" kind="mind" class="screen strip"
+      >These are the first {{ thousands(data.letters.length) }} of {{ thousands(data.all) }}.</SayNote
+    >
+    <SayNote v-if="lacking" kind="mind" class="screen strip">
+      {{ count(lacking, 'household has', 'households have') }} no postal address on the roster: write it by
+      hand, or name the attribute that holds it in Settings, Sending.
+    </SayNote>
+    <EmptyNote v-if="data && !data.letters.length" title="Everybody is reached">
+      Letters are for people whom no channel reaches. This message has none.
+    </EmptyNote>
+    <div class="pages">
+      <section v-for="(l, i) in data?.letters" :key="i" class="paper" :lang="data?.language">
+        <div class="from">
+          <bdi>{{ data?.organisation }}</bdi>
+        </div>
+        <address>
+          <div v-for="n in l.names" :key="n">
+            <bdi>{{ n }}</bdi>
+          </div>
+          <div v-if="l.address" class="lines">{{ l.address }}</div>
+          <div v-else class="blank" aria-hidden="true" />
+        </address>
+        <p class="day">{{ day }}</p>
+        <h2 v-if="l.subject" dir="auto">{{ l.subject }}</h2>
+        <SayNote v-if="l.missing" kind="bad" class="screen">Nothing fills “{{ l.missing }}”.</SayNote>
+        <!-- eslint-disable-next-line vue/no-v-html -- the server writes it from a document, with everything escaped -->
+        <div class="body" v-html="l.html" />
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.strip {
+  margin: 10px 16px 0;
+}
+
+.pages {
+  padding: 20px;
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  gap: 20px;
+}
+
+.paper {
+  background: #fff;
+  border: 1px solid var(--line);
+  width: min(760px, 100%);
+  box-sizing: border-box;
+  min-height: 980px;
+  padding: 56px 72px;
+  font-size: 15px;
+  line-height: 1.5;
+}
+
+.from {
+  color: var(--ink2);
+  border-bottom: 1px solid var(--line);
+  padding-bottom: 6px;
+}
+
+address {
+  font-style: normal;
+  margin: 46px 0 30px;
+  min-height: 96px;
+}
+
+.lines {
+  white-space: pre-line;
+}
+
+.blank {
+  width: 240px;
+  height: 52px;
+  border-bottom: 1px dotted var(--ink2);
+}
+
+.day {
+  text-align: end;
+  margin-bottom: 22px;
+}
+
+h2 {
+  font-size: 17px;
+  margin-bottom: 14px;
+}
+
+.body :deep(img) {
+  max-width: 100%;
+}
+
+@media print {
+  .screen {
+    display: none;
+  }
+
+  .pages {
+    display: block;
+    padding: 0;
+  }
+
+  .paper {
+    border: 0;
+    width: auto;
+    min-height: 0;
+    padding: 0;
+    break-after: page;
+  }
+}
+</style>
+
+<style src="@/styles/print.css"></style>
