@@ -15,6 +15,7 @@ const found = {
     { id: 1, name: 'Junior squads', people: 150 },
     { id: 2, name: 'Coaches', people: 18 },
   ],
+  units: [],
   roles: [{ role: 'staff', people: 30 }],
   people: [],
   messages: [],

@@ -69,9 +69,6 @@ function choose(id: number) {
       </h3>
       <h3 v-else>As somebody gets it</h3>
       <span class="row turn">
-        <button v-if="data?.all && !data.leftOut" class="link small" @click="tryIt.mutate()">
-          Try it on me
-        </button>
         <button class="link small" @click="choosing = !choosing">Choose</button>
         <v-btn
           :icon="mdiChevronUp"
@@ -127,6 +124,7 @@ function choose(id: number) {
       </article>
       <footer class="small quiet">
         {{ data.why }}<template v-if="data.speaks"> Reads {{ data.speaks }}.</template>
+        <button class="link try" @click="tryIt.mutate()">Try it on me</button>
       </footer>
     </template>
   </section>
@@ -191,6 +189,11 @@ article {
 .formatted :deep(ul),
 .formatted :deep(ol) {
   padding-inline-start: 22px;
+}
+
+.try {
+  display: block;
+  margin-top: 4px;
 }
 
 footer {

@@ -82,9 +82,9 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
       </div>
       <div class="sheet">
         <small>Cost</small><b class="num">{{ plan.cost }}</b>
-        <span v-if="plan.budget" class="small quiet">
-          {{ plan.spent }} of {{ plan.budget }} spent this month</span
-        >
+        <div v-if="plan.budget" class="small quiet">
+          {{ plan.spent }} of {{ plan.budget }} spent this month
+        </div>
       </div>
     </div>
     <p v-if="otherPeople" class="small quiet lang">
@@ -163,10 +163,6 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
   display: block;
   color: var(--ink2);
   font-size: 11.5px;
-}
-
-.month {
-  display: block;
 }
 
 .facts b {

@@ -37,8 +37,9 @@ onUnmounted(() => sorts.forEach((s) => s.destroy()))
 watch(view, () => nextTick(arm), { deep: true })
 
 async function put(channel: Channel, rung: number) {
-  steps.value = move(steps.value, channel, rung)
-  const at = steps.value.findIndex((s) => s.includes(channel))
+  const next = move(steps.value, channel, rung)
+  steps.value = next
+  const at = next.findIndex((s) => s.includes(channel))
   said.value = at < 0 ? `${channelWords[channel]} is off` : `${channelWords[channel]} is on step ${at + 1}`
   await nextTick()
   list.value?.querySelector<HTMLElement>(`[data-channel="${channel}"]`)?.focus()

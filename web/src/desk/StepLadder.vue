@@ -217,8 +217,13 @@ legend {
   font-weight: 600;
 }
 
+fieldset label {
+  flex-wrap: wrap;
+  white-space: nowrap;
+}
+
 fieldset input[type='number'] {
-  width: 52px;
+  width: 46px;
 }
 
 fieldset input[type='number'],

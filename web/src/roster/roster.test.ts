@@ -57,7 +57,7 @@ const always = {
   'GET /api/choices': () => choices,
   'GET /api/groups': () => [coaches],
   'GET /api/session': () => session,
-  'GET /api/find': () => ({ groups: [], roles: [], people: [], messages: [] }),
+  'GET /api/find': () => ({ groups: [], units: [], roles: [], people: [], messages: [] }),
 }
 
 function show<C extends Component>(component: C, props: Record<string, unknown>): VueWrapper {

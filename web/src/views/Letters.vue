@@ -22,7 +22,9 @@ const { data, error } = useQuery({
 const lacking = computed(() => data.value?.letters.filter((l) => !l.address).length ?? 0)
 const day = computed(() =>
   data.value
-    ? new Intl.DateTimeFormat(data.value.language, { dateStyle: 'long' }).format(new Date(data.value.date))
+    ? new Intl.DateTimeFormat(data.value.language === 'en' ? 'en-GB' : data.value.language, {
+        dateStyle: 'long',
+      }).format(new Date(data.value.date))
     : '',
 )
 const print = () => window.print()
@@ -72,7 +74,7 @@ const print = () => window.print()
         <h2 v-if="l.subject" dir="auto">{{ l.subject }}</h2>
         <SayNote v-if="l.missing" kind="bad" class="screen">Nothing fills “{{ l.missing }}”.</SayNote>
         <!-- eslint-disable-next-line vue/no-v-html -- the server writes it from a document, with everything escaped -->
-        <div class="body" v-html="l.html" />
+        <div class="words" v-html="l.html" />
       </section>
     </div>
   </div>
@@ -134,7 +136,7 @@ h2 {
   margin-bottom: 14px;
 }
 
-.body :deep(img) {
+.words :deep(img) {
   max-width: 100%;
 }
 

@@ -438,6 +438,11 @@ describe('settings', () => {
     await wrapper.get('form select').setValue('2')
     await wrapper.get('form').trigger('submit')
     await pass(10)
-    expect(asked.find((a) => a.call === 'POST /api/units')?.body).toEqual({ name: 'Juniors', parent: 2 })
+    expect(asked.find((a) => a.call === 'POST /api/units')?.body).toEqual({
+      name: 'Juniors',
+      parent: 2,
+      prefix: '',
+      footer: '',
+    })
   })
 })
