@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"os"
 	"sync"
 	"testing"
 	"time"
@@ -12,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/message"
@@ -231,4 +233,32 @@ func (h *hanger) Hand(ctx context.Context, item carrier.Item) error {
 	h.hanging <- struct{}{}
 	<-ctx.Done()
 	return ctx.Err()
+}
+
+func TestWhatGoesAlongWithADelivery(t *testing.T) {
+	b := start(t, 0)
+	ctx := context.Background()
+	picture, err := b.store.AddFile(ctx, 1, "lock.png", "image/png", []byte("\x89PNG"), time.Now())
+	require.NoError(t, err)
+	chart, err := b.store.AddFile(ctx, 1, "map.pdf", "application/pdf", []byte("%PDF-1.7"), time.Now())
+	require.NoError(t, err)
+	m, err := b.store.AddDraft(ctx, 1, message.Draft{
+		Urgency: roster.Routine, Subject: "Map", Files: []attachment.File{picture, chart}, ReplyTo: "hugo@quillmere.example",
+		Email:    rich.Doc{Content: []rich.Node{{Type: rich.Image, Attrs: &rich.Attrs{Src: "file:" + picture.Hash, Alt: "the lock"}}}},
+		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByAddresses, Addresses: []string{"rania@example.org"}}}},
+	}, time.Now())
+	require.NoError(t, err)
+	_, err = b.desk.Send(ctx, m.ID, m.Revision, desk.Checked{}, store.Account{ID: 1, Login: "hugo@quillmere.example", Name: "Hugo", Grant: store.Program.Grant})
+	require.NoError(t, err)
+	testkit.Eventually(t, "the email is handed over", func() bool { return len(b.mails.got()) == 1 })
+	mail := b.mails.got()[0]
+	assert.Equal(t, "[the lock]", mail.Body)
+	assert.Contains(t, mail.HTML, `src="cid:`+picture.Hash)
+	assert.Equal(t, "hugo@quillmere.example", mail.ReplyTo)
+	require.Len(t, mail.Files, 2)
+	assert.Equal(t, picture.Hash, mail.Files[0].Shown)
+	assert.Empty(t, mail.Files[1].Shown)
+	content, err := os.ReadFile(mail.Files[1].Path)
+	require.NoError(t, err)
+	assert.Equal(t, "%PDF-1.7", string(content))
 }

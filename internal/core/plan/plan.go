@@ -190,7 +190,6 @@ type maker struct {
 	roster   *roster.Roster
 	plan     *Plan
 	rules    precedence.Rules
-	rate     int                   // words per minute of a call
 	shared   map[destination][]int // deliveries by where they go
 	speakers []speaker
 

@@ -50,7 +50,12 @@ function key(event: KeyboardEvent, channel: Channel, i: number) {
   const by = { ArrowUp: -1, ArrowDown: 1 }[event.key]
   if (!by) return
   event.preventDefault()
-  void put(channel, Math.max(0, Math.min(view.value.length - 1, i + by)))
+  const last = view.value.length - 1
+  let to = Math.max(0, Math.min(last, i + by))
+  // A step of its own is no other place for a channel that has the last one to itself.
+  if (view.value[to]?.fresh && !view.value[i]?.off && view.value[i]?.channels.length === 1)
+    to = Math.min(last, to + by)
+  void put(channel, to)
 }
 </script>
 

@@ -51,8 +51,9 @@ describe('the ladder', () => {
     expect(wrapper.props('modelValue')).toEqual([['email', 'text'], ['voice']])
     expect(wrapper.get('[role=status]').text()).toBe('Text is on step 1')
     await wrapper.get('[data-channel=voice]').trigger('keydown', { key: 'ArrowDown' })
-    await wrapper.get('[data-channel=voice]').trigger('keydown', { key: 'ArrowDown' })
     expect(wrapper.props('modelValue')).toEqual([['email', 'text']])
+    await wrapper.get('[data-channel=voice]').trigger('keydown', { key: 'ArrowUp' })
+    expect(wrapper.props('modelValue')).toEqual([['email', 'text'], ['voice']])
   })
 })
 
