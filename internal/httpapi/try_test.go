@@ -50,7 +50,7 @@ func TestLettersForThoseWhomNothingReaches(t *testing.T) {
 	assert.Equal(t, 1, v.All)
 	assert.Equal(t, []string{"Di Venn"}, v.Letters[0].Names)
 	assert.Contains(t, v.Letters[0].HTML, "Dear Di")
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/letters", `{"draft":`+strings.Replace(draftOf(coaches, "x"), "routine", "often", 1)+`}`), "often")
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/letters", `{"draft":`+draftOf(`{"kind":"group"}`, "x")+`}`), "no group is named")
 }
 
 // coach is Naya's number.
