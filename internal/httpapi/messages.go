@@ -305,6 +305,9 @@ type recordView struct {
 	Subject    string           `json:"subject"`
 	Email      string           `json:"email" doc:"As it was written, with its fields"`
 	Text       string           `json:"text"`
+	Files      []string         `json:"files" doc:"The names of the files that went with the email"`
+	Reason     string           `json:"reason" doc:"Why it was an emergency"`
+	Practice   bool             `json:"practice" doc:"It was only an exercise"`
 	Recipients []recipientView  `json:"recipients" doc:"By step, then by name"`
 	LeftOut    []leftOutView    `json:"leftOut"`
 	Languages  []languageView   `json:"languages"`
@@ -331,7 +334,10 @@ func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], 
 	v := recordView{
 		Subject: m.Draft.Subject, Email: m.Draft.Email.Plain(), Text: m.Draft.TextBody(),
 		Recipients: []recipientView{}, LeftOut: []leftOutView{}, Steps: []stepUsed{}, Languages: []languageView{},
-		Failures: rec.Failures(),
+		Failures: rec.Failures(), Files: []string{}, Reason: m.Draft.Reason, Practice: m.Draft.Practice && m.Draft.Urgency == roster.Emergency,
+	}
+	for _, f := range m.Draft.Files {
+		v.Files = append(v.Files, f.Name)
 	}
 	if v.Message, err = s.viewMessage(ctx, m); err != nil {
 		return nil, s.problem(ctx, err)

@@ -104,3 +104,37 @@ func TestStoppingEndsMovingOn(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, ids)
 }
+
+func TestTheRecordKeepsWhyItWasAnEmergency(t *testing.T) {
+	_, c := start(t)
+	var m struct{ ID, Revision int64 }
+	c.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &m)
+	path := fmt.Sprintf("/api/messages/%d", m.ID)
+	draft := strings.Replace(toRania(`"reason":"Flood warning 14",`), "routine", "emergency", 1)
+	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draft), &m)
+	c.Want(http.StatusOK, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d,"recipients":1,"typed":1}`, m.Revision), nil)
+	var rec struct {
+		Reason   string
+		Practice bool
+	}
+	c.Want(http.StatusOK, http.MethodGet, path+"/record", nil, &rec)
+	assert.Equal(t, "Flood warning 14", rec.Reason)
+	assert.False(t, rec.Practice)
+}
+
+func TestADraftOutlivesThoseItNames(t *testing.T) {
+	_, c := start(t)
+	var p plan
+	draft := draftOf(`{"kind":"person","person":4},`+juniors, "Come")
+	c.Want(http.StatusOK, http.MethodPost, "/api/plan", draft, &p)
+	require.NotContains(t, p.Parts[0].Label, "no longer")
+	c.Want(http.StatusOK, http.MethodPost, "/api/people/remove", `{"people":[4]}`, nil)
+	c.Want(http.StatusOK, http.MethodPost, "/api/plan", draft, &p)
+	assert.Equal(t, "Somebody who is no longer on the roster", p.Parts[0].Label)
+	assert.True(t, p.Sendable, "the rest is not lost")
+	said := ""
+	for _, one := range p.Problems {
+		said += one.Sentence
+	}
+	assert.Contains(t, said, "Part 1 of the audience is no longer on the roster.")
+}

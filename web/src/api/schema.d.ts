@@ -2852,11 +2852,17 @@ export interface components {
             email: string;
             /** @description What failed, and why, most first */
             failures: components["schemas"]["Failure"][];
+            /** @description The names of the files that went with the email */
+            files: string[];
             languages: components["schemas"]["LanguageView"][];
             leftOut: components["schemas"]["LeftOutView"][];
             message: components["schemas"]["MessageView"];
             /** @description The cost of the plan */
             planned: string;
+            /** @description It was only an exercise */
+            practice: boolean;
+            /** @description Why it was an emergency */
+            reason: string;
             /** @description By step, then by name */
             recipients: components["schemas"]["RecipientView"][];
             /** @description The cost of what has left */

@@ -14,6 +14,12 @@ const each = computed(() => {
   return m.least === m.most ? `${count(m.most, 'part', 'parts')} each` : `${m.least} to ${m.most} parts each`
 })
 const forcing = computed(() => meter.value.forces)
+// A text in another script always needs the long alphabet; listing its letters helps nobody.
+const worthwhile = computed(
+  () =>
+    forcing.value.length > 0 &&
+    (forcing.value.length <= 6 || swappable.value.length === forcing.value.length),
+)
 const swappable = computed(() => forcing.value.filter((f) => f.replacement))
 
 function swap() {
@@ -34,7 +40,7 @@ function swap() {
       {{ count(meter.shorten, 'character', 'characters') }} fewer {{ meter.shorten === 1 ? 'saves' : 'save' }}
       {{ count(meter.shortens, 'part', 'parts') }}.
     </p>
-    <div v-if="forcing.length" class="tip small">
+    <div v-if="worthwhile" class="tip small">
       <span>
         <template v-for="(f, i) in forcing.slice(0, 6)" :key="f.character"
           ><template v-if="i">, </template

@@ -103,6 +103,9 @@ const stopWords = computed(() => {
     <div class="panes">
       <div class="main">
         <SayNote v-if="stop.error.value" kind="bad">{{ stop.error.value.message }}</SayNote>
+        <SayNote v-if="data.reason" kind="mind">
+          {{ data.practice ? 'An exercise' : 'An emergency' }}: <bdi>{{ data.reason }}</bdi>
+        </SayNote>
         <div class="counts">
           <CountBox :value="figures.recipients" words="recipients" />
           <CountBox :value="figures.reached" words="reached" />
@@ -242,6 +245,7 @@ const stopWords = computed(() => {
         <div class="sheet wrote">
           <b v-if="data.subject" dir="auto">{{ data.subject }}</b>
           <p dir="auto" class="said">{{ data.email || data.text }}</p>
+          <p v-if="data.files.length" class="small quiet">with {{ data.files.join(', ') }}</p>
           <template v-if="data.email && data.text !== data.email.trim()">
             <span class="quiet small">as a text and read aloud</span>
             <p dir="auto" class="said">{{ data.text }}</p>
