@@ -2,6 +2,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
@@ -35,9 +36,11 @@ type Carriers struct {
 	MailServer   string // smtp://…
 	TextGateway  string // http://…/texts
 	VoiceGateway string // http://…/calls
-	Token        string // for the gateways
-	Secret       string // with which gateways sign reports
-	ReturnMail   string // host:port at which mail comes back
+	// PushTransport leads to the push services that devices name; nil is the network.
+	PushTransport http.RoundTripper
+	Token         string // for the gateways
+	Secret        string // with which gateways sign reports
+	ReturnMail    string // host:port at which mail comes back
 	// ReportsURL is how gateways reach us; "" derives it from the listener.
 	ReportsURL string
 	PerSecond  map[roster.Channel]float64
@@ -106,11 +109,8 @@ func (i *Instance) start(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if organisation.Secret == "" {
-		organisation.Secret = rand.Text()
-		if err := i.Store.PutOrganisation(ctx, organisation); err != nil {
-			return err
-		}
+	if err := i.provide(ctx, &organisation); err != nil {
+		return err
 	}
 	web, err := net.Listen("tcp", c.Address)
 	if err != nil {
@@ -139,6 +139,7 @@ func (i *Instance) start(ctx context.Context) error {
 		Store: i.Store, Desk: i.Desk, Importer: &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import},
 		Registrar: &registrar.Registrar{Store: i.Store, Now: c.Now, Changed: events.Roster},
 		Events:    events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
+		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
 		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, Secure: c.Secure,
 	}
 	if i.Box != nil {
@@ -153,6 +154,19 @@ func (i *Instance) start(ctx context.Context) error {
 		return nil
 	})
 	return nil
+}
+
+// provide makes the secrets that an organisation lacks.
+func (i *Instance) provide(ctx context.Context, o *store.Organisation) error {
+	if o.Secret != "" && o.PushKeys.Private != "" {
+		return nil
+	}
+	o.Secret = cmp.Or(o.Secret, rand.Text())
+	var err error
+	if o.PushKeys.Private, o.PushKeys.Public, err = carrier.NewPushKeys(); err != nil {
+		return err
+	}
+	return i.Store.PutOrganisation(ctx, *o)
 }
 
 // lookAgain is how often recipients are looked for who are to be tried on
@@ -218,6 +232,7 @@ func (i *Instance) startStandIns(ctx context.Context, returnMail string) error {
 	})
 	c.Carriers.MailServer = "smtp://" + mail.Addr().String()
 	c.Carriers.TextGateway = "http://" + gateway.Addr().String() + "/texts"
+	c.Carriers.PushTransport = standin.PushTransport(gateway.Addr().String())
 	c.Carriers.VoiceGateway = "http://" + gateway.Addr().String() + "/calls"
 	return nil
 }
@@ -228,7 +243,11 @@ func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*di
 	if reports == "" {
 		reports = i.URL + "/carrier/reports"
 	}
-	recordings := strings.TrimSuffix(reports, "reports") + "recordings/"
+	base := strings.TrimSuffix(reports, "reports")
+	transport := c.PushTransport
+	if transport == nil {
+		transport = carrier.PublicOnly()
+	}
 	mail, err := carrier.NewMail(c.MailServer, o.ReturnDomain)
 	if err != nil {
 		return nil, err
@@ -238,8 +257,9 @@ func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*di
 			roster.Email: mail,
 			roster.Text:  carrier.NewGateway("text gateway", c.TextGateway, c.Token, reports),
 			roster.Voice: carrier.NewGateway("voice gateway", c.VoiceGateway, c.Token, reports),
+			roster.Push:  carrier.NewWebPush(o.PushKeys.Private, o.PushKeys.Public, o.MailFrom, base+"pushes/", transport),
 		},
-		PerSecond: c.PerSecond, Recordings: recordings, Now: i.config.Now, Changed: events.Message, Log: i.config.Log,
+		PerSecond: c.PerSecond, Recordings: base + "recordings/", Now: i.config.Now, Changed: events.Message, Log: i.config.Log,
 	}), nil
 }
 

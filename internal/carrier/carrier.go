@@ -1,9 +1,14 @@
 // Package carrier takes deliveries onward by open protocols, and takes the
-// reports about them back: mail by SMTP, texts and calls by HTTP gateways.
+// reports about them back: mail by SMTP, texts and calls by HTTP gateways,
+// pushes by Web Push.
 // docs/carriers.md describes both sides.
 package carrier
 
-import "fmt"
+import (
+	"fmt"
+
+	"upperlantern/internal/core/roster"
+)
 
 // Item is one delivery to hand over.
 type Item struct {
@@ -18,6 +23,23 @@ type Item struct {
 	Files    []File
 	Language string // of the body, BCP 47
 	Call     Call
+	Push     Push
+}
+
+// Push is how a push is shown, and where.
+type Push struct {
+	Device  Device
+	Link    string // that it opens
+	Badge   bool
+	Quiet   bool
+	Urgency roster.Urgency
+}
+
+// Device is where push reaches a device; the zero value is one that is not connected.
+type Device struct {
+	Endpoint string
+	P256dh   string // base64url
+	Auth     string // base64url
 }
 
 // File goes with an email.

@@ -89,15 +89,20 @@ func Reports(secret string, sink Sink, unknown error, now func() time.Time) http
 			http.Error(w, err.Error(), http.StatusUnprocessableEntity)
 			return
 		}
-		switch err := sink(r.Context(), report); {
-		case errors.Is(err, unknown):
-			http.Error(w, "there is no such delivery", http.StatusNotFound)
-		case err != nil:
-			http.Error(w, "the report could not be kept; send it again", http.StatusServiceUnavailable)
-		default:
-			w.WriteHeader(http.StatusNoContent)
-		}
+		kept(w, sink(r.Context(), report), unknown)
 	})
+}
+
+// kept answers whether a report was kept.
+func kept(w http.ResponseWriter, err, unknown error) {
+	switch {
+	case errors.Is(err, unknown):
+		http.Error(w, "there is no such delivery", http.StatusNotFound)
+	case err != nil:
+		http.Error(w, "the report could not be kept; send it again", http.StatusServiceUnavailable)
+	default:
+		w.WriteHeader(http.StatusNoContent)
+	}
 }
 
 func readReport(body []byte, id string) (delivery.Report, error) {

@@ -9,6 +9,7 @@ import (
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/registrar"
+	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 )
 
@@ -62,7 +63,7 @@ func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID
 	}
 	a := arranger{ctx, &registrar.Registrar{Store: s, Now: func() time.Time { return now }, Changed: func() {}}, account, now}
 	for _, step := range []func() error{
-		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.terminals, a.postal, a.filters, a.correction,
+		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.devices, a.postal, a.filters, a.correction,
 	} {
 		if err := step(); err != nil {
 			return err
@@ -180,25 +181,45 @@ func (a arranger) jobs(units map[string]roster.UnitID) error {
 	return a.save(closed)
 }
 
-// terminals puts the screens of boats and vans on the roster.
-func (a arranger) terminals() error {
+// devices puts the screens of boats and vans on the roster, and the phones of
+// some people. One in six was never connected.
+func (a arranger) devices() error {
 	r, err := a.roster()
 	if err != nil {
 		return err
 	}
-	carried, _ := r.GroupNamed("Boats and vans")
-	e := &roster.Edit{Kind: "edit", Said: "terminals of boats and vans added"}
-	for n, i := range r.In(carried.ID) {
+	e := &roster.Edit{Kind: "edit", Said: "phones and the screens of boats and vans added"}
+	put := func(i int, name, kind string) {
 		before := r.Sheet(r.At(i).ID)
-		if before.Name() == "Pump trailer" || n%4 == 3 {
-			continue
-		}
 		after := before.Clone()
-		after.Addresses = append(after.Addresses, roster.Address{Channel: roster.Push, Value: before.Name() + " screen", Label: "vehicle terminal", Health: roster.Untried})
+		after.Addresses = append(after.Addresses, roster.Address{Channel: roster.Push, Value: name, Label: kind, Health: roster.Untried})
 		e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
 	}
-	_, err = a.g.Store.Apply(a.ctx, a.account.ID, e, a.now, nil)
-	return err
+	carried, _ := r.GroupNamed("Boats and vans")
+	for n, i := range r.In(carried.ID) {
+		if name := r.At(i).Name(); name != "Pump trailer" && n%4 != 3 {
+			put(i, name+" screen", "vehicle terminal")
+		}
+	}
+	holders, _ := r.Select(roster.Rule{{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)}, {On: roster.OnChannel, Test: roster.Is, Value: string(roster.Email)}})
+	for n, i := range holders {
+		if n%7 == 0 {
+			put(i, r.At(i).Name()+"’s phone", "phone")
+		}
+	}
+	if _, err := a.g.Store.Apply(a.ctx, a.account.ID, e, a.now, nil); err != nil {
+		return err
+	}
+	var connected []store.Device
+	for n, p := range e.People {
+		if n%6 == 5 {
+			continue
+		}
+		name := p.After.Addresses[len(p.After.Addresses)-1].Value
+		d := standin.Device(name)
+		connected = append(connected, store.Device{Name: name, Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth})
+	}
+	return a.g.Store.Connect(a.ctx, connected, a.now)
 }
 
 // postal says where some of those live whom no channel reaches.

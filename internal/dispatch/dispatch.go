@@ -37,6 +37,7 @@ type Store interface {
 	Organisation(context.Context) (store.Organisation, error)
 	Message(ctx context.Context, id int64) (store.Message, error)
 	FilePath(hash string) string
+	Device(ctx context.Context, name string) (store.Device, error)
 	Recover(context.Context) error
 	Release(ctx context.Context, now time.Time) ([]int64, error)
 	Claim(ctx context.Context, channel roster.Channel, now time.Time, limit int) ([]store.Delivery, error)
@@ -251,6 +252,14 @@ func (d *Dispatcher) items(ctx context.Context, channel roster.Channel, o store.
 			drafts[one.MessageID] = draft
 		}
 		items[i] = d.itemOf(channel, o, one, draft)
+		if channel != roster.Push {
+			continue
+		}
+		device, err := d.store.Device(ctx, one.Address)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return nil, fmt.Errorf("device %q: %w", one.Address, err)
+		}
+		items[i].Push.Device = carrier.Device{Endpoint: device.Endpoint, P256dh: device.P256dh, Auth: device.Auth}
 	}
 	return items, nil
 }
@@ -269,6 +278,9 @@ func (d *Dispatcher) itemOf(channel roster.Channel, o store.Organisation, one st
 			}
 			item.Files = append(item.Files, file)
 		}
+		return item
+	case roster.Push:
+		item.Push = carrier.Push{Link: one.Link, Badge: draft.Push.Badge, Quiet: draft.PushIsQuiet(), Urgency: draft.Urgency}
 		return item
 	case roster.Voice:
 		item.Call.RepeatKey, item.Call.ConfirmKey = draft.Voice.RepeatKey, draft.Voice.ConfirmKey

@@ -7,7 +7,6 @@ import (
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/phone"
-	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/segment"
 	"upperlantern/internal/standin"
@@ -20,7 +19,7 @@ type benchItem struct {
 }
 
 type carrierView struct {
-	Channel string `json:"channel" enum:"email,text,voice"`
+	Channel string `json:"channel" enum:"email,text,voice,push"`
 	Down    bool   `json:"down"`
 }
 
@@ -70,7 +69,7 @@ func (s *server) carriers(_ context.Context, _ *struct{}) (*body[[]carrierView],
 		return nil, noBench()
 	}
 	out := []carrierView{}
-	for _, c := range precedence.Carried {
+	for _, c := range roster.Channels {
 		out = append(out, carrierView{string(c), s.Bench.Down(c)})
 	}
 	return &body[[]carrierView]{out}, nil

@@ -141,7 +141,7 @@ func TestWhatACallSaysAndTakes(t *testing.T) {
 	call := received(t, i.Box, 1)[0]
 	assert.Equal(t, roster.Voice, call.Channel)
 	assert.Equal(t, "Hello Lena", call.Body)
-	assert.Equal(t, "key 2 repeats it, key 1 confirms it", call.Call)
+	assert.Equal(t, "key 2 repeats it, key 1 confirms it", call.Offers)
 	testkit.Eventually(t, "it is confirmed", func() bool {
 		var rec struct{ Recipients []struct{ State string } }
 		c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", id), nil, &rec)
@@ -154,7 +154,7 @@ func TestWhatACallSaysAndTakes(t *testing.T) {
 	sendDraft(t, c, strings.Replace(draftOf(lena, "Come"), `"subject"`, played, 1))
 	call = received(t, i.Box, 2)[1]
 	assert.Empty(t, call.Body)
-	assert.Equal(t, "plays a recording", call.Call)
+	assert.Equal(t, "plays a recording", call.Offers)
 	status, content := testkit.Stranger(t, i.URL).Do(http.MethodGet, "/carrier/recordings/"+recording.Hash, nil)
 	assert.Equal(t, http.StatusOK, status, "the carrier fetches it")
 	assert.Equal(t, wav, content)

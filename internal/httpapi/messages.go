@@ -266,7 +266,7 @@ func (s *server) stop(ctx context.Context, in *MessageID) (*body[stoppedView], e
 }
 
 type deliveryView struct {
-	Channel  string    `json:"channel" enum:"email,text,voice"`
+	Channel  string    `json:"channel" enum:"email,text,voice,push"`
 	Address  string    `json:"address"`
 	State    string    `json:"state" enum:"held,queued,retrying,carrier,expired,failed,stopped,arrived,opened,answered"`
 	Detail   string    `json:"detail"`

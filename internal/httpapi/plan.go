@@ -15,6 +15,7 @@ import (
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/precedence"
+	"upperlantern/internal/core/push"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/timing"
 	"upperlantern/internal/desk"
@@ -27,11 +28,13 @@ type stepView struct {
 }
 
 type channelView struct {
-	Channel    string `json:"channel" enum:"email,text,voice"`
+	Channel    string `json:"channel" enum:"email,text,voice,push"`
 	People     int    `json:"people"`
 	Deliveries int    `json:"deliveries"`
 	Parts      int    `json:"parts"`
 	Seconds    int    `json:"seconds"`
+	Bytes      int    `json:"bytes" doc:"Of the largest push, as it is sent before encryption"`
+	Most       int    `json:"most" doc:"Bytes that a push can have"`
 	Cost       string `json:"cost"`
 }
 
@@ -90,12 +93,12 @@ type loadView struct {
 type problemView struct {
 	Code     string `json:"code"`
 	Sentence string `json:"sentence"`
-	Mend     string `json:"mend" enum:"who,email,subject,files,sender,steps,time,emergency,left-out" doc:"Where it is mended"`
+	Mend     string `json:"mend" enum:"who,email,subject,files,push,sender,steps,time,emergency,left-out" doc:"Where it is mended"`
 	Blocks   bool   `json:"blocks"`
 }
 
 type waitView struct {
-	Channel    string    `json:"channel" enum:"email,text,voice"`
+	Channel    string    `json:"channel" enum:"email,text,voice,push"`
 	Until      time.Time `json:"until"`
 	Deliveries int       `json:"deliveries"`
 }
@@ -194,7 +197,7 @@ func viewPlan(w *desk.Worked) planView {
 		v.Steps = append(v.Steps, stepView{channelNames(step.Channels), step.People})
 	}
 	for _, c := range sum.Channels {
-		v.Channels = append(v.Channels, channelView{string(c.Channel), c.People, c.Deliveries, c.Parts, c.Seconds, c.Cost.Format(currency)})
+		v.Channels = append(v.Channels, channelView{string(c.Channel), c.People, c.Deliveries, c.Parts, c.Seconds, c.Bytes, push.Most, c.Cost.Format(currency)})
 	}
 	for _, l := range sum.LeftOut {
 		v.LeftOut = append(v.LeftOut, reasonView{string(l.Reason), l.Reason.Sentence(), l.Reason.WayOut(), l.People})
@@ -228,7 +231,7 @@ func viewSender(w *desk.Worked) senderView {
 		v.Shown = append(v.Shown, phone.Display(n))
 	}
 	for _, d := range w.Plan.Deliveries {
-		if from := phone.Display(d.From); !slices.Contains(v.InUse, from) {
+		if from := phone.Display(d.From); from != "" && !slices.Contains(v.InUse, from) {
 			v.InUse = append(v.InUse, from)
 		}
 	}
@@ -267,7 +270,7 @@ func viewMeter(m plan.Meter, d message.Draft) meterView {
 }
 
 type previewDelivery struct {
-	Channel string `json:"channel" enum:"email,text,voice"`
+	Channel string `json:"channel" enum:"email,text,voice,push"`
 	To      string `json:"to"`
 	From    string `json:"from" doc:"The name or the number that they see"`
 	Subject string `json:"subject"`
@@ -275,6 +278,9 @@ type previewDelivery struct {
 	HTML    string `json:"html,omitempty" doc:"Of a formatted email: only what the editor can write, escaped"`
 	Parts   int    `json:"parts"`
 	Seconds int    `json:"seconds"`
+	Link    string `json:"link,omitempty" doc:"That a push opens"`
+	Quiet   bool   `json:"quiet,omitempty" doc:"A push that makes no sound"`
+	Badge   bool   `json:"badge,omitempty" doc:"A push that marks the icon"`
 	Shared  int    `json:"shared" doc:"How many others it counts for"`
 	At      string `json:"at" doc:"When it leaves, if not with the first: on their clocks"`
 }
@@ -326,11 +332,14 @@ func viewRecipientOf(w *desk.Worked, v *previewView) {
 	rec := w.Plan.Recipients[v.Index]
 	p := w.Roster.At(rec.Person)
 	v.Person, v.Name, v.Speaks, v.Why = p.ID, p.Name(), roster.LanguageName(p.Language), w.Plan.Explain(w.Roster, rec)
+	draft := w.Plan.Draft
 	for _, i := range rec.Deliveries {
 		d := w.Plan.Deliveries[i]
+		pushed := d.Channel == roster.Push
 		v.Deliveries = append(v.Deliveries, previewDelivery{
 			Channel: string(d.Channel), To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body,
 			HTML: w.Plan.HTML(d, fileSource), Parts: d.Count.Parts, Seconds: d.Seconds,
+			Link: d.Link, Quiet: pushed && draft.PushIsQuiet(), Badge: pushed && draft.Push.Badge,
 			Shared: len(d.Recipients) - 1, At: leavesFor(w, p, d),
 		})
 	}

@@ -271,7 +271,7 @@ func TestTheBenchTakesCarriersDown(t *testing.T) {
 		Down    bool
 	}
 	c.Want(http.StatusOK, http.MethodPut, "/api/bench/carriers", `{"channel":"voice","down":true}`, &carriers)
-	require.Len(t, carriers, 3)
+	require.Len(t, carriers, 4)
 	assert.True(t, carriers[2].Down)
 	c.Want(http.StatusNotFound, http.MethodGet, "/api/bench/people/999", nil, nil)
 }

@@ -44,6 +44,7 @@ type Options struct {
 	Registrar *registrar.Registrar
 	Events    *Events
 	Reports   http.Handler // takes the reports of gateways
+	Shown     http.Handler // takes what devices say about pushes
 	Bench     Bench
 	Files     fs.FS // the built interface
 	Now       func() time.Time
@@ -81,6 +82,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	r.Use(middleware.Recoverer, secureHeaders, middleware.Compress(5))
 	r.Get("/healthz", s.health)
 	r.Method(http.MethodPost, "/carrier/reports", o.Reports)
+	r.Method(http.MethodPost, "/carrier/pushes/{key}", o.Shown)
 	r.Get(feedPath+"{token}.ics", s.feed)
 	r.Get("/carrier/recordings/{hash:[0-9a-f]{64}}", s.recording)
 	var description *huma.OpenAPI

@@ -12,11 +12,13 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
-// Gateway is the stand-in for texts (POST /texts) and calls (POST /calls).
+// Gateway is the stand-in for texts (POST /texts), calls (POST /calls) and
+// pushes (POST /push/DEVICE).
 func (b *Box) Gateway() http.Handler {
 	r := chi.NewRouter()
 	r.Post("/texts", b.accept(roster.Text))
 	r.Post("/calls", b.accept(roster.Voice))
+	r.Post("/push/{device}", b.acceptPush)
 	return r
 }
 
@@ -46,7 +48,7 @@ func (b *Box) accept(channel roster.Channel) http.HandlerFunc {
 			if t.state == delivery.Opened && req.ConfirmKey != "" {
 				t.state, t.detail = delivery.Answered, "heard, and confirmed with key "+req.ConfirmKey
 			}
-			t.Item = Item{Key: key, Channel: channel, Address: req.To, From: req.From, Body: req.Text, Call: callOffers(req)}
+			t.Item = Item{Key: key, Channel: channel, Address: req.To, From: req.From, Body: req.Text, Offers: callOffers(req)}
 			t.reportTo = req.Reports
 			err = b.take(r.Context(), t)
 		}

@@ -117,17 +117,26 @@ func (b *Box) report(ctx context.Context, d dueReport) error {
 	if d.Channel == roster.Email {
 		return b.sendNotification(d, id)
 	}
+	if d.Channel == roster.Push {
+		return b.post(ctx, d.reportTo, http.Header{}, []byte(`{"state":"`+string(d.state)+`"}`))
+	}
 	now := b.Now()
 	body, err := json.Marshal(carrier.GatewayReport{Key: d.Key, State: d.state, Detail: d.detail, Gone: d.gone, At: now})
 	if err != nil {
 		return err
 	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, d.reportTo, bytes.NewReader(body))
+	header := http.Header{}
+	carrier.Sign(header, b.Secret, id, now, body)
+	return b.post(ctx, d.reportTo, header, body)
+}
+
+func (b *Box) post(ctx context.Context, to string, header http.Header, body []byte) error {
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, to, bytes.NewReader(body))
 	if err != nil {
 		return err
 	}
+	req.Header = header
 	req.Header.Set("Content-Type", "application/json")
-	carrier.Sign(req.Header, b.Secret, id, now, body)
 	resp, err := b.client.Do(req)
 	if err != nil {
 		return err

@@ -1,5 +1,6 @@
 // Package standin is the other end of the carriers' protocols: a mail server,
-// a text and a voice gateway, and the mailboxes and handsets behind them. It
+// a text and a voice gateway, a push service, and the mailboxes, handsets and
+// devices behind them. It
 // ships with the program so that everything can be tried without anybody
 // being written to.
 //
@@ -31,8 +32,8 @@ import (
 type Fault string
 
 const (
-	Gone     Fault = "gone"      // there is no such mailbox or number
-	Full     Fault = "full"      // the mailbox is full, the phone takes no more
+	Gone     Fault = "gone"      // there is no such mailbox, number or device
+	Full     Fault = "full"      // the mailbox is full, the phone or the device is switched off
 	NoAnswer Fault = "no-answer" // nobody picks up
 )
 
@@ -70,7 +71,7 @@ CREATE TABLE IF NOT EXISTS taken (
     body        TEXT    NOT NULL,
     html        TEXT    NOT NULL,
     files       TEXT    NOT NULL, -- JSON
-    call        TEXT    NOT NULL,
+    offers      TEXT    NOT NULL,
     taken_at    INTEGER NOT NULL, -- Unix milliseconds
     times       INTEGER NOT NULL DEFAULT 1, -- how often it was handed over
     state       TEXT    NOT NULL, -- what is reported
@@ -99,13 +100,32 @@ func Open(folder string, o Options) (*Box, error) {
 		return nil, fmt.Errorf("stand-ins: %w", err)
 	}
 	db.SetMaxOpenConns(1)
-	if _, err := db.Exec(schema); err != nil {
+	_, err = db.Exec(schema)
+	if err == nil {
+		err = widen(db)
+	}
+	if err != nil {
 		return nil, errors.Join(fmt.Errorf("stand-ins: %w", err), db.Close())
 	}
 	return &Box{
 		Options: o, db: db, client: &http.Client{Timeout: 10 * time.Second},
 		wake: make(chan struct{}, 1), down: map[roster.Channel]bool{},
 	}, nil
+}
+
+// widen adds the columns that a file made by an earlier version lacks.
+func widen(db *sql.DB) error {
+	for column, otherwise := range map[string]string{"reply_to": "", "html": "", "files": "[]", "offers": ""} {
+		var has bool
+		err := db.QueryRow(`SELECT EXISTS (SELECT 1 FROM pragma_table_info('taken') WHERE name = ?)`, column).Scan(&has)
+		if err == nil && !has {
+			_, err = db.Exec(`ALTER TABLE taken ADD COLUMN ` + column + ` TEXT NOT NULL DEFAULT '` + otherwise + `'`)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Close ends the use of the file.
@@ -148,7 +168,7 @@ func (b *Box) Down(channel roster.Channel) bool {
 // Item is something that a mailbox or a handset received.
 type Item struct {
 	Key     string         `json:"key"`
-	Channel roster.Channel `json:"channel" enum:"email,text,voice"`
+	Channel roster.Channel `json:"channel" enum:"email,text,voice,push"`
 	Address string         `json:"address"`
 	From    string         `json:"from"`
 	ReplyTo string         `json:"replyTo,omitempty" doc:"Of an email, if it is not the sender"`
@@ -156,7 +176,7 @@ type Item struct {
 	Body    string         `json:"body"`
 	HTML    string         `json:"html,omitempty" doc:"Of a formatted email"`
 	Files   []ItemFile     `json:"files,omitempty"`
-	Call    string         `json:"call,omitempty" doc:"What a call offered besides its words"`
+	Offers  string         `json:"offers,omitempty" doc:"What a call or a push does besides its words"`
 	At      time.Time      `json:"at"`
 	Times   int            `json:"times" doc:"How often it was handed over; it shows once"`
 }
@@ -186,7 +206,7 @@ func (b *Box) Received(ctx context.Context, addresses []string) ([]Item, error) 
 func (b *Box) All(ctx context.Context) ([]Item, error) { return b.items(ctx, `ORDER BY id`) }
 
 func (b *Box) items(ctx context.Context, where string, values ...any) ([]Item, error) {
-	rows, err := b.db.QueryContext(ctx, `SELECT key, channel, address, sender, reply_to, subject, body, html, files, call, taken_at, times FROM taken `+where, values...)
+	rows, err := b.db.QueryContext(ctx, `SELECT key, channel, address, sender, reply_to, subject, body, html, files, offers, taken_at, times FROM taken `+where, values...)
 	if err != nil {
 		return nil, err
 	}
@@ -196,7 +216,7 @@ func (b *Box) items(ctx context.Context, where string, values ...any) ([]Item, e
 		var i Item
 		var ms int64
 		var files []byte
-		if err := rows.Scan(&i.Key, &i.Channel, &i.Address, &i.From, &i.ReplyTo, &i.Subject, &i.Body, &i.HTML, &files, &i.Call, &ms, &i.Times); err != nil {
+		if err := rows.Scan(&i.Key, &i.Channel, &i.Address, &i.From, &i.ReplyTo, &i.Subject, &i.Body, &i.HTML, &files, &i.Offers, &ms, &i.Times); err != nil {
 			return nil, err
 		}
 		if err := json.Unmarshal(files, &i.Files); err != nil {
@@ -226,10 +246,10 @@ func (b *Box) take(ctx context.Context, t taking) error {
 		return err
 	}
 	_, err = b.db.ExecContext(ctx, `
-INSERT INTO taken (key, channel, address, sender, reply_to, subject, body, html, files, call, taken_at, state, detail, gone, report_to, report_at, reported)
+INSERT INTO taken (key, channel, address, sender, reply_to, subject, body, html, files, offers, taken_at, state, detail, gone, report_to, report_at, reported)
 VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (key, address) DO UPDATE SET times = times + 1`,
-		t.Key, t.Channel, t.Address, t.From, t.ReplyTo, t.Subject, t.Body, t.HTML, string(files), t.Call, now.UnixMilli(), t.state, t.detail, t.gone,
+		t.Key, t.Channel, t.Address, t.From, t.ReplyTo, t.Subject, t.Body, t.HTML, string(files), t.Offers, now.UnixMilli(), t.state, t.detail, t.gone,
 		t.reportTo, now.Add(b.Delay()).UnixMilli(), t.reportTo == "")
 	if err != nil {
 		return err

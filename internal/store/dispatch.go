@@ -22,6 +22,7 @@ type Delivery struct {
 	Subject   string
 	Body      string
 	HTML      string // of a formatted email; its pictures are named as ContentID does
+	Link      string // that a push opens
 	Parts     int
 	Seconds   int
 	Cost      money.Amount
@@ -35,7 +36,7 @@ type Delivery struct {
 
 func deliveryOf(row query.Delivery) Delivery {
 	return Delivery{
-		ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Sender: row.Sender, Subject: row.Subject, Body: row.Body, HTML: row.Html,
+		ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Sender: row.Sender, Subject: row.Subject, Body: row.Body, HTML: row.Html, Link: row.Link,
 		Parts: int(row.Parts), Seconds: int(row.Seconds), Cost: row.Cost, Key: row.Key, State: row.State,
 		Attempts: int(row.Attempts), QueuedAt: at(row.QueuedAt), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
 	}

@@ -203,7 +203,7 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 func addDelivery(ctx context.Context, q *query.Queries, id int64, p *plan.Plan, d plan.Delivery, now time.Time) (int64, error) {
 	return q.AddDelivery(ctx, query.AddDeliveryParams{
 		MessageID: id, Channel: d.Channel, Address: d.To, Sender: d.From, Subject: d.Subject, Body: d.Body,
-		Html: p.HTML(d, ContentID), Step: int64(d.Step), Parts: int64(d.Count.Parts),
+		Html: p.HTML(d, ContentID), Link: d.Link, Step: int64(d.Step), Parts: int64(d.Count.Parts),
 		Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(d.At), UpdatedAt: millis(now),
 	})
 }

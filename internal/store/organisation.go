@@ -32,7 +32,15 @@ type Organisation struct {
 	UpdatesWait  bool          // what people correct themselves waits for a yes
 	Sending      plan.Sending
 	Secret       string // signs personal links
+	PushKeys     PushKeys
 	Demo         bool
+}
+
+// PushKeys are how push services know us (RFC 8292), base64url. Devices are
+// connected to the public one: with another, all would have to be asked again.
+type PushKeys struct {
+	Private string `json:"private"`
+	Public  string `json:"public"`
 }
 
 // AllRoles are the built-in roles and the organisation's own.
@@ -60,7 +68,7 @@ func (s *Store) Organisation(ctx context.Context) (Organisation, error) {
 	for _, setting := range []struct {
 		text string
 		into any
-	}{{row.Rates, &o.Rates}, {row.Steps, &o.Steps}, {row.Roles, &o.Roles}, {row.Languages, &o.Languages}, {row.Sending, &o.Sending}} {
+	}{{row.Rates, &o.Rates}, {row.Steps, &o.Steps}, {row.Roles, &o.Roles}, {row.Languages, &o.Languages}, {row.Sending, &o.Sending}, {row.PushKeys, &o.PushKeys}} {
 		if err := json.Unmarshal([]byte(setting.text), setting.into); err != nil {
 			return o, fmt.Errorf("reading the organisation's settings: %w", err)
 		}
@@ -76,11 +84,11 @@ func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
 	if o.Languages == nil {
 		o.Languages = []string{}
 	}
-	var rates, steps, roles, languages, sending []byte
+	var rates, steps, roles, languages, sending, pushKeys []byte
 	for _, setting := range []struct {
 		from any
 		into *[]byte
-	}{{o.Rates, &rates}, {o.Steps, &steps}, {o.Roles, &roles}, {o.Languages, &languages}, {o.Sending, &sending}} {
+	}{{o.Rates, &rates}, {o.Steps, &steps}, {o.Roles, &roles}, {o.Languages, &languages}, {o.Sending, &sending}, {o.PushKeys, &pushKeys}} {
 		var err error
 		if *setting.into, err = json.Marshal(setting.from); err != nil {
 			return err
@@ -91,7 +99,7 @@ func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
 			Name: o.Name, Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency,
 			HoldSeconds: int64(o.Hold / time.Second), Rates: string(rates), Steps: string(steps), MailName: o.MailName,
 			MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom, Roles: string(roles), Languages: string(languages),
-			UpdatesWait: o.UpdatesWait, Sending: string(sending), Secret: o.Secret, Demo: o.Demo,
+			UpdatesWait: o.UpdatesWait, Sending: string(sending), Secret: o.Secret, PushKeys: string(pushKeys), Demo: o.Demo,
 		})
 	})
 }

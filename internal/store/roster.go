@@ -94,6 +94,9 @@ func (s *Store) patch(ctx context.Context, ids []int64) error {
 	if err != nil {
 		return err
 	}
+	if err := connected(ctx, q, people); err != nil {
+		return err
+	}
 	p := roster.Patch{People: people, Groups: map[roster.PersonID][]roster.GroupID{}}
 	for _, id := range ids {
 		p.IDs = append(p.IDs, roster.PersonID(id))
@@ -185,7 +188,11 @@ func loadPeople(ctx context.Context, q *query.Queries) ([]roster.Person, error) 
 	if err != nil {
 		return nil, err
 	}
-	return peopleOf(rows, addresses)
+	people, err := peopleOf(rows, addresses)
+	if err != nil {
+		return nil, err
+	}
+	return people, connected(ctx, q, people)
 }
 
 // peopleOf puts people and their addresses together.

@@ -272,6 +272,7 @@ func (r *reading) addresses() {
 		if a.Channel == roster.Push {
 			a.CarrierStop = refusesPush
 		}
+		a.Connected = known.Connected
 		a.Label = Name(a.Label)
 		if !a.CheckedOn.Valid() {
 			r.refuse(field, string(a.CheckedOn), noDate)
@@ -306,6 +307,7 @@ func (r *reading) address(field string, a roster.Address) string {
 		if typed == "" {
 			r.refuse(field, "", "the device needs a name")
 		}
+		r.shared(field, a.Channel, typed)
 		return typed
 	}
 	r.refuse(field, string(a.Channel), "is no channel")

@@ -14,7 +14,7 @@ import (
 // Content is what a draft says, without whom it is for and how it goes out.
 func (d Draft) Content() Draft {
 	return Draft{
-		Urgency: roster.Routine, Subject: d.Subject, Email: d.Email, Files: d.Files, OwnText: d.OwnText, Text: d.Text, Voice: d.Voice,
+		Urgency: roster.Routine, Subject: d.Subject, Email: d.Email, Files: d.Files, OwnText: d.OwnText, Text: d.Text, Voice: d.Voice, Push: d.Push,
 	}
 }
 
@@ -27,7 +27,7 @@ const AskPrefix = "ask:"
 // Blanks are the names of the places that are to be filled, in order, each once.
 func (d Draft) Blanks() []string {
 	var names []string
-	for _, text := range []string{d.Subject, d.Email.Plain(), d.Text, d.Voice.Text} {
+	for _, text := range []string{d.Subject, d.Email.Plain(), d.Text, d.Voice.Text, d.Push.Title, d.Push.Body, d.Push.Link} {
 		for _, m := range blank.FindAllStringSubmatch(text, -1) {
 			if name := strings.ToLower(m[1]); !slices.Contains(names, name) {
 				names = append(names, name)
@@ -49,7 +49,9 @@ func (d Draft) FillBlanks(values map[string]string) Draft {
 			return place
 		})
 	}
-	d.Subject, d.Text, d.Voice.Text = fill(d.Subject), fill(d.Text), fill(d.Voice.Text)
+	for _, text := range []*string{&d.Subject, &d.Text, &d.Voice.Text, &d.Push.Title, &d.Push.Body, &d.Push.Link} {
+		*text = fill(*text)
+	}
 	d.Email = rich.Doc{Content: fillNodes(d.Email.Content, fill)}
 	return d
 }
@@ -66,7 +68,7 @@ func fillNodes(nodes []rich.Node, fill func(string) string) []rich.Node {
 // fieldWords name what a draft holds, by its name in JSON.
 var fieldWords = map[string]string{
 	"urgency": "the urgency", "audience": "who gets it", "subject": "the subject", "email": "the email", "files": "the files",
-	"ownText": "the text", "text": "the text", "voice": "the call", "from": "the sender", "replyTo": "where replies go", "steps": "the steps",
+	"ownText": "the text", "text": "the text", "voice": "the call", "push": "the push", "from": "the sender", "replyTo": "where replies go", "steps": "the steps",
 	"firstOnly": "the steps", "moveOn": "the steps", "unwished": "the steps", "spare": "who is spared", "sendAt": "the time", "times": "the time", "spread": "the time",
 	"reason": "the reason", "practice": "the exercise",
 }

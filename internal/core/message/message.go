@@ -4,6 +4,7 @@ package message
 import (
 	"errors"
 	"fmt"
+	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -34,6 +35,7 @@ type Draft struct {
 	OwnText  bool              `json:"ownText" doc:"The text no longer follows the email"`
 	Text     string            `json:"text" doc:"The text to send when ownText is set"`
 	Voice    Voice             `json:"voice,omitzero"`
+	Push     Push              `json:"push,omitzero"`
 	// From overrides under which name and numbers recipients hear from us.
 	From roster.Identity `json:"from,omitzero" doc:"Instead of what the rule of their groups gives"`
 	// ReplyTo is "" while replies come back to the organisation's mailbox.
@@ -112,6 +114,34 @@ type Voice struct {
 	ConfirmKey string `json:"confirmKey,omitempty" enum:"0,1,2,3,4,5,6,7,8,9,*,#," doc:"Says that it was understood"`
 }
 
+// Push is what a device shows.
+type Push struct {
+	Own   bool   `json:"own,omitempty" doc:"It no longer shows the subject and the text, but what stands here"`
+	Title string `json:"title,omitempty" doc:"Shown when own is set"`
+	Body  string `json:"body,omitempty" doc:"Shown when own is set"`
+	Link  string `json:"link,omitempty" maxLength:"1000" doc:"The page that opens when it is touched"`
+	Badge bool   `json:"badge,omitempty" doc:"The icon is marked until it is opened"`
+	// Sound is "" while the urgency decides: routine messages are quiet.
+	Sound PushSound `json:"sound,omitempty" enum:"quiet,interrupts," doc:"Whether it makes itself heard; routine messages do not unless it says so"`
+}
+
+// PushSound is whether a push makes itself heard.
+type PushSound string
+
+// Interrupts sounds, and stays until it is touched; Quiet waits in the list.
+const (
+	Interrupts PushSound = "interrupts"
+	Quiet      PushSound = "quiet"
+)
+
+// PushIsQuiet reports whether devices show it without a sound.
+func (d Draft) PushIsQuiet() bool {
+	if d.Push.Sound == "" {
+		return d.Urgency == roster.Routine
+	}
+	return d.Push.Sound == Quiet
+}
+
 // Soonest is when the first channel may leave, not before an instant.
 func (d Draft) Soonest(soonest time.Time) time.Time {
 	first := d.Leaves(roster.Channels[0], soonest)
@@ -151,6 +181,9 @@ func (d Draft) Validate() error {
 			return fmt.Errorf("times: %q is not a channel", c)
 		}
 	}
+	if s := d.Push.Sound; s != "" && s != Quiet && s != Interrupts {
+		return fmt.Errorf("push: %q is neither quiet nor interrupts", s)
+	}
 	if v := d.Voice; v.RepeatKey != "" && v.RepeatKey == v.ConfirmKey {
 		return fmt.Errorf("voice: key %s cannot both repeat and confirm", v.RepeatKey)
 	}
@@ -159,6 +192,7 @@ func (d Draft) Validate() error {
 		longest     int
 	}{
 		{"subject", d.Subject, LongestSubject}, {"email", d.Email.Plain(), LongestBody}, {"text", d.Text, LongestBody}, {"voice", d.Voice.Text, LongestBody},
+		{"push title", d.Push.Title, LongestSubject}, {"push", d.Push.Body, LongestBody},
 	} {
 		if n := utf8.RuneCountInString(c.value); n > c.longest {
 			return fmt.Errorf("%s: %d characters, and no more than %d can be sent", c.name, n, c.longest)
@@ -182,6 +216,13 @@ func (d Draft) validateFiles() error {
 		return fmt.Errorf("voice: %s is no recording", r.Name)
 	}
 	return nil
+}
+
+// Opens reports whether a device can open the link; "" needs no opening. A
+// field in it is filled later.
+func (p Push) Opens() bool {
+	link, err := url.Parse(strings.NewReplacer("{{", "", "}}", "", " ", "").Replace(p.Link))
+	return p.Link == "" || err == nil && (link.Scheme == "https" || link.Scheme == "http") && link.Host != ""
 }
 
 // Everything are the files of all channels.
@@ -208,6 +249,15 @@ func (d Draft) VoiceBody() string {
 	return d.TextBody()
 }
 
+// PushContent is the title and the body that devices show: their own, or the
+// subject and the text. Without a subject the title is "".
+func (d Draft) PushContent() (title, body string) {
+	if d.Push.Own {
+		return strings.TrimSpace(d.Push.Title), strings.TrimSpace(d.Push.Body)
+	}
+	return strings.TrimSpace(d.Subject), d.TextBody()
+}
+
 // Has reports whether there is content for a channel.
 func (d Draft) Has(c roster.Channel) bool {
 	switch c {
@@ -216,7 +266,8 @@ func (d Draft) Has(c roster.Channel) bool {
 	case roster.Voice:
 		return d.Voice.Recording != nil || d.VoiceBody() != ""
 	case roster.Push:
-		return false
+		title, body := d.PushContent()
+		return body != "" || d.Push.Own && title != ""
 	}
 	return d.TextBody() != ""
 }

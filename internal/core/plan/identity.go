@@ -127,6 +127,8 @@ func (m *maker) from(a roster.Address, identity roster.Identity) string {
 		return identity.Name
 	case roster.Voice:
 		return identity.Caller
+	case roster.Push:
+		return "" // a device shows whose page it was allowed for
 	}
 	if known := m.plan.Settings.Conversation; known != nil && m.plan.Draft.From.Number == "" {
 		if number := known(a.Value); number != "" {

@@ -89,8 +89,10 @@ type Delivery struct {
 	Addresses  []roster.AddressID
 	Recipients []int // by index into Plan.Recipients
 	Step       int
-	Subject    string
+	Subject    string // of an email, the title of a push
 	Body       string
+	Link       string        // that a push opens
+	Bytes      int           // of a push, of push.Most
 	Count      segment.Count // of a text
 	Seconds    int           // of a call, estimated
 	Cost       money.Amount
@@ -162,6 +164,7 @@ func newMaker(r *roster.Roster, p *Plan) *maker {
 		rules:   precedence.Rules{Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] }},
 		subject: field.Parse(p.prefixed(d.Subject)), email: field.Parse(p.signed()),
 		text: field.Parse(d.TextBody()), voice: field.Parse(d.VoiceBody()),
+		push: p.newPushed(p.mark()),
 	}
 }
 
@@ -194,6 +197,7 @@ type maker struct {
 	speakers []speaker
 
 	subject, email, text, voice field.Template
+	push                        pushed
 }
 
 // leaveOutUnnamed adds those whom the audience itself left out.
@@ -271,7 +275,7 @@ func (m *maker) unreachable(addresses []roster.Address) Reason {
 	return reason
 }
 
-type content struct{ subject, body string }
+type content struct{ subject, body, link string }
 
 // render fills the content of every chosen channel for one recipient.
 func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (map[roster.Channel]content, field.Name) {
@@ -309,6 +313,8 @@ func (m *maker) content(c roster.Channel, done map[roster.Channel]content, value
 		default:
 			out.body, missing = m.voice.Fill(value)
 		}
+	case roster.Push:
+		return m.plan.fillPush(m.push, value)
 	}
 	out.subject, out.body = m.plan.marked(out.subject), m.plan.marked(out.body)
 	return out, missing
@@ -320,7 +326,7 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 	where := destination{a.Channel, a.Value}
 	for _, i := range m.shared[where] {
 		d := &m.plan.Deliveries[i]
-		if d.Subject != c.subject || d.Body != c.body {
+		if d.Subject != c.subject || d.Body != c.body || d.Link != c.link {
 			continue
 		}
 		if !slices.Contains(d.Recipients, recipient) {
@@ -332,7 +338,7 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 	}
 	d := Delivery{
 		Channel: a.Channel, To: a.Value, From: from, Addresses: []roster.AddressID{a.ID}, Recipients: []int{recipient},
-		Step: step, Subject: c.subject, Body: c.body,
+		Step: step, Subject: c.subject, Body: c.body, Link: c.link,
 	}
 	switch a.Channel {
 	case roster.Text:
@@ -341,6 +347,8 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 	case roster.Voice:
 		d.Seconds = m.plan.callSeconds(c.body)
 		d.Cost = m.plan.callCost(d)
+	case roster.Push:
+		d.Bytes = m.plan.payload(d).Size()
 	}
 	i := len(m.plan.Deliveries)
 	m.plan.Deliveries = append(m.plan.Deliveries, d)

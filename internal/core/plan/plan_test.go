@@ -167,7 +167,7 @@ func TestSummary(t *testing.T) {
 	assert.Equal(t, 4, s.Recipients)
 	assert.Equal(t, 3, s.Nobody)
 	assert.Equal(t, []plan.StepCount{
-		{Channels: []roster.Channel{roster.Email}, People: 2}, {Channels: []roster.Channel{roster.Text}, People: 1}, {Channels: []roster.Channel{roster.Voice}, People: 1},
+		{Channels: []roster.Channel{roster.Email, roster.Push}, People: 2}, {Channels: []roster.Channel{roster.Text}, People: 1}, {Channels: []roster.Channel{roster.Voice}, People: 1},
 	}, s.Steps)
 	assert.Equal(t, 1, s.Shared)
 	assert.Equal(t, money.Amount(3800+6500), s.Cost)

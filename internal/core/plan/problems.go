@@ -12,6 +12,7 @@ import (
 	"upperlantern/internal/core/dates"
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/push"
 	"upperlantern/internal/core/roster"
 )
 
@@ -29,6 +30,8 @@ const (
 	NotYours      ProblemCode = "identity"
 	NoReason      ProblemCode = "no-reason"
 	NoTesters     ProblemCode = "no-testers"
+	PushTooLarge  ProblemCode = "push-too-large"
+	NoLink        ProblemCode = "push-link"
 )
 
 // What is only to be looked at again, the heaviest first.
@@ -56,6 +59,7 @@ const (
 	InEmail     Place = "email"
 	InSubject   Place = "subject"
 	InFiles     Place = "files"
+	InPush      Place = "push"
 	InSender    Place = "sender"
 	InSteps     Place = "steps"
 	InTime      Place = "time"
@@ -97,7 +101,7 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	case len(p.Audience.Recipients)+len(p.Audience.LeftOut) == 0:
 		block(NobodyLeft, InWho, "The parts come to nobody: there is no one in them, or everybody is left out again.")
 	}
-	if !p.Draft.Has(roster.Email) && !p.Draft.Has(roster.Text) && !p.Draft.Has(roster.Voice) {
+	if !slices.ContainsFunc(roster.Channels, p.Draft.Has) {
 		block(NothingToSay, InEmail, "There is nothing to send yet. Write the message.")
 	}
 	if value := p.borrowed(r); value != "" {
@@ -109,7 +113,7 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	if err := attachment.CheckAll(p.Draft.Files, p.Settings.Sending.LargestMail()); err != nil {
 		block(TooLarge, InFiles, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
 	}
-	for _, text := range []string{p.Draft.Subject, p.signed(), p.Draft.TextBody(), p.Draft.VoiceBody()} {
+	for _, text := range []string{p.Draft.Subject, p.signed(), p.Draft.TextBody(), p.Draft.VoiceBody(), p.Draft.Push.Title, p.Draft.Push.Body, p.Draft.Push.Link} {
 		for _, name := range field.Parse(text).Unknown(p.filler.known) {
 			if asked, is := strings.CutPrefix(name, message.AskPrefix); is {
 				block(UnknownField, InEmail, fmt.Sprintf("The template asks for “%s”: write it in its place.", strings.TrimSpace(asked)))
@@ -118,7 +122,25 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 			block(UnknownField, InEmail, fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames(r)))
 		}
 	}
+	if !p.Draft.Push.Opens() {
+		block(NoLink, InPush, fmt.Sprintf("The push cannot open “%s”: it is no web address, which begins with https://.", p.Draft.Push.Link))
+	}
+	if n, people := p.oversized(); people > 0 {
+		block(PushTooLarge, InPush, fmt.Sprintf("The push has %s for %s, and a device takes %s. Shorten it.",
+			Count(n, "byte", "bytes"), Count(people, "person", "people"), Thousands(push.Most)))
+	}
 	return list
+}
+
+// oversized is the size of the largest push that no device takes, and how many
+// people it is for.
+func (p *Plan) oversized() (bytes, people int) {
+	for _, d := range p.Deliveries {
+		if d.Bytes > push.Most {
+			bytes, people = max(bytes, d.Bytes), people+len(d.Recipients)
+		}
+	}
+	return bytes, people
 }
 
 func (p *Plan) warnings(s Summary) []Problem {
@@ -131,7 +153,7 @@ func (p *Plan) warnings(s Summary) []Problem {
 			warn(MissingPart, InWho, fmt.Sprintf("Part %d of the audience is no longer on the roster.", i+1))
 		}
 	}
-	written := strings.Join([]string{p.Draft.Subject, p.Draft.Email.Plain(), p.Draft.TextBody(), p.Draft.VoiceBody()}, "\n")
+	written := strings.Join([]string{p.Draft.Subject, p.Draft.Email.Plain(), p.Draft.TextBody(), p.Draft.VoiceBody(), p.Draft.Push.Title, p.Draft.Push.Body}, "\n")
 	if said := attached.FindString(written); said != "" && len(p.Draft.Files) == 0 {
 		warn(NoFiles, InFiles, fmt.Sprintf("It says “%s”, but no file goes with it.", strings.ToLower(said)))
 	}

@@ -31,10 +31,17 @@ const mark = "EXERCISE: "
 func (p *Plan) exercise() bool { return p.Draft.Practice && p.Draft.Urgency == roster.Emergency }
 
 func (p *Plan) marked(text string) string {
-	if p.exercise() && text != "" {
-		return mark + text
+	if text == "" {
+		return ""
 	}
-	return text
+	return p.mark() + text
+}
+
+func (p *Plan) mark() string {
+	if p.exercise() {
+		return mark
+	}
+	return ""
 }
 
 // schedule says of every delivery when it may leave.

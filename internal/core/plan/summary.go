@@ -47,13 +47,15 @@ type StepCount struct {
 	People   int
 }
 
-// ChannelCount is what one channel carries. Seconds is the longest call.
+// ChannelCount is what one channel carries. Seconds is the longest call, Bytes
+// the largest push.
 type ChannelCount struct {
 	Channel    roster.Channel
 	People     int
 	Deliveries int
 	Parts      int
 	Seconds    int
+	Bytes      int
 	Cost       money.Amount
 }
 
@@ -110,6 +112,7 @@ func (p *Plan) Summarise(r *roster.Roster) Summary {
 		c.Deliveries++
 		c.Parts += d.Count.Parts
 		c.Seconds = max(c.Seconds, d.Seconds)
+		c.Bytes = max(c.Bytes, d.Bytes)
 		c.Cost += d.Cost
 		s.Cost += d.Cost
 		s.Shared += len(d.Recipients) - 1

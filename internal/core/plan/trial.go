@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"slices"
 
 	"upperlantern/internal/core/field"
@@ -16,11 +17,10 @@ const trialMark = "TRIAL: "
 // index into Recipients. Missing names a field that nothing fills.
 func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery, missing field.Name) {
 	rec := p.Recipients[recipient]
+	value := func(n field.Name) string { return p.filler.value(n, rec.Recipient) }
 	fill := func(text string) string {
-		filled, empty := field.Parse(text).Fill(func(n field.Name) string { return p.filler.value(n, rec.Recipient) })
-		if empty != "" && missing == "" {
-			missing = empty
-		}
+		filled, empty := field.Parse(text).Fill(value)
+		missing = cmp.Or(missing, empty)
 		return filled
 	}
 	for _, c := range roster.Channels {
@@ -42,6 +42,11 @@ func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery
 			}
 			d.Seconds = p.callSeconds(d.Body)
 			d.Cost = p.callCost(d)
+		case roster.Push:
+			filled, empty := p.fillPush(p.newPushed(trialMark), value)
+			missing = cmp.Or(missing, empty)
+			d.Subject, d.Body, d.Link = filled.subject, filled.body, filled.link
+			d.Bytes = p.payload(d).Size()
 		}
 		deliveries = append(deliveries, d)
 	}

@@ -60,18 +60,29 @@ func (p *Plan) Explain(r *roster.Roster, rec Recipient) string {
 	var before []string
 	for _, step := range p.Steps[:rec.Step-1] {
 		for _, c := range step {
-			before = append(before, p.unused(r.At(rec.Person).Addresses, c))
+			addresses := r.At(rec.Person).Addresses
+			if c == roster.Push && !slices.ContainsFunc(addresses, ofChannel(c)) {
+				continue // few have a device: that they have none explains nothing
+			}
+			before = append(before, p.unused(addresses, c))
 		}
 	}
 	return strings.TrimSpace(fmt.Sprintf("Reached on step %d: %s. %s", rec.Step, strings.Join(before, ", "), why))
+}
+
+func ofChannel(c roster.Channel) func(roster.Address) bool {
+	return func(a roster.Address) bool { return a.Channel == c }
 }
 
 // unused says why a channel of an earlier step was passed over.
 func (p *Plan) unused(addresses []roster.Address, c roster.Channel) string {
 	rules := precedence.Rules{Urgency: p.Draft.Urgency, Steps: p.Steps, Content: p.Draft.Has}
 	word := ChannelWord(c)
-	if c == roster.Voice {
+	switch c {
+	case roster.Voice:
 		word = "number for calls"
+	case roster.Push:
+		word = "device"
 	}
 	said := "no " + word + " on file"
 	for _, a := range addresses {
@@ -85,6 +96,8 @@ func (p *Plan) unused(addresses []roster.Address, c roster.Channel) string {
 			return word + " declined"
 		case precedence.NoContent:
 			return "nothing written for " + word
+		case precedence.Unconnected:
+			said = "no device connected"
 		}
 	}
 	return said
@@ -183,9 +196,11 @@ func (p *Plan) whoGetsIt(s Summary) string {
 		if step.People == 0 {
 			continue
 		}
-		words := make([]string, len(step.Channels))
-		for i, c := range step.Channels {
-			words[i] = ChannelWord(c)
+		var words []string
+		for _, c := range s.Channels {
+			if slices.Contains(step.Channels, c.Channel) {
+				words = append(words, ChannelWord(c.Channel))
+			}
 		}
 		by = append(by, fmt.Sprintf("%s by %s", Thousands(step.People), strings.Join(words, " and ")))
 	}
@@ -202,6 +217,8 @@ func whatGoesOut(s Summary) string {
 			kinds = append(kinds, Count(c.Deliveries, "text", "texts")+" in "+Count(c.Parts, "part", "parts"))
 		case roster.Voice:
 			kinds = append(kinds, fmt.Sprintf("%s of about %s", Count(c.Deliveries, "call", "calls"), Count(c.Seconds, "second", "seconds")))
+		case roster.Push:
+			kinds = append(kinds, Count(c.Deliveries, "push", "pushes"))
 		}
 	}
 	line := "That is " + strings.Join(kinds, ", ") + "."

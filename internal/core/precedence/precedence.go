@@ -9,10 +9,6 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
-// Carried lists the channels that messages can take. Push devices stand on the
-// roster already; their carrier is still to come.
-var Carried = []roster.Channel{roster.Email, roster.Text, roster.Voice}
-
 // Step is a rank in the channel precedence; its channels are used together.
 type Step []roster.Channel
 
@@ -23,11 +19,11 @@ type Steps []Step
 func Default(u roster.Urgency) Steps {
 	switch u {
 	case roster.Timely:
-		return Steps{{roster.Text}, {roster.Email}, {roster.Voice}}
+		return Steps{{roster.Text, roster.Push}, {roster.Email}, {roster.Voice}}
 	case roster.Emergency:
-		return Steps{{roster.Email, roster.Text, roster.Voice}}
+		return Steps{slices.Clone(roster.Channels)}
 	default:
-		return Steps{{roster.Email}, {roster.Text}, {roster.Voice}}
+		return Steps{{roster.Email, roster.Push}, {roster.Text}, {roster.Voice}}
 	}
 }
 
@@ -41,9 +37,6 @@ func (s Steps) Validate() error {
 		for _, c := range step {
 			if !c.Valid() {
 				return fmt.Errorf("step %d: %q is not a channel", i+1, c)
-			}
-			if !slices.Contains(Carried, c) {
-				return fmt.Errorf("step %d: %s has no carrier yet", i+1, c)
 			}
 			if at, twice := seen[c]; twice {
 				return fmt.Errorf("%s is on step %d and again on step %d", c, at, i+1)
@@ -68,6 +61,8 @@ const (
 	Dead       Aside = "dead"
 	Withheld   Aside = "consent-withheld"
 	Stopped    Aside = "carrier-stop"
+	// Unconnected is a device that never said where push reaches it.
+	Unconnected Aside = "not-connected"
 )
 
 // Rules are what a message says about addresses.
@@ -85,6 +80,8 @@ func (r Rules) Judge(a roster.Address) Aside {
 		return NoContent
 	case !r.Steps.On(a.Channel):
 		return ChannelOff
+	case a.Unconnected():
+		return Unconnected
 	case a.Health == roster.Dead:
 		return Dead
 	case a.CarrierStop:

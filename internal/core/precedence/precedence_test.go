@@ -65,7 +65,7 @@ func TestChooseWorkedExample(t *testing.T) {
 }
 
 func TestJudge(t *testing.T) {
-	steps := precedence.Steps{{roster.Email}, {roster.Text}}
+	steps := precedence.Steps{{roster.Email, roster.Push}, {roster.Text}}
 	noText := func(c roster.Channel) bool { return c != roster.Text }
 	for _, c := range []struct {
 		name    string
@@ -74,6 +74,7 @@ func TestJudge(t *testing.T) {
 		address roster.Address
 		want    precedence.Aside
 	}{
+		{"a device that never said where it is", roster.Emergency, everything, roster.Address{Channel: roster.Push}, precedence.Unconnected},
 		{"usable", roster.Routine, everything, roster.Address{Channel: roster.Email}, ""},
 		{"nothing written for it", roster.Routine, noText, roster.Address{Channel: roster.Text}, precedence.NoContent},
 		{"switched off", roster.Routine, everything, roster.Address{Channel: roster.Voice}, precedence.ChannelOff},
@@ -95,7 +96,7 @@ func TestDefaults(t *testing.T) {
 	for _, u := range roster.Urgencies {
 		steps := precedence.Default(u)
 		require.NoError(t, steps.Validate())
-		for _, c := range precedence.Carried {
+		for _, c := range roster.Channels {
 			assert.True(t, steps.On(c), "%s is on a step for %s", c, u)
 		}
 	}
@@ -105,7 +106,6 @@ func TestDefaults(t *testing.T) {
 func TestValidate(t *testing.T) {
 	for want, steps := range map[string]precedence.Steps{
 		"step 2 has no channel":                  {{roster.Email}, {}},
-		`step 1: push has no carrier yet`:        {{roster.Push}},
 		`step 1: "pigeon" is not a channel`:      {{"pigeon"}},
 		"email is on step 1 and again on step 2": {{roster.Email}, {roster.Text, roster.Email}},
 	} {

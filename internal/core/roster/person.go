@@ -104,7 +104,7 @@ var DeviceKinds = []string{"phone", "browser", "vehicle terminal"}
 type Address struct {
 	ID      AddressID `json:"id,omitempty"`
 	Channel Channel   `json:"channel" enum:"email,text,voice,push"`
-	Value   string    `json:"value" doc:"A mailbox, a number in E.164, or the name of a device"`
+	Value   string    `json:"value" doc:"A mailbox, a number in E.164, or the name of a device, by which those who share it share it"`
 	Label   string    `json:"label,omitempty" doc:"What the roster calls it: mobile, landline, work; for a device its kind"`
 	Health  Health    `json:"health,omitempty" enum:"untried,good,failing,dead"`
 	// LastFailure is what the carrier said when it last failed.
@@ -117,6 +117,8 @@ type Address struct {
 	// CarrierStop is a stop that the carrier itself recorded, or a device that
 	// does not allow push: the delivery would be refused whatever we decide.
 	CarrierStop bool `json:"carrierStop,omitempty"`
+	// Connected is a device that said where push reaches it.
+	Connected bool `json:"connected,omitempty" doc:"Of a device: it takes messages"`
 }
 
 // Declines reports whether consent is withheld for messages of urgency u.
@@ -133,7 +135,10 @@ func (a Address) Declines(u Urgency) bool {
 }
 
 // Usable reports whether a delivery to the address can arrive at all.
-func (a Address) Usable() bool { return a.Health != Dead && !a.CarrierStop }
+func (a Address) Usable() bool { return a.Health != Dead && !a.CarrierStop && !a.Unconnected() }
+
+// Unconnected reports whether it is a device that push does not reach yet.
+func (a Address) Unconnected() bool { return a.Channel == Push && !a.Connected }
 
 // Is reports whether two addresses lead to the same place by the same channel.
 func (a Address) Is(b Address) bool { return a.Channel == b.Channel && a.Value == b.Value }

@@ -20,6 +20,17 @@ CREATE INDEX messages_leaves ON messages (leaves_at);
 
 ALTER TABLE deliveries ADD COLUMN step INTEGER NOT NULL DEFAULT 0; -- on which it was planned
 ALTER TABLE deliveries ADD COLUMN html TEXT NOT NULL DEFAULT ''; -- of a formatted email
+ALTER TABLE deliveries ADD COLUMN link TEXT NOT NULL DEFAULT ''; -- that a push opens
+
+-- Where push reaches a device; the roster calls it by its name.
+CREATE TABLE devices (
+    name         TEXT    PRIMARY KEY, -- the value of its addresses
+    endpoint     TEXT    NOT NULL,
+    p256dh       TEXT    NOT NULL, -- its public key, base64url
+    auth         TEXT    NOT NULL, -- its authentication secret, base64url
+    connected_at INTEGER NOT NULL
+) WITHOUT ROWID;
+ALTER TABLE organisation ADD COLUMN push_keys TEXT NOT NULL DEFAULT '{}'; -- JSON: by which push services know us
 
 -- A draft as it was, about once a minute while it was written.
 CREATE TABLE draft_versions (
@@ -59,6 +70,9 @@ DROP INDEX messages_moves_on;
 ALTER TABLE recipients DROP COLUMN exhausted;
 ALTER TABLE messages DROP COLUMN moves_on;
 ALTER TABLE messages DROP COLUMN trial;
+ALTER TABLE organisation DROP COLUMN push_keys;
+DROP TABLE devices;
+ALTER TABLE deliveries DROP COLUMN link;
 ALTER TABLE deliveries DROP COLUMN html;
 ALTER TABLE deliveries DROP COLUMN step;
 DROP TABLE files;

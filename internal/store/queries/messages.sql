@@ -44,8 +44,8 @@ INSERT INTO recipients (message_id, person_id, name, language, step, why) VALUES
 INSERT INTO left_out (message_id, person_id, name, reason, detail) VALUES (?, ?, ?, ?, ?);
 
 -- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, step, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
+INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, link, step, parts, seconds, cost, key, state, due_at, updated_at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
 
 -- name: PutConversation :exec
 INSERT INTO conversations (address, number) VALUES (?, ?) ON CONFLICT (address) DO UPDATE SET number = excluded.number;

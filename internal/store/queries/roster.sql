@@ -262,3 +262,16 @@ SELECT EXISTS (SELECT 1 FROM addresses WHERE channel = ? AND value = ? AND healt
 SELECT i.id, i.file_name, i.result, i.edit_id, e.made_at, CAST(coalesce(a.name, '') AS TEXT) AS by_name
 FROM imports i JOIN edits e ON e.id = i.edit_id LEFT JOIN accounts a ON a.id = e.account_id
 WHERE e.undone_by IS NULL ORDER BY e.id DESC LIMIT 1;
+
+-- name: ConnectedDevices :many
+SELECT name FROM devices;
+
+-- name: Device :one
+SELECT * FROM devices WHERE name = ?;
+
+-- name: PutDevice :exec
+INSERT INTO devices (name, endpoint, p256dh, auth, connected_at) VALUES (?, ?, ?, ?, ?)
+ON CONFLICT (name) DO UPDATE SET endpoint = excluded.endpoint, p256dh = excluded.p256dh, auth = excluded.auth, connected_at = excluded.connected_at;
+
+-- name: ReviveDevice :exec
+UPDATE addresses SET health = 'untried', health_detail = '', failed_on = '' WHERE channel = 'push' AND value = ?;

@@ -107,7 +107,7 @@ func (q *Queries) DropOldSessions(ctx context.Context) error {
 }
 
 const organisation = `-- name: Organisation :one
-SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret, sending FROM organisation WHERE id = 1
+SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret, sending, push_keys FROM organisation WHERE id = 1
 `
 
 func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
@@ -134,6 +134,7 @@ func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
 		&i.UpdatesWait,
 		&i.Secret,
 		&i.Sending,
+		&i.PushKeys,
 	)
 	return i, err
 }
@@ -174,15 +175,15 @@ func (q *Queries) PutAccount(ctx context.Context, arg PutAccountParams) (int64, 
 
 const putOrganisation = `-- name: PutOrganisation :exec
 INSERT INTO organisation (id, name, language, time_zone, region, currency, hold_seconds, rates, steps,
-                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, demo)
-VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, push_keys, demo)
+VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (id) DO UPDATE SET
     name = excluded.name, language = excluded.language, time_zone = excluded.time_zone, region = excluded.region,
     currency = excluded.currency, hold_seconds = excluded.hold_seconds, rates = excluded.rates,
     steps = excluded.steps, mail_name = excluded.mail_name, mail_from = excluded.mail_from,
     return_domain = excluded.return_domain, number_from = excluded.number_from, roles = excluded.roles,
     languages = excluded.languages, updates_wait = excluded.updates_wait,
-    sending = excluded.sending, secret = excluded.secret, demo = excluded.demo
+    sending = excluded.sending, secret = excluded.secret, push_keys = excluded.push_keys, demo = excluded.demo
 `
 
 type PutOrganisationParams struct {
@@ -203,6 +204,7 @@ type PutOrganisationParams struct {
 	UpdatesWait  bool
 	Sending      string
 	Secret       string
+	PushKeys     string
 	Demo         bool
 }
 
@@ -225,6 +227,7 @@ func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams
 		arg.UpdatesWait,
 		arg.Sending,
 		arg.Secret,
+		arg.PushKeys,
 		arg.Demo,
 	)
 	return err

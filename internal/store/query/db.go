@@ -135,6 +135,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.claimDeliveryStmt, err = db.PrepareContext(ctx, claimDelivery); err != nil {
 		return nil, fmt.Errorf("error preparing query ClaimDelivery: %w", err)
 	}
+	if q.connectedDevicesStmt, err = db.PrepareContext(ctx, connectedDevices); err != nil {
+		return nil, fmt.Errorf("error preparing query ConnectedDevices: %w", err)
+	}
 	if q.conversationsStmt, err = db.PrepareContext(ctx, conversations); err != nil {
 		return nil, fmt.Errorf("error preparing query Conversations: %w", err)
 	}
@@ -149,6 +152,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.deliveryByKeyStmt, err = db.PrepareContext(ctx, deliveryByKey); err != nil {
 		return nil, fmt.Errorf("error preparing query DeliveryByKey: %w", err)
+	}
+	if q.deviceStmt, err = db.PrepareContext(ctx, device); err != nil {
+		return nil, fmt.Errorf("error preparing query Device: %w", err)
 	}
 	if q.dropAddressStmt, err = db.PrepareContext(ctx, dropAddress); err != nil {
 		return nil, fmt.Errorf("error preparing query DropAddress: %w", err)
@@ -327,6 +333,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.putConversationStmt, err = db.PrepareContext(ctx, putConversation); err != nil {
 		return nil, fmt.Errorf("error preparing query PutConversation: %w", err)
 	}
+	if q.putDeviceStmt, err = db.PrepareContext(ctx, putDevice); err != nil {
+		return nil, fmt.Errorf("error preparing query PutDevice: %w", err)
+	}
 	if q.putOrganisationStmt, err = db.PrepareContext(ctx, putOrganisation); err != nil {
 		return nil, fmt.Errorf("error preparing query PutOrganisation: %w", err)
 	}
@@ -365,6 +374,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.revisionStmt, err = db.PrepareContext(ctx, revision); err != nil {
 		return nil, fmt.Errorf("error preparing query Revision: %w", err)
+	}
+	if q.reviveDeviceStmt, err = db.PrepareContext(ctx, reviveDevice); err != nil {
+		return nil, fmt.Errorf("error preparing query ReviveDevice: %w", err)
 	}
 	if q.saveDraftStmt, err = db.PrepareContext(ctx, saveDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query SaveDraft: %w", err)
@@ -649,6 +661,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing claimDeliveryStmt: %w", cerr)
 		}
 	}
+	if q.connectedDevicesStmt != nil {
+		if cerr := q.connectedDevicesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing connectedDevicesStmt: %w", cerr)
+		}
+	}
 	if q.conversationsStmt != nil {
 		if cerr := q.conversationsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing conversationsStmt: %w", cerr)
@@ -672,6 +689,11 @@ func (q *Queries) Close() error {
 	if q.deliveryByKeyStmt != nil {
 		if cerr := q.deliveryByKeyStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing deliveryByKeyStmt: %w", cerr)
+		}
+	}
+	if q.deviceStmt != nil {
+		if cerr := q.deviceStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deviceStmt: %w", cerr)
 		}
 	}
 	if q.dropAddressStmt != nil {
@@ -969,6 +991,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing putConversationStmt: %w", cerr)
 		}
 	}
+	if q.putDeviceStmt != nil {
+		if cerr := q.putDeviceStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putDeviceStmt: %w", cerr)
+		}
+	}
 	if q.putOrganisationStmt != nil {
 		if cerr := q.putOrganisationStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing putOrganisationStmt: %w", cerr)
@@ -1032,6 +1059,11 @@ func (q *Queries) Close() error {
 	if q.revisionStmt != nil {
 		if cerr := q.revisionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing revisionStmt: %w", cerr)
+		}
+	}
+	if q.reviveDeviceStmt != nil {
+		if cerr := q.reviveDeviceStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing reviveDeviceStmt: %w", cerr)
 		}
 	}
 	if q.saveDraftStmt != nil {
@@ -1265,11 +1297,13 @@ type Queries struct {
 	allUnitsStmt             *sql.Stmt
 	bumpRevisionStmt         *sql.Stmt
 	claimDeliveryStmt        *sql.Stmt
+	connectedDevicesStmt     *sql.Stmt
 	conversationsStmt        *sql.Stmt
 	countLeftOutStmt         *sql.Stmt
 	deleteDraftStmt          *sql.Stmt
 	deliveryByIDStmt         *sql.Stmt
 	deliveryByKeyStmt        *sql.Stmt
+	deviceStmt               *sql.Stmt
 	dropAddressStmt          *sql.Stmt
 	dropAddressesStmt        *sql.Stmt
 	dropAttributeStmt        *sql.Stmt
@@ -1329,6 +1363,7 @@ type Queries struct {
 	putAccountStmt           *sql.Stmt
 	putAddressStmt           *sql.Stmt
 	putConversationStmt      *sql.Stmt
+	putDeviceStmt            *sql.Stmt
 	putOrganisationStmt      *sql.Stmt
 	putTieStmt               *sql.Stmt
 	queueDeliveriesStmt      *sql.Stmt
@@ -1342,6 +1377,7 @@ type Queries struct {
 	restorePersonStmt        *sql.Stmt
 	resumeStmt               *sql.Stmt
 	revisionStmt             *sql.Stmt
+	reviveDeviceStmt         *sql.Stmt
 	saveDraftStmt            *sql.Stmt
 	setAccountStmt           *sql.Stmt
 	setAttributeStmt         *sql.Stmt
@@ -1416,11 +1452,13 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		allUnitsStmt:             q.allUnitsStmt,
 		bumpRevisionStmt:         q.bumpRevisionStmt,
 		claimDeliveryStmt:        q.claimDeliveryStmt,
+		connectedDevicesStmt:     q.connectedDevicesStmt,
 		conversationsStmt:        q.conversationsStmt,
 		countLeftOutStmt:         q.countLeftOutStmt,
 		deleteDraftStmt:          q.deleteDraftStmt,
 		deliveryByIDStmt:         q.deliveryByIDStmt,
 		deliveryByKeyStmt:        q.deliveryByKeyStmt,
+		deviceStmt:               q.deviceStmt,
 		dropAddressStmt:          q.dropAddressStmt,
 		dropAddressesStmt:        q.dropAddressesStmt,
 		dropAttributeStmt:        q.dropAttributeStmt,
@@ -1480,6 +1518,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		putAccountStmt:           q.putAccountStmt,
 		putAddressStmt:           q.putAddressStmt,
 		putConversationStmt:      q.putConversationStmt,
+		putDeviceStmt:            q.putDeviceStmt,
 		putOrganisationStmt:      q.putOrganisationStmt,
 		putTieStmt:               q.putTieStmt,
 		queueDeliveriesStmt:      q.queueDeliveriesStmt,
@@ -1493,6 +1532,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		restorePersonStmt:        q.restorePersonStmt,
 		resumeStmt:               q.resumeStmt,
 		revisionStmt:             q.revisionStmt,
+		reviveDeviceStmt:         q.reviveDeviceStmt,
 		saveDraftStmt:            q.saveDraftStmt,
 		setAccountStmt:           q.setAccountStmt,
 		setAttributeStmt:         q.setAttributeStmt,

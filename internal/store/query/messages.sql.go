@@ -15,8 +15,8 @@ import (
 )
 
 const addDelivery = `-- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, step, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id
+INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, link, step, parts, seconds, cost, key, state, due_at, updated_at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id
 `
 
 type AddDeliveryParams struct {
@@ -27,6 +27,7 @@ type AddDeliveryParams struct {
 	Subject   string
 	Body      string
 	Html      string
+	Link      string
 	Step      int64
 	Parts     int64
 	Seconds   int64
@@ -45,6 +46,7 @@ func (q *Queries) AddDelivery(ctx context.Context, arg AddDeliveryParams) (int64
 		arg.Subject,
 		arg.Body,
 		arg.Html,
+		arg.Link,
 		arg.Step,
 		arg.Parts,
 		arg.Seconds,
@@ -298,7 +300,7 @@ func (q *Queries) DeleteDraft(ctx context.Context, id int64) (int64, error) {
 }
 
 const deliveryByID = `-- name: DeliveryByID :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html FROM deliveries WHERE id = ?
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html, link FROM deliveries WHERE id = ?
 `
 
 func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) {
@@ -325,12 +327,13 @@ func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) 
 		&i.Sender,
 		&i.Step,
 		&i.Html,
+		&i.Link,
 	)
 	return i, err
 }
 
 const deliveryByKey = `-- name: DeliveryByKey :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html FROM deliveries WHERE key = ?
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html, link FROM deliveries WHERE key = ?
 `
 
 func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, error) {
@@ -357,6 +360,7 @@ func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, erro
 		&i.Sender,
 		&i.Step,
 		&i.Html,
+		&i.Link,
 	)
 	return i, err
 }
@@ -389,7 +393,7 @@ func (q *Queries) DropRecipients(ctx context.Context, messageID int64) error {
 }
 
 const dueDeliveries = `-- name: DueDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html FROM deliveries
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html, link FROM deliveries
 WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0 AND due_at <= ? ORDER BY due_at, id LIMIT ?
 `
 
@@ -429,6 +433,7 @@ func (q *Queries) DueDeliveries(ctx context.Context, arg DueDeliveriesParams) ([
 			&i.Sender,
 			&i.Step,
 			&i.Html,
+			&i.Link,
 		); err != nil {
 			return nil, err
 		}
@@ -613,7 +618,7 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 }
 
 const messageDeliveries = `-- name: MessageDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html FROM deliveries WHERE message_id = ? ORDER BY id
+SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html, link FROM deliveries WHERE message_id = ? ORDER BY id
 `
 
 func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Delivery, error) {
@@ -646,6 +651,7 @@ func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Del
 			&i.Sender,
 			&i.Step,
 			&i.Html,
+			&i.Link,
 		); err != nil {
 			return nil, err
 		}

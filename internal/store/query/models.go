@@ -74,11 +74,20 @@ type Delivery struct {
 	Sender    string
 	Step      int64
 	Html      string
+	Link      string
 }
 
 type DeliveryRecipient struct {
 	DeliveryID  int64
 	RecipientID int64
+}
+
+type Device struct {
+	Name        string
+	Endpoint    string
+	P256dh      string
+	Auth        string
+	ConnectedAt int64
 }
 
 type DraftVersion struct {
@@ -230,6 +239,7 @@ type Organisation struct {
 	UpdatesWait  bool
 	Secret       string
 	Sending      string
+	PushKeys     string
 }
 
 type Person struct {

@@ -600,6 +600,50 @@ func (q *Queries) AllUnits(ctx context.Context) ([]AllUnitsRow, error) {
 	return items, nil
 }
 
+const connectedDevices = `-- name: ConnectedDevices :many
+SELECT name FROM devices
+`
+
+func (q *Queries) ConnectedDevices(ctx context.Context) ([]string, error) {
+	rows, err := q.query(ctx, q.connectedDevicesStmt, connectedDevices)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var name string
+		if err := rows.Scan(&name); err != nil {
+			return nil, err
+		}
+		items = append(items, name)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const device = `-- name: Device :one
+SELECT name, endpoint, p256dh, auth, connected_at FROM devices WHERE name = ?
+`
+
+func (q *Queries) Device(ctx context.Context, name string) (Device, error) {
+	row := q.queryRow(ctx, q.deviceStmt, device, name)
+	var i Device
+	err := row.Scan(
+		&i.Name,
+		&i.Endpoint,
+		&i.P256dh,
+		&i.Auth,
+		&i.ConnectedAt,
+	)
+	return i, err
+}
+
 const dropAddress = `-- name: DropAddress :exec
 DELETE FROM addresses WHERE person_id = ? AND channel = ? AND value = ?
 `
@@ -1268,6 +1312,30 @@ func (q *Queries) PutAddress(ctx context.Context, arg PutAddressParams) error {
 	return err
 }
 
+const putDevice = `-- name: PutDevice :exec
+INSERT INTO devices (name, endpoint, p256dh, auth, connected_at) VALUES (?, ?, ?, ?, ?)
+ON CONFLICT (name) DO UPDATE SET endpoint = excluded.endpoint, p256dh = excluded.p256dh, auth = excluded.auth, connected_at = excluded.connected_at
+`
+
+type PutDeviceParams struct {
+	Name        string
+	Endpoint    string
+	P256dh      string
+	Auth        string
+	ConnectedAt int64
+}
+
+func (q *Queries) PutDevice(ctx context.Context, arg PutDeviceParams) error {
+	_, err := q.exec(ctx, q.putDeviceStmt, putDevice,
+		arg.Name,
+		arg.Endpoint,
+		arg.P256dh,
+		arg.Auth,
+		arg.ConnectedAt,
+	)
+	return err
+}
+
 const putTie = `-- name: PutTie :exec
 INSERT INTO guardian_ties (guardian_id, dependent_id, receives, barred)
 SELECT g.id, d.id, ?1, ?2 FROM people g, people d
@@ -1384,6 +1452,15 @@ func (q *Queries) RestorePerson(ctx context.Context, arg RestorePersonParams) (i
 		return 0, err
 	}
 	return result.RowsAffected()
+}
+
+const reviveDevice = `-- name: ReviveDevice :exec
+UPDATE addresses SET health = 'untried', health_detail = '', failed_on = '' WHERE channel = 'push' AND value = ?
+`
+
+func (q *Queries) ReviveDevice(ctx context.Context, value string) error {
+	_, err := q.exec(ctx, q.reviveDeviceStmt, reviveDevice, value)
+	return err
 }
 
 const setAttribute = `-- name: SetAttribute :execrows

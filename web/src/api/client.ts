@@ -5,10 +5,7 @@ export type Schemas = components['schemas']
 export type Draft = Schemas['Draft']
 export type Part = Schemas['Part']
 export type Plan = Schemas['PlanView']
-/** The channels that messages take. */
-export type Channel = Schemas['DeliveryView']['channel']
-/** Those, and the devices that stand on the roster. */
-export type RosterChannel = Schemas['Address']['channel']
+export type Channel = Schemas['Address']['channel']
 export type Person = Schemas['PersonView']
 export type Sheet = Schemas['Sheet']
 export type Condition = Schemas['Condition']

@@ -1427,6 +1427,8 @@ export interface components {
             channel: "email" | "text" | "voice" | "push";
             /** @description When somebody last made sure that it is right */
             checkedOn?: string;
+            /** @description Of a device: it takes messages */
+            connected?: boolean;
             declinesRoutine?: boolean;
             declinesTimely?: boolean;
             failedOn?: string;
@@ -1437,7 +1439,7 @@ export interface components {
             /** @description What the roster calls it: mobile, landline, work; for a device its kind */
             label?: string;
             lastFailure?: string;
-            /** @description A mailbox, a number in E.164, or the name of a device */
+            /** @description A mailbox, a number in E.164, or the name of a device, by which those who share it share it */
             value: string;
         };
         AddressView: {
@@ -1446,6 +1448,8 @@ export interface components {
             channel: "email" | "text" | "voice" | "push";
             /** @description When somebody last made sure that it is right */
             checkedOn?: string;
+            /** @description Of a device: it takes messages */
+            connected?: boolean;
             declinesRoutine?: boolean;
             declinesTimely?: boolean;
             failedOn?: string;
@@ -1458,7 +1462,7 @@ export interface components {
             lastFailure?: string;
             /** @description The value as people read it */
             shown: string;
-            /** @description A mailbox, a number in E.164, or the name of a device */
+            /** @description A mailbox, a number in E.164, or the name of a device, by which those who share it share it */
             value: string;
         };
         "Alter-peopleRequest": {
@@ -1532,15 +1536,15 @@ export interface components {
             /** Format: date-time */
             at: string;
             body: string;
-            /** @description What a call offered besides its words */
-            call?: string;
             /** @enum {string} */
-            channel: "email" | "text" | "voice";
+            channel: "email" | "text" | "voice" | "push";
             files?: components["schemas"]["ItemFile"][];
             from: string;
             /** @description Of a formatted email */
             html?: string;
             key: string;
+            /** @description What a call or a push does besides its words */
+            offers?: string;
             /** @description A text as the network carries it */
             parts: string[];
             /** @description Of an email, if it is not the sender */
@@ -1566,7 +1570,7 @@ export interface components {
         };
         CarrierView: {
             /** @enum {string} */
-            channel: "email" | "text" | "voice";
+            channel: "email" | "text" | "voice" | "push";
             down: boolean;
         };
         Change: {
@@ -1585,11 +1589,21 @@ export interface components {
             sheet?: string;
         };
         ChannelView: {
+            /**
+             * Format: int64
+             * @description Of the largest push, as it is sent before encryption
+             */
+            bytes: number;
             /** @enum {string} */
-            channel: "email" | "text" | "voice";
+            channel: "email" | "text" | "voice" | "push";
             cost: string;
             /** Format: int64 */
             deliveries: number;
+            /**
+             * Format: int64
+             * @description Bytes that a push can have
+             */
+            most: number;
             /** Format: int64 */
             parts: number;
             /** Format: int64 */
@@ -1649,7 +1663,7 @@ export interface components {
             /** Format: int64 */
             attempts: number;
             /** @enum {string} */
-            channel: "email" | "text" | "voice";
+            channel: "email" | "text" | "voice" | "push";
             detail: string;
             /** @enum {string} */
             state: "held" | "queued" | "retrying" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
@@ -1696,6 +1710,7 @@ export interface components {
             ownText: boolean;
             /** @description An exercise: it goes to the organisation's testers only, marked as one */
             practice?: boolean;
+            push?: components["schemas"]["Push"];
             /** @description Why it is an emergency, for the record */
             reason?: string;
             /** @description The mailbox to which replies to the email go, if it is the sender's own */
@@ -2741,15 +2756,21 @@ export interface components {
         PreviewDelivery: {
             /** @description When it leaves, if not with the first: on their clocks */
             at: string;
+            /** @description A push that marks the icon */
+            badge?: boolean;
             body: string;
             /** @enum {string} */
-            channel: "email" | "text" | "voice";
+            channel: "email" | "text" | "voice" | "push";
             /** @description The name or the number that they see */
             from: string;
             /** @description Of a formatted email: only what the editor can write, escaped */
             html?: string;
+            /** @description That a push opens */
+            link?: string;
             /** Format: int64 */
             parts: number;
+            /** @description A push that makes no sound */
+            quiet?: boolean;
             /** Format: int64 */
             seconds: number;
             /**
@@ -2783,8 +2804,25 @@ export interface components {
              * @description Where it is mended
              * @enum {string}
              */
-            mend: "who" | "email" | "subject" | "files" | "sender" | "steps" | "time" | "emergency" | "left-out";
+            mend: "who" | "email" | "subject" | "files" | "push" | "sender" | "steps" | "time" | "emergency" | "left-out";
             sentence: string;
+        };
+        Push: {
+            /** @description The icon is marked until it is opened */
+            badge?: boolean;
+            /** @description Shown when own is set */
+            body?: string;
+            /** @description The page that opens when it is touched */
+            link?: string;
+            /** @description It no longer shows the subject and the text, but what stands here */
+            own?: boolean;
+            /**
+             * @description Whether it makes itself heard; routine messages do not unless it says so
+             * @enum {string}
+             */
+            sound?: "quiet" | "interrupts" | "";
+            /** @description Shown when own is set */
+            title?: string;
         };
         "Put-on-shelfRequest": {
             /** @description Only what it says is kept */
@@ -3433,7 +3471,7 @@ export interface components {
         };
         WaitView: {
             /** @enum {string} */
-            channel: "email" | "text" | "voice";
+            channel: "email" | "text" | "voice" | "push";
             /** Format: int64 */
             deliveries: number;
             /** Format: date-time */

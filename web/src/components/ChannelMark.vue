@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { DeliveryState, RosterChannel } from '@/api/client'
+import type { Channel, DeliveryState } from '@/api/client'
 import { channelWords, stageOf, stateWords } from '@/composables/words'
 
 /** Shape is the channel; with a state, fill is how far it got. */
-const props = defineProps<{ channel: RosterChannel; state?: DeliveryState; label?: string }>()
+const props = defineProps<{ channel: Channel; state?: DeliveryState; label?: string }>()
 
-const shapes: Record<RosterChannel, string> = {
+const shapes: Record<Channel, string> = {
   email: 'M7 .9 13.1 7 7 13.1 .9 7z',
   text: 'M4 1.5h6a2.5 2.5 0 0 1 2.5 2.5v6a2.5 2.5 0 0 1-2.5 2.5H4a2.5 2.5 0 0 1-2.5-2.5V4A2.5 2.5 0 0 1 4 1.5z',
   voice: 'M7 1.4a5.6 5.6 0 1 1 0 11.2A5.6 5.6 0 0 1 7 1.4z',

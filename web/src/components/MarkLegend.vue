@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import type { Channel, DeliveryState } from '@/api/client'
+import type { DeliveryState } from '@/api/client'
+import { channels } from '@/composables/steps'
 import { channelWords } from '@/composables/words'
 import ChannelMark from './ChannelMark.vue'
 
-const channels: Channel[] = ['email', 'text', 'voice']
 const fills: [DeliveryState, string][] = [
   ['queued', 'waiting'],
   ['carrier', 'with the carrier'],

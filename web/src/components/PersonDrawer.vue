@@ -7,7 +7,7 @@ import { together } from '@/composables/addresses'
 import { usePersonDrawer } from '@/composables/personDrawer'
 import { useSaid } from '@/composables/said'
 import { useTimes } from '@/composables/session'
-import { channelWords, count, dayWords, healthWords, stateWords } from '@/composables/words'
+import { channelWords, count, dayWords, healthWords, stateWords, things } from '@/composables/words'
 import PersonForm from '@/roster/PersonForm.vue'
 import ChannelMark from './ChannelMark.vue'
 import SayNote from './SayNote.vue'
@@ -34,7 +34,8 @@ async function saved(d: Done) {
 }
 
 function consent(a: Schemas['AddressView']): string {
-  if (a.channel === 'push') return a.carrierStop ? 'push is switched off on the device' : ''
+  if (a.channel === 'push' && a.carrierStop) return 'push is switched off on the device'
+  if (a.channel === 'push') return a.connected ? '' : 'not connected yet: open a personal link on it'
   if (a.carrierStop) return 'the carrier recorded a stop: nothing gets through'
   const declined = [a.declinesRoutine && 'routine', a.declinesTimely && 'timely'].filter(Boolean)
   return declined.length ? `declines ${declined.join(' and ')} messages; emergencies still come` : ''
@@ -225,13 +226,8 @@ function openGroup(id: number) {
       <template v-else>
         <p class="got">
           <span v-for="[c, n] in got" :key="c" class="row"
-            ><ChannelMark :channel="c" />{{
-              count(
-                n.all,
-                channelWords[c].toLowerCase(),
-                c === 'text' ? 'texts' : c === 'voice' ? 'calls' : c === 'email' ? 'emails' : 'pushes',
-              )
-            }}, {{ n.reached === n.all ? 'all' : n.reached }} arrived</span
+            ><ChannelMark :channel="c" />{{ count(n.all, ...things[c]) }},
+            {{ n.reached === n.all ? 'all' : n.reached }} arrived</span
           >
           <span>{{ answered ? count(answered, 'answer', 'answers') : 'no answers' }}</span>
         </p>

@@ -1,10 +1,10 @@
-import type { RosterChannel, Schemas } from '@/api/client'
+import type { Channel, Schemas } from '@/api/client'
 
 export type Address = Schemas['Address']
 export type AddressView = Schemas['AddressView']
 
 /** An address with every channel that it serves: one number takes both texts and calls. */
-export type SharedAddress = AddressView & { channels: RosterChannel[] }
+export type SharedAddress = AddressView & { channels: Channel[] }
 
 export function together(addresses: AddressView[]): SharedAddress[] {
   const byValue = new Map<string, SharedAddress>()
@@ -52,7 +52,7 @@ export function emptyLine(kind: AddressLine['kind']): AddressLine {
   }
 }
 
-const kindOf = (c: RosterChannel): AddressLine['kind'] =>
+const kindOf = (c: Channel): AddressLine['kind'] =>
   c === 'email' ? 'mail' : c === 'push' ? 'device' : 'number'
 
 export function toLines(addresses: Address[]): AddressLine[] {
@@ -82,12 +82,12 @@ export function toLines(addresses: Address[]): AddressLine[] {
 
 export function toAddresses(lines: AddressLine[]): Address[] {
   return lines.flatMap((line) => {
-    const channels: RosterChannel[] =
+    const channels: Channel[] =
       line.kind === 'mail'
         ? ['email']
         : line.kind === 'device'
           ? ['push']
-          : ([line.texts && 'text', line.calls && 'voice'].filter(Boolean) as RosterChannel[])
+          : ([line.texts && 'text', line.calls && 'voice'].filter(Boolean) as Channel[])
     return channels.map((channel) => ({
       channel,
       value: line.value,

@@ -6,7 +6,7 @@ export function useShelf() {
   return useQuery({ queryKey: ['shelf'], queryFn: () => take(api.GET('/shelf')), staleTime: 10_000 })
 }
 
-const said = ['subject', 'email', 'files', 'ownText', 'text', 'voice'] as const
+const said = ['subject', 'email', 'files', 'ownText', 'text', 'voice', 'push'] as const
 
 /** Lets a draft say what another one says; whom it is for and how it goes out stay. */
 export function sayAs(draft: Draft, content: Draft) {

@@ -7,15 +7,15 @@ describe('the ladder', () => {
       { channels: ['email'] },
       { channels: ['text'] },
       { channels: [], fresh: true },
-      { channels: ['voice'], off: true },
+      { channels: ['voice', 'push'], off: true },
     ])
-    expect(rungs([['email'], ['text'], ['voice']])).toHaveLength(4)
+    expect(rungs([['email'], ['text'], ['voice'], ['push']])).toHaveLength(5)
   })
 
   it.each([
     ['up onto another', 'text', 0, [['email', 'text'], ['voice']]],
     ['down onto another', 'email', 2, [['text'], ['email', 'voice']]],
-    ['off', 'voice', 3, [['email'], ['text']]],
+    ['off', 'voice', 4, [['email'], ['text']]],
     ['where it stands', 'text', 1, [['email'], ['text'], ['voice']]],
   ] as const)('moves a channel %s', (_, channel, rung, want) => {
     expect(move([['email'], ['text'], ['voice']], channel, rung)).toEqual(want)

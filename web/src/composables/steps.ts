@@ -1,6 +1,6 @@
 import type { Channel } from '@/api/client'
 
-export const channels: Channel[] = ['email', 'text', 'voice']
+export const channels: Channel[] = ['email', 'text', 'voice', 'push']
 
 /** A rung of the ladder as it is edited: a step, a place for one more, or off. */
 export interface Rung {

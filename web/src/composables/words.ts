@@ -1,4 +1,4 @@
-import type { DeliveryState, RosterChannel } from '@/api/client'
+import type { Channel, DeliveryState } from '@/api/client'
 
 const number = new Intl.NumberFormat('en-GB')
 
@@ -10,11 +10,19 @@ export const count = (n: number, one: string, many: string): string =>
 
 export const people = (n: number): string => count(n, 'person', 'people')
 
-export const channelWords: Record<RosterChannel, string> = {
+export const channelWords: Record<Channel, string> = {
   email: 'Email',
   text: 'Text',
   voice: 'Voice',
   push: 'Push',
+}
+
+/** One and many of what a channel carries. */
+export const things: Record<Channel, [string, string]> = {
+  email: ['email', 'emails'],
+  text: ['text', 'texts'],
+  voice: ['call', 'calls'],
+  push: ['push', 'pushes'],
 }
 
 export const healthWords = {

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { mdiChevronDown, mdiChevronUp } from '@mdi/js'
-import { api, take, type Channel, type Draft } from '@/api/client'
+import { api, take, type Draft } from '@/api/client'
 import { channelWords, count } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import FindBox from '@/components/FindBox.vue'
@@ -108,9 +108,13 @@ function choose(id: number) {
     <template v-else>
       <article v-for="(d, i) in data.deliveries" :key="i">
         <div class="small quiet to">
-          <ChannelMark :channel="d.channel as Channel" />
-          <span>{{ channelWords[d.channel as Channel] }} to {{ d.to }}</span>
-          <span>from {{ d.from }}</span>
+          <ChannelMark :channel="d.channel" />
+          <span>{{ channelWords[d.channel] }} to {{ d.to }}</span>
+          <span v-if="d.from">from {{ d.from }}</span>
+          <template v-if="d.channel === 'push'">
+            <span>{{ d.quiet ? 'quiet' : 'interrupts' }}</span>
+            <span v-if="d.badge">marks the icon</span>
+          </template>
           <span v-if="d.parts">{{ count(d.parts, 'part', 'parts') }}</span>
           <span v-if="d.seconds">about {{ d.seconds }} s</span>
           <span v-if="d.at">{{ d.at }}</span>
@@ -120,7 +124,10 @@ function choose(id: number) {
         <!-- eslint-disable-next-line vue/no-v-html -- the server writes it from a document, with everything escaped -->
         <div v-if="d.html" class="said formatted" v-html="d.html" />
         <p v-else-if="d.body" dir="auto" class="said">{{ d.body }}</p>
-        <p v-else class="said quiet">The recording is played.</p>
+        <p v-else-if="d.channel === 'voice'" class="said quiet">The recording is played.</p>
+        <p v-if="d.link" class="small quiet opens">
+          opens <bdi>{{ d.link }}</bdi>
+        </p>
       </article>
       <footer class="small quiet">
         {{ data.why }}<template v-if="data.speaks"> Reads {{ data.speaks }}.</template>
@@ -175,6 +182,10 @@ article {
   margin-top: 3px;
   max-height: 210px;
   overflow: auto;
+}
+
+.opens {
+  overflow-wrap: anywhere;
 }
 
 .formatted {

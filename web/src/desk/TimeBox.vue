@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { api, take, type Channel, type Draft, type Plan } from '@/api/client'
 import { channels } from '@/composables/steps'
 import { useSession, useTimes } from '@/composables/session'
-import { channelWords, count } from '@/composables/words'
+import { channelWords, count, things } from '@/composables/words'
 import { toWall } from '@/composables/zoned'
 
 /** When a message leaves: now or at a time, by channel, spread over a while. */
@@ -117,13 +117,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
     </template>
     <p v-if="note" class="small note" role="status">{{ note }}</p>
     <p v-for="w in plan.waits" :key="w.channel + w.until" class="small">
-      <b>{{
-        count(
-          w.deliveries,
-          w.channel === 'voice' ? 'call waits' : `${w.channel} waits`,
-          w.channel === 'voice' ? 'calls wait' : `${w.channel}s wait`,
-        )
-      }}</b>
+      <b>{{ count(w.deliveries, `${things[w.channel][0]} waits`, `${things[w.channel][1]} wait`) }}</b>
       until {{ times.moment(w.until) }}: quiet hours
     </p>
   </section>

@@ -9,6 +9,7 @@ import ChannelMark from '@/components/ChannelMark.vue'
 import SayNote from '@/components/SayNote.vue'
 import FieldChips from './FieldChips.vue'
 import FileList from './FileList.vue'
+import PushFace from './PushFace.vue'
 import RichEditor from './RichEditor.vue'
 import TextMeter from './TextMeter.vue'
 import VoiceFace from './VoiceFace.vue'
@@ -115,7 +116,7 @@ watch(shown, (now, before) => {
           ref="email"
           v-model="draft.email"
           label="Email"
-          placeholder="Write the message here. Text and voice follow it until you edit them."
+          placeholder="Write the message here. Text, voice and push follow it until you edit them."
           :fields="fields"
           :upload="add"
         />
@@ -174,6 +175,16 @@ watch(shown, (now, before) => {
       :stale="stale"
       :upload="upload"
       @who="emit('who', 'voice')"
+    />
+
+    <PushFace
+      v-model="draft"
+      :goes="goesTo('push')"
+      :carried="carried('push')"
+      :fields="fields"
+      :text="textShown"
+      :stale="stale"
+      @who="emit('who', 'push')"
     />
   </section>
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref, watch } from 'vue'
 import { api, take, type Channel, type Schemas } from '@/api/client'
+import { channels } from '@/composables/steps'
 import { channelWords } from '@/composables/words'
 import FindBox from '@/components/FindBox.vue'
 import StepEditor from '@/desk/StepEditor.vue'
@@ -12,7 +13,6 @@ const props = defineProps<{
 
 type Urgency = 'routine' | 'timely' | 'emergency'
 const urgencies: Urgency[] = ['routine', 'timely', 'emergency']
-const channels: Channel[] = ['email', 'text', 'voice']
 
 const form = reactive({
   hold: 30,

@@ -53,7 +53,12 @@ const { data: received } = useQuery({
 const mails = computed(() => received.value?.filter((i) => i.channel === 'email') ?? [])
 const phone = computed(() => received.value?.filter((i) => i.channel !== 'email') ?? [])
 
-const names: Record<Channel, string> = { email: 'Mail server', text: 'Text gateway', voice: 'Voice gateway' }
+const names: Record<Channel, string> = {
+  email: 'Mail server',
+  text: 'Text gateway',
+  voice: 'Voice gateway',
+  push: 'Push service',
+}
 const flip = useMutation({
   mutationFn: (body: { channel: Channel; down: boolean }) => take(api.PUT('/bench/carriers', { body })),
   onSuccess: (list) => client.setQueryData(['carriers'], list),
@@ -89,7 +94,7 @@ const flip = useMutation({
       <section v-if="person" class="phone">
         <PaneHead
           :title="`${person.name}’s phone`"
-          :note="count(phone.length, 'text or call', 'texts and calls')"
+          :note="count(phone.length, 'item', 'texts, calls and pushes')"
         />
         <p class="quiet small">
           {{
@@ -105,11 +110,13 @@ const flip = useMutation({
           <article v-for="i in phone" :key="i.key" class="sheet">
             <header class="small quiet row">
               <ChannelMark :channel="i.channel" />
-              <span>{{ i.channel === 'voice' ? 'Call, read aloud' : 'Text' }} from {{ i.from }}</span>
+              <span v-if="i.channel === 'push'">Push on {{ i.address }}</span>
+              <span v-else>{{ i.channel === 'voice' ? 'Call, read aloud' : 'Text' }} from {{ i.from }}</span>
               <span class="push">{{ times.moment(i.at) }}</span>
             </header>
+            <b v-if="i.subject" dir="auto">{{ i.subject }}</b>
             <p dir="auto" class="said">{{ i.body }}</p>
-            <footer v-if="i.call" class="small quiet">{{ i.call }}</footer>
+            <footer v-if="i.offers" class="small quiet">{{ i.offers }}</footer>
             <footer v-if="i.parts.length > 1" class="small quiet">
               carried in {{ i.parts.length }} parts
             </footer>

@@ -98,6 +98,7 @@ const places = {
   email: '[role=textbox][aria-label="Email"]',
   subject: 'input[aria-label="Subject"]',
   files: 'input[aria-label="Add files"]',
+  push: 'button[aria-label="Change the push"]',
   sender: '.sender',
   steps: '.ladder .change button',
   time: '.time',

@@ -1,0 +1,45 @@
+package plan
+
+import (
+	"cmp"
+	"net/url"
+
+	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/push"
+)
+
+// pushed is a push as it is written.
+type pushed struct{ title, body, link field.Template }
+
+// newPushed marks the title. One that follows a subject is prefixed like it;
+// without any it is the organisation.
+func (p *Plan) newPushed(mark string) pushed {
+	title, body := p.Draft.PushContent()
+	if title != "" && !p.Draft.Push.Own {
+		title = p.prefixed(title)
+	}
+	return pushed{field.Parse(mark + cmp.Or(title, p.Settings.Organisation)), field.Parse(body), field.Parse(p.Draft.Push.Link)}
+}
+
+// fillPush fills what a device shows. A body that follows the text is shortened
+// to what a push takes; words written for it are left alone.
+func (p *Plan) fillPush(w pushed, value func(field.Name) string) (out content, missing field.Name) {
+	if out.subject, missing = w.title.Fill(value); missing != "" {
+		return content{}, missing
+	}
+	if out.body, missing = w.body.Fill(value); missing != "" {
+		return content{}, missing
+	}
+	out.link, missing = w.link.Fill(func(n field.Name) string { return url.PathEscape(value(n)) })
+	if !p.Draft.Push.Own {
+		out.body = p.payload(Delivery{Subject: out.subject, Body: out.body, Link: out.link}).Fit().Body
+	}
+	return out, missing
+}
+
+// payload is what a device is sent.
+func (p *Plan) payload(d Delivery) push.Payload {
+	return push.Payload{
+		Title: d.Subject, Body: d.Body, Link: d.Link, Badge: p.Draft.Push.Badge, Quiet: p.Draft.PushIsQuiet(), Language: p.Settings.Language,
+	}
+}

@@ -1,0 +1,174 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Draft, Plan, Schemas } from '@/api/client'
+import { plainOf } from '@/composables/rich'
+import { thousands } from '@/composables/words'
+import ChannelMark from '@/components/ChannelMark.vue'
+import FieldChips from './FieldChips.vue'
+import RichEditor from './RichEditor.vue'
+
+/** What a device shows: the subject and the text, or words of its own. */
+const draft = defineModel<Draft>({ required: true })
+const props = defineProps<{
+  goes: string
+  carried?: Plan['channels'][number]
+  fields: string[]
+  text: string
+  stale: boolean
+}>()
+const emit = defineEmits<{ who: [] }>()
+
+const open = ref(false)
+const editor = ref<InstanceType<typeof RichEditor>>()
+const push = computed(() => draft.value.push ?? {})
+
+function change(to: Partial<Schemas['Push']>) {
+  const next = { ...push.value, ...to }
+  for (const key of Object.keys(next) as (keyof typeof next)[]) if (!next[key]) delete next[key]
+  if (Object.keys(next).length) draft.value.push = next
+  else delete draft.value.push
+}
+
+/** Its own words begin as what it showed until then. */
+const own = (to: Partial<Schemas['Push']>) =>
+  change({ own: true, title: title.value, body: body.value, ...to })
+const title = computed(() => (push.value.own ? (push.value.title ?? '') : draft.value.subject))
+const body = computed(() => (push.value.own ? (push.value.body ?? '') : props.text))
+const words = computed({
+  get: () => body.value,
+  set: (value: Draft['email']) => own({ body: plainOf(value) }),
+})
+
+const quiet = computed(() =>
+  push.value.sound ? push.value.sound === 'quiet' : draft.value.urgency === 'routine',
+)
+const sees = computed(() =>
+  quiet.value
+    ? 'It waits in the list of notices, without a sound.'
+    : 'It sounds or vibrates, and stays on the screen until it is touched.',
+)
+const size = computed(() =>
+  props.carried ? `${thousands(props.carried.bytes)} of ${thousands(props.carried.most)} bytes` : '',
+)
+const typed = (event: Event) => (event.target as HTMLInputElement).value
+</script>
+
+<template>
+  <article class="face sheet">
+    <header>
+      <ChannelMark channel="push" />
+      <h2>Push</h2>
+      <button class="link small push goes" :class="{ stale }" :disabled="!carried" @click="emit('who')">
+        {{ goes }}
+      </button>
+      <span class="quiet small"
+        >· {{ push.own ? 'shows words of its own' : 'the subject and the text' }},
+        {{ quiet ? 'quiet' : 'interrupts' }}</span
+      >
+      <button class="link small" aria-label="Change the push" :aria-expanded="open" @click="open = !open">
+        {{ open ? 'Done' : 'Change' }}
+      </button>
+    </header>
+    <div v-if="open" class="in">
+      <v-text-field
+        :model-value="title"
+        placeholder="Title: the organisation's name if there is none"
+        aria-label="Title of the push"
+        dir="auto"
+        maxlength="300"
+        @update:model-value="own({ title: $event })"
+      />
+      <RichEditor
+        ref="editor"
+        v-model="words"
+        label="Push"
+        placeholder="What the device shows"
+        plain
+        :fields="fields"
+        :following="!push.own"
+      />
+      <FieldChips :fields="fields" @insert="editor?.insert($event)" />
+      <div class="how small">
+        <label class="link-row"
+          >Opens
+          <input
+            :value="push.link ?? ''"
+            type="url"
+            placeholder="nothing; or https://…"
+            aria-label="Page that it opens"
+            maxlength="1000"
+            @input="change({ link: typed($event).trim() })"
+        /></label>
+        <label
+          >Sound
+          <select
+            :value="push.sound ?? ''"
+            aria-label="Sound"
+            @change="change({ sound: typed($event) as Schemas['Push']['sound'] })"
+          >
+            <option value="">
+              as the urgency has it: {{ draft.urgency === 'routine' ? 'quiet' : 'interrupts' }}
+            </option>
+            <option value="quiet">quiet</option>
+            <option value="interrupts">interrupts</option>
+          </select></label
+        >
+        <label class="tickbox"
+          ><input
+            type="checkbox"
+            :checked="push.badge ?? false"
+            @change="change({ badge: ($event.target as HTMLInputElement).checked })"
+          />mark the icon until it is opened</label
+        >
+        <span v-if="size" class="quiet" :class="{ stale }">{{ size }}</span>
+      </div>
+      <p class="small quiet">
+        {{ sees
+        }}<template v-if="!push.own">
+          A text too long for a device is shortened; a link tells the rest.</template
+        >
+        <button
+          v-if="push.own"
+          class="link"
+          @click="change({ own: undefined, title: undefined, body: undefined })"
+        >
+          Follow the subject and the text again
+        </button>
+      </p>
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.stale {
+  opacity: 0.7;
+}
+
+.how {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 16px;
+}
+
+.link-row {
+  flex: 1 1 260px;
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+
+.link-row input {
+  flex: 1;
+  min-width: 0;
+}
+
+input[type='url'],
+select {
+  font: inherit;
+  border: 1px solid #8fa5ae;
+  border-radius: 4px;
+  background: var(--sheet);
+  padding: 1px 5px;
+}
+</style>
