@@ -13,9 +13,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/httpapi"
+	"upperlantern/internal/registrar"
+	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
@@ -572,6 +575,34 @@ func TestAPersonalLinkWaitsForAYes(t *testing.T) {
 	holder.Want(http.StatusOK, http.MethodPut, path, `{"addresses":[],"language":"pl","wish":""}`, &sent)
 	assert.False(t, sent.Waits)
 	assert.Empty(t, person(c, 2).Sheet.Addresses)
+}
+
+func TestADeviceThatIsNone(t *testing.T) {
+	i, c := start(t)
+	var made struct{ Path string }
+	c.Want(http.StatusOK, http.MethodPost, "/api/people/2/link", nil, &made)
+	holder, path := testkit.Stranger(t, i.URL), "/api"+made.Path
+	good := standin.Device("Piotr’s phone")
+	for name, d := range map[string]carrier.Device{
+		"not by https":        {Endpoint: "http://push.example/1", P256dh: good.P256dh, Auth: good.Auth},
+		"within our network":  {Endpoint: "https://127.0.0.1/1", P256dh: good.P256dh, Auth: good.Auth},
+		"with another's name": {Endpoint: "https://x:y@push.example/1", P256dh: good.P256dh, Auth: good.Auth},
+		"no URL":              {Endpoint: "https://push example\n", P256dh: good.P256dh, Auth: good.Auth},
+		"no key":              {Endpoint: good.Endpoint, Auth: good.Auth},
+		"a key off the curve": {Endpoint: good.Endpoint, P256dh: good.P256dh[:80] + "AAAAAAA", Auth: good.Auth},
+		"a short secret":      {Endpoint: good.Endpoint, P256dh: good.P256dh, Auth: "AAAA"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			said := registrar.Details{Addresses: []registrar.OwnAddress{}, Device: &registrar.OwnDevice{Kind: "phone", Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth}}
+			assert.Contains(t, holder.Problem(http.StatusUnprocessableEntity, http.MethodPut, path, said), "This device cannot be connected")
+		})
+	}
+	status, _ := holder.Do(http.MethodPost, "/carrier/pushes/NOBODY", `{"state":"arrived"}`)
+	assert.Equal(t, http.StatusNotFound, status)
+	for _, junk := range []string{`{"state":"held"}`, `{`, strings.Repeat("x", 2000)} {
+		status, _ := holder.Do(http.MethodPost, "/carrier/pushes/NOBODY", junk)
+		assert.Equal(t, http.StatusUnprocessableEntity, status, junk)
+	}
 }
 
 func TestSheetsAskHouseholdsInTheirLanguage(t *testing.T) {

@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/link"
 	"upperlantern/internal/core/phrase"
@@ -25,6 +26,8 @@ type visitView struct {
 	Words        phrase.Words      `json:"words" doc:"The page's words in their language"`
 	Details      registrar.Details `json:"details"`
 	Languages    []choice          `json:"languages" doc:"Named in themselves"`
+	PushKey      string            `json:"pushKey" doc:"To which a device that is to get messages is connected, base64url"`
+	Unconnected  []string          `json:"unconnected" doc:"Their devices on the roster that get no messages yet"`
 	Until        string            `json:"until" doc:"The last day, ISO 8601"`
 }
 
@@ -75,6 +78,7 @@ func (s *server) visit(ctx context.Context, in *Token) (*body[visitView], error)
 	out := visitView{
 		Organisation: d.Organisation.Name, Name: sheet.First(), Words: phrase.In(sheet.Language, d.Organisation.Language),
 		Details: registrar.DetailsOf(sheet), Languages: []choice{}, Until: until.Format(time.DateOnly),
+		PushKey: d.Organisation.PushKeys.Public, Unconnected: registrar.Unconnected(sheet),
 	}
 	for _, tag := range d.Roster.Languages(append([]string{d.Organisation.Language}, d.Organisation.Languages...)) {
 		out.Languages = append(out.Languages, choice{tag, roster.OwnLanguageName(tag)})
@@ -86,6 +90,11 @@ func (s *server) correct(ctx context.Context, in *struct {
 	Token
 	Body registrar.Details
 }) (*body[correctedView], error) {
+	if d := in.Body.Device; d != nil {
+		if err := carrier.CheckDevice(carrier.Device{Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth}); err != nil {
+			return nil, huma.Error422UnprocessableEntity("This device cannot be connected: " + err.Error() + ".")
+		}
+	}
 	waits, err := s.Registrar.Correct(ctx, in.Token.Token, in.Body)
 	return &body[correctedView]{correctedView{waits}}, s.visitProblem(ctx, err)
 }

@@ -203,3 +203,51 @@ func TestAnAccountWithoutUnitsChangesNobody(t *testing.T) {
 	assert.Zero(t, done.Edit)
 	assert.Zero(t, o.changed)
 }
+
+func TestADeviceIsConnectedByItsHolder(t *testing.T) {
+	o := open(t, testkit.Roster)
+	token, _, err := o.Link(ctx, store.Program, 1)
+	require.NoError(t, err)
+	device := func(name string) *registrar.OwnDevice {
+		return &registrar.OwnDevice{Name: name, Kind: "phone", Endpoint: "https://push.example/1", P256dh: "K", Auth: "A"}
+	}
+	said := registrar.DetailsOf(o.sheet(1))
+	said.Device = device("")
+	waits, err := o.Correct(ctx, token, said)
+	require.NoError(t, err)
+	assert.True(t, waits)
+	assert.NotContains(t, said.Device.Name, "2")
+	assert.Len(t, o.sheet(1).Addresses, 3, "nothing changes before the yes")
+	waiting, err := o.Waiting(ctx, store.Program)
+	require.NoError(t, err)
+	_, err = o.Decide(ctx, store.Program, waiting[0].Update.ID, true)
+	require.NoError(t, err)
+	got := o.sheet(1).Addresses
+	require.Len(t, got, 4)
+	assert.Equal(t, "Rania Haddad’s phone", got[3].Value)
+	assert.True(t, got[3].Connected)
+
+	for _, c := range []struct{ name, chosen, want string }{
+		{"one that is on file keeps its name", "Rania Haddad’s phone", "Rania Haddad’s phone"},
+		{"somebody else's name is not taken over", "Naya’s phone", "Rania Haddad’s phone 2"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			said := registrar.DetailsOf(o.sheet(1))
+			said.Device = device(c.chosen)
+			_, err := o.Correct(ctx, token, said)
+			require.NoError(t, err)
+			assert.Equal(t, c.want, said.Device.Name)
+		})
+	}
+}
+
+func TestWhatIsTypedConnectsNothing(t *testing.T) {
+	o := open(t, testkit.Roster)
+	s := o.sheet(1)
+	s.Addresses = append(s.Addresses, roster.Address{Channel: roster.Push, Value: "Rania’s phone", Label: "phone", Connected: true})
+	_, err := o.Save(ctx, store.Program, s)
+	require.NoError(t, err)
+	got := o.sheet(1)
+	assert.False(t, got.Addresses[3].Connected)
+	assert.Equal(t, []string{"Rania’s phone"}, registrar.Unconnected(got))
+}

@@ -35,7 +35,17 @@ type Details struct {
 	Addresses []OwnAddress    `json:"addresses" maxItems:"30"`
 	Language  string          `json:"language" maxLength:"40" doc:"BCP 47, or empty"`
 	Wish      roster.Channel  `json:"wish" enum:"email,text,voice,push," doc:"The channel they want to be tried first"`
+	Device    *OwnDevice      `json:"device,omitempty" doc:"That is to get messages from now on"`
 	Person    roster.PersonID `json:"-"`
+}
+
+// OwnDevice is a device as it says itself where push reaches it.
+type OwnDevice struct {
+	Name     string `json:"name" maxLength:"200" doc:"What the roster calls it; empty for a device that is not on it yet"`
+	Kind     string `json:"kind" enum:"phone,browser,vehicle terminal"`
+	Endpoint string `json:"endpoint" maxLength:"1000"`
+	P256dh   string `json:"p256dh" maxLength:"200"`
+	Auth     string `json:"auth" maxLength:"100"`
 }
 
 // OwnAddress is a mailbox, or a number with what it takes.
@@ -86,6 +96,37 @@ func DetailsOf(s *roster.Sheet) Details {
 	return out
 }
 
+// Unconnected are the names of the devices of a sheet that push does not reach yet.
+func Unconnected(s *roster.Sheet) []string {
+	names := []string{}
+	for _, a := range s.Addresses {
+		if a.Unconnected() {
+			names = append(names, a.Value)
+		}
+	}
+	return names
+}
+
+// nameDevice finds what the roster calls a device of somebody: the name that
+// they chose from theirs, or a new one that no other device has.
+func nameDevice(r *roster.Roster, s *roster.Sheet, d *OwnDevice) {
+	ours := func(a roster.Address) bool { return a.Channel == roster.Push && a.Value == d.Name }
+	if slices.ContainsFunc(s.Addresses, ours) {
+		return
+	}
+	taken := map[string]bool{}
+	for i := range r.Len() {
+		for _, a := range r.At(i).Addresses {
+			taken[a.Value] = taken[a.Value] || a.Channel == roster.Push
+		}
+	}
+	name := s.Name() + "’s " + d.Kind
+	d.Name = name
+	for n := 2; taken[d.Name]; n++ {
+		d.Name = fmt.Sprintf("%s %d", name, n)
+	}
+}
+
 // corrected is the sheet with what the person says of themselves.
 func corrected(s *roster.Sheet, said Details, region string) *roster.Sheet {
 	after := s.Clone()
@@ -129,6 +170,12 @@ func corrected(s *roster.Sheet, said Details, region string) *roster.Sheet {
 			after.Addresses = append(after.Addresses, a)
 		}
 	}
+	if d := said.Device; d != nil {
+		a := roster.Address{Channel: roster.Push, Value: d.Name, Label: d.Kind}
+		if !slices.ContainsFunc(after.Addresses, a.Is) {
+			after.Addresses = append(after.Addresses, a)
+		}
+	}
 	return after
 }
 
@@ -139,9 +186,15 @@ func (g *Registrar) Correct(ctx context.Context, token string, said Details) (wa
 	if err != nil {
 		return false, err
 	}
+	if said.Device != nil {
+		nameDevice(d.Roster, before, said.Device)
+	}
 	after, issues := d.Read(before, corrected(before, said, d.Region))
 	if refused := entry.Refusals(issues); len(refused) > 0 {
 		return false, &Refused{refused}
+	}
+	if err := g.connect(ctx, said.Device); err != nil {
+		return false, err
 	}
 	if d.Organisation.UpdatesWait {
 		_, err := g.Store.AddUpdate(ctx, store.Update{Person: before.ID, After: *after, At: g.Now(), State: store.UpdateWaiting})
@@ -153,6 +206,16 @@ func (g *Registrar) Correct(ctx context.Context, token string, said Details) (wa
 	}
 	_, _, err = g.apply(ctx, store.Program, ownEdit(before, after))
 	return false, err
+}
+
+// connect keeps where push reaches a device; until its address stands on the
+// roster nothing is sent there.
+func (g *Registrar) connect(ctx context.Context, d *OwnDevice) error {
+	if d == nil {
+		return nil
+	}
+	device := store.Device{Name: d.Name, Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth}
+	return g.Store.Connect(ctx, []store.Device{device}, g.Now())
 }
 
 func ownEdit(before, after *roster.Sheet) *roster.Edit {

@@ -1670,6 +1670,8 @@ export interface components {
         };
         Details: {
             addresses: components["schemas"]["OwnAddress"][];
+            /** @description That is to get messages from now on */
+            device?: components["schemas"]["OwnDevice"];
             /** @description BCP 47, or empty */
             language: string;
             /**
@@ -2530,6 +2532,15 @@ export interface components {
             texts: boolean;
             /** @description As people type it */
             value: string;
+        };
+        OwnDevice: {
+            auth: string;
+            endpoint: string;
+            /** @enum {string} */
+            kind: "phone" | "browser" | "vehicle terminal";
+            /** @description What the roster calls it; empty for a device that is not on it yet */
+            name: string;
+            p256dh: string;
         };
         Part: {
             /** @description Mailboxes, and numbers in E.164 */
@@ -3441,6 +3452,10 @@ export interface components {
             languages: components["schemas"]["Choice"][];
             name: string;
             organisation: string;
+            /** @description To which a device that is to get messages is connected, base64url */
+            pushKey: string;
+            /** @description Their devices on the roster that get no messages yet */
+            unconnected: string[];
             /** @description The last day, ISO 8601 */
             until: string;
             /** @description The page's words in their language */

@@ -2,6 +2,7 @@
 import { computed, reactive, ref, watch } from 'vue'
 import { useMutation, useQuery } from '@tanstack/vue-query'
 import { api, ApiError, take, type Schemas } from '@/api/client'
+import { subscribe } from '@/composables/device'
 import LanternMark from '@/components/LanternMark.vue'
 
 /** The plain page on which somebody corrects how they are reached, in their language. */
@@ -48,6 +49,16 @@ const isWrong = (a: Schemas['OwnAddress']) =>
   wrong.value.some(
     (w) => w !== '' && (w === a.value.trim() || w.replace(/ /g, '') === a.value.replace(/ /g, '')),
   )
+
+const refused = ref(false)
+async function connect(name: string) {
+  refused.value = false
+  try {
+    details.device = { ...(await subscribe(data.value?.pushKey ?? '')), name }
+  } catch {
+    refused.value = true
+  }
+}
 
 const add = (mail: boolean) =>
   details.addresses.push({ value: '', mail, texts: !mail, calls: !mail, noRoutine: false })
@@ -107,6 +118,15 @@ const add = (mail: boolean) =>
           <v-btn @click="add(true)">{{ say('add email') }}</v-btn>
           <v-btn @click="add(false)">{{ say('add number') }}</v-btn>
         </div>
+        <p v-if="details.device" class="thanks" role="status">{{ say('device on') }}</p>
+        <div v-else class="row">
+          <v-btn v-for="name in data.unconnected" :key="name" @click="connect(name)">
+            {{ say('device') }} (<bdi>{{ name }}</bdi
+            >)
+          </v-btn>
+          <v-btn v-if="!data.unconnected.length" @click="connect('')">{{ say('device') }}</v-btn>
+        </div>
+        <p v-if="refused" class="bad" role="alert">{{ say('device off') }}</p>
         <label class="field"
           ><span>{{ say('language') }}</span>
           <select v-model="details.language">
