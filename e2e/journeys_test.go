@@ -7,12 +7,14 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/e2e/browser"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
 
@@ -134,6 +136,42 @@ func TestAnEmergencyIsConfirmedByItsNumber(t *testing.T) {
 	v.clicks("button", "Send to 4 people…")
 	v.clicks(".warnings li:nth-child(2) button", "Look at it")
 	v.until(`!document.querySelector(".check") && document.activeElement.classList.contains("time")`)
+}
+
+func TestSomebodyElseSaysYes(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 10*time.Minute)
+	v.goes("/settings?of=sending")
+	v.must(v.element(`select[aria-label="How a big audience is confirmed"]`).Select([]string{"somebody else must say yes"}, true, rod.SelectorTypeText), "choosing")
+	v.element(`input[aria-label="Big audience from"]`).MustSelectAllText().MustInput("3")
+	v.clicks("form button", "^Save how")
+	v.sees("form", "Saved")
+	office, err := v.instance.Store.AccountByLogin(t.Context(), testkit.Login)
+	require.NoError(t, err)
+	_, err = v.instance.Store.PutAccount(t.Context(), store.Account{
+		Login: "naya@quillmere.example", Name: "Naya Osei", PasswordHash: office.PasswordHash, Active: true, Grant: store.Program.Grant,
+	})
+	require.NoError(t, err)
+
+	v.writes("Boathouse keys", "Bring them back, please.")
+	v.clicks("button", "Send to 4 people…")
+	v.clicks(".check button", "Ask for a second yes")
+	v.sees(".say", "waits for somebody else’s yes")
+	v.goes("/outgoing")
+	v.sees("td", "waits for somebody’s yes")
+
+	page, err := browser.Page(chromium, v.instance.URL, 1280, 800)
+	require.NoError(t, err)
+	defer page.MustClose()
+	other := &visit{t, v.instance, page.Timeout(longestVisit)}
+	other.type_("#login", "naya@quillmere.example")
+	other.type_("#password", testkit.Password)
+	other.page.Keyboard.MustType(input.Enter)
+	other.clicks("footer.strip a", "Boathouse keys")
+	other.clicks(".say button", "Look at it and say yes")
+	other.sees(".check h2", "Hugo Farrowby asks for your yes")
+	other.clicks(".check button", "Say yes and send to 4 people")
+	other.sees("main", "Hugo Farrowby")
+	other.sees(".strip", `Held[\s\S]*Boathouse keys`)
 }
 
 func TestTheAudienceIsSeenThrough(t *testing.T) {

@@ -188,14 +188,24 @@ type Checked struct {
 // ErrChanged means that the plan is no longer the one that was checked.
 var ErrChanged = errors.New("the plan has changed since it was checked")
 
-// compare refuses a plan that is not the one that was checked, or that the
-// sender did not confirm the way they must.
-func (c Checked) compare(w *Worked) error {
+// same refuses a plan that comes to other people than those of the check.
+func (c Checked) same(w *Worked) error {
 	if n := w.Summary.Recipients; c.Recipients != nil && n != *c.Recipients {
 		return fmt.Errorf("%w: it was to go to %s and now goes to %s. Look at it again", ErrChanged,
 			plan.Count(*c.Recipients, "person", "people"), plan.Count(n, "person", "people"))
 	}
-	if w.Summary.Confirm && c.Typed != w.Summary.Recipients {
+	return nil
+}
+
+// confirmed refuses a plan that was not confirmed the way it must be: by
+// somebody else's yes, or by the number of people.
+func (c Checked) confirmed(w *Worked, assented bool) error {
+	switch {
+	case !w.Summary.Confirm:
+		return nil
+	case w.Plan.Settings.Sending.SecondYes && !assented:
+		return fmt.Errorf("%w: somebody else must say yes to it", ErrBlocked)
+	case !w.Plan.Settings.Sending.SecondYes && c.Typed != w.Summary.Recipients:
 		return fmt.Errorf("%w: type the number of people, %d, to confirm", ErrBlocked, w.Summary.Recipients)
 	}
 	return nil
@@ -203,36 +213,119 @@ func (c Checked) compare(w *Worked) error {
 
 // Send works a draft out once more and puts it on hold. The revision is the
 // one that the sender checked; a newer one is store.ErrConflict. If the plan
-// comes to other people than those of the check, it is ErrChanged.
+// comes to other people than those of the check, it is ErrChanged. A draft to
+// which somebody else's yes was asked goes out as the asker's; sending it is
+// that yes.
 func (d *Desk) Send(ctx context.Context, id, revision int64, checked Checked, account store.Account) (store.Message, error) {
-	m, err := d.Store.Message(ctx, id)
+	m, err := d.draft(ctx, id, revision)
 	if err != nil {
 		return m, err
 	}
-	if m.State != store.Draft || m.Revision != revision {
-		return m, store.ErrConflict
+	by, sender := store.Senders{Sender: account.ID}, account
+	if m.AskerID != 0 && m.AskerID != account.ID {
+		if sender, err = d.asker(ctx, m); err != nil {
+			return m, err
+		}
+		by = store.Senders{Sender: sender.ID, Assenter: account.ID}
 	}
-	if m.Draft.Urgency == roster.Emergency && !account.May(access.WriteEmergencies) {
-		return m, fmt.Errorf("%w: your account may not write emergencies", ErrBlocked)
-	}
-	worked, err := d.Plan(ctx, m.Draft, account)
+	w, err := d.ready(ctx, m.Draft, checked, sender)
 	if err != nil {
 		return m, err
 	}
-	if problem, blocked := worked.Summary.Blocked(); blocked {
-		return m, fmt.Errorf("%w: %s", ErrBlocked, problem.Sentence)
-	}
-	if err := checked.compare(worked); err != nil {
+	if err := errors.Join(mayWrite(m.Draft, account), checked.confirmed(w, by.Assenter != 0)); err != nil {
 		return m, err
 	}
-	if missing, err := d.Store.Missing(ctx, m.Draft.Everything()); err != nil || len(missing) > 0 {
-		return m, errors.Join(err, fmt.Errorf("%w: add %s again; it is not here", ErrBlocked, strings.Join(missing, ", ")))
-	}
-	if err := d.Store.Hold(ctx, id, revision, account.ID, worked.Roster, worked.Plan, d.Now(), worked.Summary.First); err != nil {
+	if err := d.Store.Hold(ctx, id, revision, by, w.Roster, w.Plan, d.Now(), w.Summary.First); err != nil {
 		return m, err
 	}
 	d.Held(id)
 	return d.Store.Message(ctx, id)
+}
+
+// Ask asks for somebody else's yes to a draft as it was checked. A change of
+// the draft takes the question back.
+func (d *Desk) Ask(ctx context.Context, id, revision int64, checked Checked, account store.Account) error {
+	m, err := d.draft(ctx, id, revision)
+	if err != nil {
+		return err
+	}
+	w, err := d.ready(ctx, m.Draft, checked, account)
+	if err != nil {
+		return err
+	}
+	if !w.Summary.Confirm || !w.Plan.Settings.Sending.SecondYes {
+		return fmt.Errorf("%w: it needs nobody else's yes, so send it", ErrBlocked)
+	}
+	if err := d.Store.AskYes(ctx, id, revision, account.ID); err != nil {
+		return err
+	}
+	d.Held(id)
+	return nil
+}
+
+// Asked works out a draft to which somebody else's yes was asked, for whoever
+// asks: what goes out when that yes is said.
+func (d *Desk) Asked(ctx context.Context, m store.Message) (*Worked, error) {
+	if m.AskerID == 0 {
+		return nil, store.ErrConflict
+	}
+	asker, err := d.asker(ctx, m)
+	if err != nil {
+		return nil, err
+	}
+	return d.Plan(ctx, m.Draft, asker)
+}
+
+func (d *Desk) asker(ctx context.Context, m store.Message) (store.Account, error) {
+	a, err := d.Store.Account(ctx, m.AskerID)
+	if err == nil && !a.Active {
+		err = fmt.Errorf("%w: the account of %s, who asked, has ended", ErrBlocked, m.Asker)
+	}
+	return a, err
+}
+
+// draft returns a message that is still a draft, and at a revision.
+func (d *Desk) draft(ctx context.Context, id, revision int64) (store.Message, error) {
+	m, err := d.Store.Message(ctx, id)
+	if err == nil && (m.State != store.Draft || m.Revision != revision) {
+		err = store.ErrConflict
+	}
+	return m, err
+}
+
+// ready works out a draft for a sender and refuses what cannot go, or would go
+// to other people than those of the check.
+func (d *Desk) ready(ctx context.Context, draft message.Draft, checked Checked, sender store.Account) (*Worked, error) {
+	if err := mayWrite(draft, sender); err != nil {
+		return nil, err
+	}
+	w, err := d.Plan(ctx, draft, sender)
+	if err != nil {
+		return nil, err
+	}
+	if problem, blocked := w.Summary.Blocked(); blocked {
+		return nil, fmt.Errorf("%w: %s", ErrBlocked, problem.Sentence)
+	}
+	if err := checked.same(w); err != nil {
+		return nil, err
+	}
+	return w, d.complete(ctx, draft)
+}
+
+func mayWrite(draft message.Draft, account store.Account) error {
+	if draft.Urgency == roster.Emergency && !account.May(access.WriteEmergencies) {
+		return fmt.Errorf("%w: your account may not write emergencies", ErrBlocked)
+	}
+	return nil
+}
+
+// complete refuses a draft whose files are not all here.
+func (d *Desk) complete(ctx context.Context, draft message.Draft) error {
+	missing, err := d.Store.Missing(ctx, draft.Everything())
+	if err != nil || len(missing) == 0 {
+		return err
+	}
+	return fmt.Errorf("%w: add %s again; it is not here", ErrBlocked, strings.Join(missing, ", "))
 }
 
 // Stop ends what has not left of a message; see store.Stop.
@@ -259,8 +352,8 @@ func (d *Desk) Try(ctx context.Context, draft message.Draft, recipient int, acco
 	if len(own) == 0 {
 		return nil, fmt.Errorf("%w: no address of yours is known; sign in with your mail address, or put it on the roster", ErrBlocked)
 	}
-	if missing, err := d.Store.Missing(ctx, draft.Everything()); err != nil || len(missing) > 0 {
-		return nil, errors.Join(err, fmt.Errorf("%w: add %s again; it is not here", ErrBlocked, strings.Join(missing, ", ")))
+	if err := d.complete(ctx, draft); err != nil {
+		return nil, err
 	}
 	w.Plan.Settings.Leaves = d.Now()
 	deliveries, missing := w.Plan.Trial(recipient, own)

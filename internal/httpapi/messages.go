@@ -27,6 +27,9 @@ type MessageView struct {
 	Revision  int64          `json:"revision"`
 	Author    string         `json:"author"`
 	Sender    string         `json:"sender"`
+	Assenter  string         `json:"assenter,omitempty" doc:"Who said yes to sending it, besides the sender"`
+	Asker     string         `json:"asker,omitempty" doc:"Of a draft: who asks for somebody else's yes to it as it is now"`
+	AsksYou   bool           `json:"asksYou,omitempty" doc:"The account is not the one that asks"`
 	UpdatedAt time.Time      `json:"updatedAt"`
 	SentAt    *time.Time     `json:"sentAt,omitempty" doc:"When Send was pressed"`
 	LeavesAt  *time.Time     `json:"leavesAt,omitempty"`
@@ -55,7 +58,7 @@ const scheduledAfter = time.Second
 func (s *server) viewMessage(ctx context.Context, m store.Message) (MessageView, error) {
 	v := MessageView{
 		ID: m.ID, Title: m.Title, State: string(m.State), Urgency: string(m.Draft.Urgency), Revision: m.Revision, Author: m.Author,
-		Sender: m.Sender, UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
+		Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker, AsksYou: m.AskerID != 0 && m.AskerID != accountOf(ctx).ID, UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
 	}
 	if m.State == store.Draft {
 		return v, nil
@@ -119,6 +122,8 @@ func (s *server) messageRoutes(api huma.API) {
 	add(api, put("/messages/{id}", "save-draft", "Keep a draft", access.Write), s.saveDraft)
 	add(api, del("/messages/{id}", "delete-draft", "Delete a draft", access.Write), s.deleteDraft)
 	add(api, post("/messages/{id}/send", "send", "Put a message on hold; it leaves when the hold is over", access.Write), s.send)
+	add(api, post("/messages/{id}/ask", "ask", "Ask for somebody else's yes, where that is needed", access.Write), s.ask)
+	add(api, get("/messages/{id}/asked", "asked", "What goes out when somebody says the yes that was asked for", access.Write), s.asked)
 	add(api, post("/messages/{id}/stop", "stop", "Stop what has not left", access.Write), s.stop)
 	add(api, get("/messages/{id}/record", "record", "What became of a message", access.ReadRecords, access.Write), s.record)
 	add(api, get("/strip", "strip", "What is held, going out and next"), s.strip)
@@ -233,18 +238,43 @@ func (s *server) deleteDraft(ctx context.Context, in *MessageID) (*struct{}, err
 	return nil, nil
 }
 
-func (s *server) send(ctx context.Context, in *struct {
+type checkedMessage struct {
 	MessageID
 	Body struct {
 		Revision   int64 `json:"revision" doc:"The one that was checked"`
 		Recipients *int  `json:"recipients,omitempty" doc:"How many people the check spoke of; when the plan has changed, nothing is sent"`
 		Typed      int   `json:"typed,omitempty" doc:"The number of people, typed by the sender, for an emergency or a big audience"`
 	}
-}) (*body[MessageView], error) {
+}
+
+func (m checkedMessage) checked() desk.Checked {
+	return desk.Checked{Recipients: m.Body.Recipients, Typed: m.Body.Typed}
+}
+
+func (s *server) ask(ctx context.Context, in *checkedMessage) (*struct{}, error) {
 	if _, err := s.messageOf(ctx, in.ID); err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	m, err := s.Desk.Send(ctx, in.ID, in.Body.Revision, desk.Checked{Recipients: in.Body.Recipients, Typed: in.Body.Typed}, accountOf(ctx))
+	return nil, s.problem(ctx, s.Desk.Ask(ctx, in.ID, in.Body.Revision, in.checked(), accountOf(ctx)))
+}
+
+func (s *server) asked(ctx context.Context, in *MessageID) (*body[planView], error) {
+	m, err := s.messageOf(ctx, in.ID)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	w, err := s.Desk.Asked(ctx, m)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	return &body[planView]{viewPlan(w)}, nil
+}
+
+func (s *server) send(ctx context.Context, in *checkedMessage) (*body[MessageView], error) {
+	if _, err := s.messageOf(ctx, in.ID); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	m, err := s.Desk.Send(ctx, in.ID, in.Body.Revision, in.checked(), accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -385,6 +415,7 @@ type stripView struct {
 	Held    []stripMessage `json:"held"`
 	Sending []stripMessage `json:"sending"`
 	Next    []stripMessage `json:"next" doc:"Scheduled, soonest first"`
+	Asked   []stripMessage `json:"asked" doc:"Drafts to which the account is asked to say yes"`
 }
 
 func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], error) {
@@ -392,9 +423,11 @@ func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], erro
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	out := stripView{Now: s.Now(), Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}}
+	account := accountOf(ctx)
+	out := stripView{Now: s.Now(), Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{}}
 	for _, m := range list {
-		if m.State != store.Held && m.State != store.Sending {
+		asked := m.AskerID != 0 && m.AskerID != account.ID && account.May(access.Write)
+		if m.State != store.Held && m.State != store.Sending && !asked {
 			continue
 		}
 		v, err := s.viewMessage(ctx, m)
@@ -403,6 +436,8 @@ func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], erro
 		}
 		one := stripMessage{m.ID, m.Title, v.Figures.Recipients, v.Figures.Here, v.Figures.Deliveries, v.LeavesAt}
 		switch {
+		case asked:
+			out.Asked = append(out.Asked, one)
 		case m.State == store.Sending:
 			out.Sending = append(out.Sending, one)
 		case v.Scheduled:

@@ -142,6 +142,7 @@ type planView struct {
 	Waits        []waitView     `json:"waits" doc:"What waits for quiet hours to end"`
 	Unquiet      int            `json:"unquiet" doc:"Deliveries of an emergency that leave in quiet hours"`
 	Confirm      bool           `json:"confirm" doc:"The number of people must be typed before it is sent"`
+	SecondYes    bool           `json:"secondYes" doc:"Instead, somebody else must say yes"`
 	Sentences    []string       `json:"sentences" doc:"The plan in whole sentences"`
 	Sendable     bool           `json:"sendable"`
 }
@@ -182,7 +183,8 @@ func viewPlan(w *desk.Worked) planView {
 		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished, DefaultSteps: p.Draft.Steps == nil,
 		Steps: []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{}, Problems: []problemView{},
 		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft), Cost: sum.Cost.Format(currency),
-		LeavesAt: sum.First, LastAt: sum.Last, Waits: []waitView{}, Unquiet: p.Unquiet, Confirm: sum.Confirm, Sentences: []string{},
+		LeavesAt: sum.First, LastAt: sum.Last, Waits: []waitView{}, Unquiet: p.Unquiet, Confirm: sum.Confirm && !p.Settings.Sending.SecondYes,
+		SecondYes: sum.Confirm && p.Settings.Sending.SecondYes, Sentences: []string{},
 	}
 	if budget := p.Settings.Budget; budget > 0 {
 		v.Budget, v.Spent = budget.Format(currency), p.Settings.Spent.Format(currency)

@@ -37,6 +37,9 @@ type Message struct {
 	AuthorID  int64
 	Scope     roster.Scope // what the author's account reaches
 	Sender    string       // who pressed Send
+	AskerID   int64        // who asks for somebody else's yes to this revision; 0 is nobody
+	Asker     string
+	Assenter  string // who said yes, besides the sender
 	UpdatedAt time.Time
 	SentAt    time.Time // when Send was pressed
 	LeavesAt  time.Time // when the hold, or the wait for its time, is over
@@ -46,7 +49,10 @@ type Message struct {
 func messageOf(row query.MessagesRow) (Message, error) {
 	m := Message{
 		ID: row.ID, State: MessageState(row.State), Title: row.Title, Revision: row.Revision, Author: row.Author, AuthorID: row.AccountID,
-		Sender: row.Sender, UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), EndedAt: at(row.EndedAt),
+		Sender: row.Sender, UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), EndedAt: at(row.EndedAt), Assenter: row.Assenter,
+	}
+	if row.AskedRevision == row.Revision {
+		m.AskerID, m.Asker = row.AskedBy.Int64, row.Asker
 	}
 	m.Scope.Whole = row.AuthorWhole
 	if err := json.Unmarshal([]byte(row.AuthorUnits), &m.Scope.Units); err != nil {
@@ -137,13 +143,28 @@ func (s *Store) DeleteDraft(ctx context.Context, id int64) error {
 	})
 }
 
+// AskYes keeps that an account asks for somebody else's yes to a revision of a draft.
+func (s *Store) AskYes(ctx context.Context, id, revision, asker int64) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		n, err := q.AskYes(ctx, query.AskYesParams{ID: id, Revision: revision, AskedBy: nullID(asker)})
+		if err == nil && n == 0 {
+			return ErrConflict
+		}
+		return err
+	})
+}
+
+// Senders are the accounts that let a message go: who sent it, and who said
+// yes to that, or 0.
+type Senders struct{ Sender, Assenter int64 }
+
 // Hold keeps the plan of a draft and puts the message on hold until leaves.
 // The plan's rows and the change of state are one transaction.
-func (s *Store) Hold(ctx context.Context, id, revision, sender int64, r *roster.Roster, p *plan.Plan, now, leaves time.Time) error {
+func (s *Store) Hold(ctx context.Context, id, revision int64, by Senders, r *roster.Roster, p *plan.Plan, now, leaves time.Time) error {
 	defer s.sent.Add(1)
 	return s.write(ctx, func(q *query.Queries) error {
 		n, err := q.HoldMessage(ctx, query.HoldMessageParams{
-			ID: id, Revision: revision, SentBy: nullID(sender), SentAt: millis(now), LeavesAt: millis(leaves),
+			ID: id, Revision: revision, SentBy: nullID(by.Sender), YesBy: nullID(by.Assenter), SentAt: millis(now), LeavesAt: millis(leaves),
 		})
 		if err != nil {
 			return err

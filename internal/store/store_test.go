@@ -48,7 +48,7 @@ func held(t *testing.T, s *store.Store, d message.Draft, leaves time.Time) (stor
 	r, err := s.Roster(ctx)
 	require.NoError(t, err)
 	p := plan.Make(r, d, plan.Settings{Language: "en"})
-	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, 1, r, p, now, leaves))
+	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, leaves))
 	m, err = s.Message(ctx, m.ID)
 	require.NoError(t, err)
 	return m, p
@@ -129,7 +129,7 @@ func TestHoldKeepsThePlanAsItWasChecked(t *testing.T) {
 
 	r, err := s.Roster(ctx)
 	require.NoError(t, err)
-	require.ErrorIs(t, s.Hold(ctx, m.ID, m.Revision, 1, r, p, now, now), store.ErrConflict, "it cannot be sent twice")
+	require.ErrorIs(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now), store.ErrConflict, "it cannot be sent twice")
 }
 
 func TestReleaseClaimAndFinish(t *testing.T) {
@@ -260,7 +260,7 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	m, err := s.AddDraft(ctx, 1, d, now)
 	require.NoError(t, err)
 	p := plan.Make(r, d, plan.Settings{Language: "en", Identity: roster.Identity{Number: "+447700900110"}})
-	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, 1, r, p, now, now))
+	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now))
 	_, err = s.Release(ctx, now)
 	require.NoError(t, err)
 	claimed, err := s.Claim(ctx, roster.Text, now, 1)

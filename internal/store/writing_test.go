@@ -135,7 +135,7 @@ func TestWhatUnitsSpentIsCountedByWhatTheirAccountsReach(t *testing.T) {
 		r, err := s.Roster(ctx)
 		require.NoError(t, err)
 		p := plan.Make(r, everybody, plan.Settings{Language: "en", Rates: plan.Rates{TextPart: []plan.Rate{{Price: 5 * money.Minor}}}})
-		require.NoError(t, s.Hold(ctx, m.ID, m.Revision, author, r, p, now, now))
+		require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: author}, r, p, now, now))
 	}
 	r, err := s.Roster(ctx)
 	require.NoError(t, err)
@@ -164,7 +164,7 @@ func TestWhatWaitsForItsTimeIsNotClaimedBefore(t *testing.T) {
 	m, err := s.AddDraft(ctx, 1, d, now)
 	require.NoError(t, err)
 	p := plan.Make(r, d, plan.Settings{Language: "en", Leaves: now})
-	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, 1, r, p, now, p.First()))
+	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, p.First()))
 	_, err = s.Release(ctx, now)
 	require.NoError(t, err)
 	mails, err := s.Claim(ctx, roster.Email, now, 10)

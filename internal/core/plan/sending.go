@@ -18,6 +18,7 @@ type Sending struct {
 	Quiet     map[roster.Channel]timing.Quiet `json:"quiet,omitempty"`
 	Testers   []roster.PersonID               `json:"testers,omitempty" maxItems:"100" doc:"To whom exercises of emergencies go"`
 	BigFrom   int                             `json:"bigFrom,omitempty" minimum:"0" doc:"From how many people on the number must be typed before sending; 0 is 200"`
+	SecondYes bool                            `json:"secondYes,omitempty" doc:"Then somebody else must say yes, instead of the number being typed"`
 	Signature roster.Signature                `json:"signature,omitzero" doc:"How the organisation as a whole signs"`
 	Postal    roster.AttributeID              `json:"postal,omitempty" doc:"The attribute that holds a postal address, for letters"`
 	Budgets   []Budget                        `json:"budgets,omitempty" maxItems:"1000"`

@@ -31,7 +31,7 @@ type Summary struct {
 	First      time.Time // when the first delivery may leave
 	Last       time.Time // when the last one may
 	Waits      []Wait    // what waits for quiet hours to end
-	Confirm    bool      // the number of people must be typed before it is sent
+	Confirm    bool      // it must be confirmed: by the number of people, or somebody else
 	Problems   []Problem // what keeps it from being sent, then warnings
 }
 

@@ -13,6 +13,9 @@ CREATE TABLE files (
 ) WITHOUT ROWID;
 
 ALTER TABLE messages ADD COLUMN trial INTEGER NOT NULL DEFAULT 0; -- a sender tried it on themselves
+ALTER TABLE messages ADD COLUMN asked_by INTEGER REFERENCES accounts (id); -- who asks for somebody else's yes
+ALTER TABLE messages ADD COLUMN asked_revision INTEGER NOT NULL DEFAULT 0; -- to which revision
+ALTER TABLE messages ADD COLUMN yes_by INTEGER REFERENCES accounts (id); -- who said it
 ALTER TABLE messages ADD COLUMN moves_on INTEGER NOT NULL DEFAULT 0; -- recipients may still be tried on a further step
 ALTER TABLE recipients ADD COLUMN exhausted INTEGER NOT NULL DEFAULT 0; -- there is no further step to try them on
 CREATE INDEX messages_moves_on ON messages (id) WHERE moves_on = 1;
@@ -70,6 +73,9 @@ DROP INDEX messages_moves_on;
 ALTER TABLE recipients DROP COLUMN exhausted;
 ALTER TABLE messages DROP COLUMN moves_on;
 ALTER TABLE messages DROP COLUMN trial;
+ALTER TABLE messages DROP COLUMN yes_by;
+ALTER TABLE messages DROP COLUMN asked_revision;
+ALTER TABLE messages DROP COLUMN asked_by;
 ALTER TABLE organisation DROP COLUMN push_keys;
 DROP TABLE devices;
 ALTER TABLE deliveries DROP COLUMN link;

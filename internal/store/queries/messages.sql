@@ -4,13 +4,17 @@ VALUES (sqlc.arg(account_id), 'draft', sqlc.arg(title), sqlc.arg(draft), sqlc.ar
 
 -- name: Message :one
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
-FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by WHERE m.id = ?;
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by WHERE m.id = ?;
 
 -- name: Messages :many
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
 WHERE m.trial = 0 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200;
 
 -- name: SaveDraft :one
@@ -20,12 +24,15 @@ WHERE id = ? AND revision = ? AND state = 'draft' RETURNING revision;
 -- name: DeleteDraft :execrows
 DELETE FROM messages WHERE id = ? AND state = 'draft';
 
+-- name: AskYes :execrows
+UPDATE messages SET asked_by = sqlc.arg(asked_by), asked_revision = sqlc.arg(revision) WHERE id = sqlc.arg(id) AND state = 'draft' AND revision = sqlc.arg(revision);
+
 -- name: HoldMessage :execrows
-UPDATE messages SET state = 'held', sent_by = ?, sent_at = ?, leaves_at = ?, revision = revision + 1
+UPDATE messages SET state = 'held', sent_by = ?, yes_by = ?, sent_at = ?, leaves_at = ?, revision = revision + 1
 WHERE id = ? AND state = 'draft' AND revision = ?;
 
 -- name: UnholdMessage :execrows
-UPDATE messages SET state = 'draft', sent_by = NULL, sent_at = 0, leaves_at = 0, updated_at = ?
+UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, updated_at = ?
 WHERE id = ? AND state = 'held';
 
 -- name: DropRecipients :exec

@@ -129,6 +129,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.allUnitsStmt, err = db.PrepareContext(ctx, allUnits); err != nil {
 		return nil, fmt.Errorf("error preparing query AllUnits: %w", err)
 	}
+	if q.askYesStmt, err = db.PrepareContext(ctx, askYes); err != nil {
+		return nil, fmt.Errorf("error preparing query AskYes: %w", err)
+	}
 	if q.bumpRevisionStmt, err = db.PrepareContext(ctx, bumpRevision); err != nil {
 		return nil, fmt.Errorf("error preparing query BumpRevision: %w", err)
 	}
@@ -649,6 +652,11 @@ func (q *Queries) Close() error {
 	if q.allUnitsStmt != nil {
 		if cerr := q.allUnitsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing allUnitsStmt: %w", cerr)
+		}
+	}
+	if q.askYesStmt != nil {
+		if cerr := q.askYesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing askYesStmt: %w", cerr)
 		}
 	}
 	if q.bumpRevisionStmt != nil {
@@ -1295,6 +1303,7 @@ type Queries struct {
 	allPeopleStmt            *sql.Stmt
 	allTiesStmt              *sql.Stmt
 	allUnitsStmt             *sql.Stmt
+	askYesStmt               *sql.Stmt
 	bumpRevisionStmt         *sql.Stmt
 	claimDeliveryStmt        *sql.Stmt
 	connectedDevicesStmt     *sql.Stmt
@@ -1450,6 +1459,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		allPeopleStmt:            q.allPeopleStmt,
 		allTiesStmt:              q.allTiesStmt,
 		allUnitsStmt:             q.allUnitsStmt,
+		askYesStmt:               q.askYesStmt,
 		bumpRevisionStmt:         q.bumpRevisionStmt,
 		claimDeliveryStmt:        q.claimDeliveryStmt,
 		connectedDevicesStmt:     q.connectedDevicesStmt,

@@ -122,7 +122,7 @@ func (q *Queries) AddLeftOut(ctx context.Context, arg AddLeftOutParams) error {
 
 const addMessage = `-- name: AddMessage :one
 INSERT INTO messages (account_id, state, title, draft, created_at, updated_at)
-VALUES (?1, 'draft', ?2, ?3, ?4, ?4) RETURNING id, account_id, state, title, draft, revision, created_at, updated_at, sent_by, sent_at, leaves_at, ended_at, trial, moves_on
+VALUES (?1, 'draft', ?2, ?3, ?4, ?4) RETURNING id, account_id, state, title, draft, revision, created_at, updated_at, sent_by, sent_at, leaves_at, ended_at, trial, asked_by, asked_revision, yes_by, moves_on
 `
 
 type AddMessageParams struct {
@@ -154,6 +154,9 @@ func (q *Queries) AddMessage(ctx context.Context, arg AddMessageParams) (Message
 		&i.LeavesAt,
 		&i.EndedAt,
 		&i.Trial,
+		&i.AskedBy,
+		&i.AskedRevision,
+		&i.YesBy,
 		&i.MovesOn,
 	)
 	return i, err
@@ -238,6 +241,24 @@ func (q *Queries) AddTrial(ctx context.Context, arg AddTrialParams) (int64, erro
 	var id int64
 	err := row.Scan(&id)
 	return id, err
+}
+
+const askYes = `-- name: AskYes :execrows
+UPDATE messages SET asked_by = ?1, asked_revision = ?2 WHERE id = ?3 AND state = 'draft' AND revision = ?2
+`
+
+type AskYesParams struct {
+	AskedBy  sql.NullInt64
+	Revision int64
+	ID       int64
+}
+
+func (q *Queries) AskYes(ctx context.Context, arg AskYesParams) (int64, error) {
+	result, err := q.exec(ctx, q.askYesStmt, askYes, arg.AskedBy, arg.Revision, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
 }
 
 const claimDelivery = `-- name: ClaimDelivery :exec
@@ -507,12 +528,13 @@ func (q *Queries) FileByHash(ctx context.Context, hash string) (File, error) {
 }
 
 const holdMessage = `-- name: HoldMessage :execrows
-UPDATE messages SET state = 'held', sent_by = ?, sent_at = ?, leaves_at = ?, revision = revision + 1
+UPDATE messages SET state = 'held', sent_by = ?, yes_by = ?, sent_at = ?, leaves_at = ?, revision = revision + 1
 WHERE id = ? AND state = 'draft' AND revision = ?
 `
 
 type HoldMessageParams struct {
 	SentBy   sql.NullInt64
+	YesBy    sql.NullInt64
 	SentAt   int64
 	LeavesAt int64
 	ID       int64
@@ -522,6 +544,7 @@ type HoldMessageParams struct {
 func (q *Queries) HoldMessage(ctx context.Context, arg HoldMessageParams) (int64, error) {
 	result, err := q.exec(ctx, q.holdMessageStmt, holdMessage,
 		arg.SentBy,
+		arg.YesBy,
 		arg.SentAt,
 		arg.LeavesAt,
 		arg.ID,
@@ -570,27 +593,33 @@ func (q *Queries) Loads(ctx context.Context, sentAt int64) ([]LoadsRow, error) {
 
 const message = `-- name: Message :one
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
-FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by WHERE m.id = ?
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by WHERE m.id = ?
 `
 
 type MessageRow struct {
-	ID          int64
-	AccountID   int64
-	State       string
-	Title       string
-	Draft       string
-	Revision    int64
-	CreatedAt   int64
-	UpdatedAt   int64
-	SentBy      sql.NullInt64
-	SentAt      int64
-	LeavesAt    int64
-	EndedAt     int64
-	Author      string
-	Sender      string
-	AuthorWhole bool
-	AuthorUnits string
+	ID            int64
+	AccountID     int64
+	State         string
+	Title         string
+	Draft         string
+	Revision      int64
+	CreatedAt     int64
+	UpdatedAt     int64
+	SentBy        sql.NullInt64
+	SentAt        int64
+	LeavesAt      int64
+	EndedAt       int64
+	Author        string
+	Sender        string
+	AskedBy       sql.NullInt64
+	AskedRevision int64
+	Asker         string
+	Assenter      string
+	AuthorWhole   bool
+	AuthorUnits   string
 }
 
 func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
@@ -611,6 +640,10 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 		&i.EndedAt,
 		&i.Author,
 		&i.Sender,
+		&i.AskedBy,
+		&i.AskedRevision,
+		&i.Asker,
+		&i.Assenter,
 		&i.AuthorWhole,
 		&i.AuthorUnits,
 	)
@@ -785,28 +818,34 @@ func (q *Queries) MessageRecipients(ctx context.Context, messageID int64) ([]Rec
 
 const messages = `-- name: Messages :many
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender, a.whole AS author_whole, a.units AS author_units
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
 WHERE m.trial = 0 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200
 `
 
 type MessagesRow struct {
-	ID          int64
-	AccountID   int64
-	State       string
-	Title       string
-	Draft       string
-	Revision    int64
-	CreatedAt   int64
-	UpdatedAt   int64
-	SentBy      sql.NullInt64
-	SentAt      int64
-	LeavesAt    int64
-	EndedAt     int64
-	Author      string
-	Sender      string
-	AuthorWhole bool
-	AuthorUnits string
+	ID            int64
+	AccountID     int64
+	State         string
+	Title         string
+	Draft         string
+	Revision      int64
+	CreatedAt     int64
+	UpdatedAt     int64
+	SentBy        sql.NullInt64
+	SentAt        int64
+	LeavesAt      int64
+	EndedAt       int64
+	Author        string
+	Sender        string
+	AskedBy       sql.NullInt64
+	AskedRevision int64
+	Asker         string
+	Assenter      string
+	AuthorWhole   bool
+	AuthorUnits   string
 }
 
 func (q *Queries) Messages(ctx context.Context) ([]MessagesRow, error) {
@@ -833,6 +872,10 @@ func (q *Queries) Messages(ctx context.Context) ([]MessagesRow, error) {
 			&i.EndedAt,
 			&i.Author,
 			&i.Sender,
+			&i.AskedBy,
+			&i.AskedRevision,
+			&i.Asker,
+			&i.Assenter,
 			&i.AuthorWhole,
 			&i.AuthorUnits,
 		); err != nil {
@@ -1290,7 +1333,7 @@ func (q *Queries) StopDeliveries(ctx context.Context, arg StopDeliveriesParams) 
 }
 
 const unholdMessage = `-- name: UnholdMessage :execrows
-UPDATE messages SET state = 'draft', sent_by = NULL, sent_at = 0, leaves_at = 0, updated_at = ?
+UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, updated_at = ?
 WHERE id = ? AND state = 'held'
 `
 

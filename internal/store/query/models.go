@@ -197,20 +197,23 @@ type Mapping struct {
 }
 
 type Message struct {
-	ID        int64
-	AccountID int64
-	State     string
-	Title     string
-	Draft     string
-	Revision  int64
-	CreatedAt int64
-	UpdatedAt int64
-	SentBy    sql.NullInt64
-	SentAt    int64
-	LeavesAt  int64
-	EndedAt   int64
-	Trial     int64
-	MovesOn   int64
+	ID            int64
+	AccountID     int64
+	State         string
+	Title         string
+	Draft         string
+	Revision      int64
+	CreatedAt     int64
+	UpdatedAt     int64
+	SentBy        sql.NullInt64
+	SentAt        int64
+	LeavesAt      int64
+	EndedAt       int64
+	Trial         int64
+	AskedBy       sql.NullInt64
+	AskedRevision int64
+	YesBy         sql.NullInt64
+	MovesOn       int64
 }
 
 type NotTwin struct {

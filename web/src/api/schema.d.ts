@@ -676,6 +676,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask for somebody else's yes, where that is needed */
+        post: operations["ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/asked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What goes out when somebody says the yes that was asked for */
+        get: operations["asked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/merge": {
         parameters: {
             query?: never;
@@ -1611,6 +1645,23 @@ export interface components {
             /** Format: int64 */
             seconds: number;
         };
+        CheckedMessageBody: {
+            /**
+             * Format: int64
+             * @description How many people the check spoke of; when the plan has changed, nothing is sent
+             */
+            recipients?: number;
+            /**
+             * Format: int64
+             * @description The one that was checked
+             */
+            revision: number;
+            /**
+             * Format: int64
+             * @description The number of people, typed by the sender, for an emergency or a big audience
+             */
+            typed?: number;
+        };
         Choice: {
             value: string;
             words: string;
@@ -1743,6 +1794,12 @@ export interface components {
             voice?: components["schemas"]["Voice"];
         };
         DraftView: {
+            /** @description Of a draft: who asks for somebody else's yes to it as it is now */
+            asker?: string;
+            /** @description The account is not the one that asks */
+            asksYou?: boolean;
+            /** @description Who said yes to sending it, besides the sender */
+            assenter?: string;
             author: string;
             draft: components["schemas"]["Draft"];
             /**
@@ -2420,6 +2477,12 @@ export interface components {
             message: number;
         };
         MessageView: {
+            /** @description Of a draft: who asks for somebody else's yes to it as it is now */
+            asker?: string;
+            /** @description The account is not the one that asks */
+            asksYou?: boolean;
+            /** @description Who said yes to sending it, besides the sender */
+            assenter?: string;
             author: string;
             /**
              * Format: date-time
@@ -2734,6 +2797,8 @@ export interface components {
             problems: components["schemas"]["ProblemView"][];
             /** Format: int64 */
             recipients: number;
+            /** @description Instead, somebody else must say yes */
+            secondYes: boolean;
             sendable: boolean;
             sender: components["schemas"]["SenderView"];
             /** @description The plan in whole sentences */
@@ -3000,23 +3065,6 @@ export interface components {
             /** @description The organisation as a whole */
             whole: boolean;
         };
-        SendRequest: {
-            /**
-             * Format: int64
-             * @description How many people the check spoke of; when the plan has changed, nothing is sent
-             */
-            recipients?: number;
-            /**
-             * Format: int64
-             * @description The one that was checked
-             */
-            revision: number;
-            /**
-             * Format: int64
-             * @description The number of people, typed by the sender, for an emergency or a big audience
-             */
-            typed?: number;
-        };
         SenderView: {
             /** @description That stands under the email */
             footer: string;
@@ -3060,6 +3108,8 @@ export interface components {
             quiet?: {
                 [key: string]: components["schemas"]["Quiet"];
             };
+            /** @description Then somebody else must say yes, instead of the number being typed */
+            secondYes?: boolean;
             /** @description How the organisation as a whole signs */
             signature?: components["schemas"]["Signature"];
             /** @description To whom exercises of emergencies go */
@@ -3268,6 +3318,8 @@ export interface components {
             total: number;
         };
         StripView: {
+            /** @description Drafts to which the account is asked to say yes */
+            asked: components["schemas"]["StripMessage"][];
             held: components["schemas"]["StripMessage"][];
             /** @description Scheduled, soonest first */
             next: components["schemas"]["StripMessage"][];
@@ -5094,6 +5146,70 @@ export interface operations {
             };
         };
     };
+    ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckedMessageBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    asked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "merge-draft": {
         parameters: {
             query?: never;
@@ -5171,7 +5287,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SendRequest"];
+                "application/json": components["schemas"]["CheckedMessageBody"];
             };
         };
         responses: {

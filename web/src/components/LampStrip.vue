@@ -29,7 +29,9 @@ function left(leavesAt?: string): string {
   return `${String(Math.floor(seconds / 60)).padStart(2, '0')}:${String(seconds % 60).padStart(2, '0')}`
 }
 
-const live = computed(() => Boolean(strip.value && (strip.value.held.length || strip.value.sending.length)))
+const live = computed(() =>
+  Boolean(strip.value && (strip.value.held.length || strip.value.sending.length || strip.value.asked.length)),
+)
 const next = computed(() => strip.value?.next[0])
 
 const stop = useMutation({
@@ -73,6 +75,12 @@ const stop = useMutation({
         </button>
       </span>
     </template>
+    <span v-for="m in strip?.asked.slice(0, 1)" :key="m.id" class="one">
+      <b>Asks for your yes:</b>
+      <router-link :to="`/write/${m.id}`" class="title" dir="auto"
+        ><bdi>“{{ m.title }}”</bdi></router-link
+      >
+    </span>
     <span v-if="next" class="one next">
       Next:
       <router-link :to="`/outgoing/${next.id}`" class="title" dir="auto"
@@ -80,7 +88,9 @@ const stop = useMutation({
       >
       {{ times.moment(next.leavesAt) }}
     </span>
-    <span v-if="!live && !next" class="dim">Nothing is held, going out or scheduled</span>
+    <span v-if="!live && !next && !strip?.asked.length" class="dim"
+      >Nothing is held, going out or scheduled</span
+    >
     <span class="said" role="status">{{ said }}</span>
   </footer>
 </template>

@@ -5,12 +5,19 @@ import { people } from '@/composables/words'
 import SayNote from '@/components/SayNote.vue'
 
 const open = defineModel<boolean>({ required: true })
-const props = defineProps<{ plan: Plan; title: string; sending: boolean; problem: string }>()
-const emit = defineEmits<{ send: [typed: number]; mend: [place: Plan['problems'][number]['mend']] }>()
+/** With an asker, the plan is theirs, and sending it is the yes that they asked for. */
+const props = defineProps<{ plan: Plan; title: string; sending: boolean; problem: string; asker?: string }>()
+const emit = defineEmits<{
+  send: [typed: number]
+  ask: []
+  mend: [place: Plan['problems'][number]['mend']]
+}>()
 
 const warnings = computed(() => props.plan.problems.filter((p) => !p.blocks))
 const typed = ref('')
 watch(open, () => (typed.value = ''))
+const asks = computed(() => props.plan.secondYes && !props.asker)
+const act = () => (asks.value ? emit('ask') : emit('send', Number(typed.value)))
 const ready = computed(
   () =>
     !props.sending &&
@@ -24,7 +31,7 @@ const ready = computed(
     <section class="check sheet">
       <header>
         <h2>
-          Before it leaves: <bdi>“{{ title }}”</bdi>
+          {{ asker ? `${asker} asks for your yes:` : 'Before it leaves:' }} <bdi>“{{ title }}”</bdi>
         </h2>
       </header>
       <div class="middle">
@@ -40,8 +47,12 @@ const ready = computed(
           </li>
         </ul>
       </div>
+      <p v-if="asks" class="quiet small">
+        Somebody else who may write to these people must say yes. They find it under Outgoing; a change takes
+        the question back.
+      </p>
       <SayNote v-if="problem" kind="bad">{{ problem }}</SayNote>
-      <form class="row" @submit.prevent="ready && emit('send', Number(typed))">
+      <form class="row" @submit.prevent="ready && act()">
         <v-btn @click="open = false">Back to writing</v-btn>
         <label v-if="plan.confirm" class="push confirm"
           >Type the number of people
@@ -59,7 +70,11 @@ const ready = computed(
           variant="flat"
           :autofocus="!plan.confirm"
           :disabled="!ready"
-          >Send to {{ people(plan.recipients) }}</v-btn
+          >{{
+            asks
+              ? 'Ask for a second yes'
+              : `${asker ? 'Say yes and send' : 'Send'} to ${people(plan.recipients)}`
+          }}</v-btn
         >
       </form>
     </section>

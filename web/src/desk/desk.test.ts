@@ -76,6 +76,19 @@ describe('the final check', () => {
     expect(wrapper.emitted('send')).toEqual([[94]])
   })
 
+  it('asks for somebody else’s yes, and says it', async () => {
+    const wrapper = check({ secondYes: true })
+    expect(wrapper.find('input').exists()).toBe(false)
+    expect(wrapper.findAll('button').at(-1)!.text()).toBe('Ask for a second yes')
+    await wrapper.get('form').trigger('submit')
+    expect(wrapper.emitted()).toMatchObject({ ask: [[]] })
+    await wrapper.setProps({ asker: 'Hugo' })
+    expect(wrapper.get('h2').text()).toContain('Hugo asks for your yes')
+    expect(wrapper.findAll('button').at(-1)!.text()).toBe('Say yes and send to 94 people')
+    await wrapper.get('form').trigger('submit')
+    expect(wrapper.emitted('send')).toHaveLength(1)
+  })
+
   it('leads to where a warning is mended', async () => {
     const wrapper = check({
       problems: [

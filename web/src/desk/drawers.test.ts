@@ -10,8 +10,10 @@ import HistoryDrawer from './HistoryDrawer.vue'
 import ListDrawer from './ListDrawer.vue'
 import PartDrawer from './PartDrawer.vue'
 import PeopleDrawer from './PeopleDrawer.vue'
+import PushFace from './PushFace.vue'
 import ShelfDrawer from './ShelfDrawer.vue'
 import VoiceFace from './VoiceFace.vue'
+import WhyBox from './WhyBox.vue'
 
 afterEach(() => {
   vi.unstubAllGlobals()
@@ -310,5 +312,79 @@ describe('names', () => {
     await vi.waitFor(() => expect(wrapper.text()).toContain('Di Venn'))
     expect(wrapper.text()).toContain('Ask for their details.')
     expect(asked).toHaveLength(1)
+  })
+})
+
+describe('a push', () => {
+  const face = (draft: Draft) =>
+    mount(PushFace, {
+      props: {
+        modelValue: draft,
+        goes: 'goes to 8 people',
+        carried: { bytes: 1279, most: 3700 } as never,
+        fields: [],
+        text: 'Come to the lock',
+        stale: false,
+      },
+      global: {
+        ...global(),
+        stubs: {
+          ...global().stubs,
+          VTextField: {
+            props: ['modelValue'],
+            template: `<input class="title" :value="modelValue" @input="$emit('update:modelValue', $event.target.value)" />`,
+          },
+        },
+      },
+    })
+
+  it('follows the subject and the text until it has words of its own', async () => {
+    const draft = reactive<Draft>({ ...emptyDraft(), subject: 'Outing' })
+    const wrapper = face(draft)
+    await button(wrapper, 'Change').trigger('click')
+    const title = wrapper.get<HTMLInputElement>('input.title')
+    expect(title.element.value).toBe('Outing')
+    expect(wrapper.text()).toContain('1,279 of 3,700 bytes')
+    await title.setValue('Go')
+    expect(draft.push).toEqual({ own: true, title: 'Go', body: 'Come to the lock' })
+    await button(wrapper, 'Follow the subject').trigger('click')
+    expect(draft).not.toHaveProperty('push')
+  })
+
+  it('says what is seen: quiet as the urgency has it, or as it is told', async () => {
+    const draft = reactive<Draft>(emptyDraft())
+    const wrapper = face(draft)
+    await button(wrapper, 'Change').trigger('click')
+    expect(wrapper.text()).toContain('without a sound')
+    await wrapper.get('select').setValue('interrupts')
+    expect(wrapper.text()).toContain('stays on the screen until it is touched')
+    await wrapper.get('input[type=url]').setValue(' https://quillmere.example/rota ')
+    await wrapper.get('input[type=checkbox]').setValue(true)
+    expect(draft.push).toEqual({ sound: 'interrupts', link: 'https://quillmere.example/rota', badge: true })
+  })
+})
+
+describe('why somebody is here', () => {
+  it.each([
+    ['the path', { why: 'In U14.', leftOut: '' }, 'Naya: In U14.'],
+    [
+      'what keeps them out',
+      { why: '', leftOut: 'Named, but gets nothing: away.' },
+      'Naya: Named, but gets nothing: away.',
+    ],
+    ['the plainest case', { why: '', leftOut: '' }, 'Naya: Reached on the first step.'],
+  ])('is answered with %s', async (_, answer, said) => {
+    serve({ 'POST /api/plan/preview': () => answer })
+    const wrapper = mount(WhyBox, {
+      props: { asked: JSON.stringify(emptyDraft()) },
+      global: {
+        ...global(),
+        stubs: {
+          FindBox: { template: `<button @click="$emit('pick', { kind: 'person', id: 3, name: 'Naya' })" />` },
+        },
+      },
+    })
+    await wrapper.get('button').trigger('click')
+    await vi.waitFor(() => expect(wrapper.get('[role=status]').text().replace(/\s+/g, ' ')).toBe(said))
   })
 })

@@ -19,6 +19,7 @@ const form = reactive({
   wishes: true,
   limit: 0,
   big: 200,
+  secondYes: false,
   mail: 20,
   steps: {} as Record<Urgency, Channel[][]>,
   quiet: {} as Record<Channel, { from: string; to: string } | undefined>,
@@ -37,6 +38,7 @@ watch(
     form.wishes = !rules.unwished
     form.limit = rules.loadLimit ?? 0
     form.big = rules.bigFrom || 200
+    form.secondYes = rules.secondYes ?? false
     form.mail = rules.mailLimit || 20
     for (const u of urgencies)
       form.steps[u] = ((sending.now.steps[u] ?? sending.defaults[u]) as Channel[][]).map((s) => [...s])
@@ -66,6 +68,7 @@ async function save() {
             unwished: !form.wishes,
             loadLimit: Number(form.limit),
             bigFrom: Number(form.big),
+            secondYes: form.secondYes,
             mailLimit: Number(form.mail),
             quiet,
             ...(form.postal ? { postal: form.postal } : {}),
@@ -112,9 +115,12 @@ function addBudget() {
         which Stop undoes everything</label
       >
       <label
-        >The number of people is typed from
-        <input v-model="form.big" type="number" min="1" aria-label="Big audience from" /> people on, and for
-        emergencies</label
+        >From <input v-model="form.big" type="number" min="1" aria-label="Big audience from" /> people on, and
+        for emergencies,
+        <select v-model="form.secondYes" aria-label="How a big audience is confirmed">
+          <option :value="false">the number of people is typed</option>
+          <option :value="true">somebody else must say yes</option>
+        </select></label
       >
       <label
         >Files of an email: at most

@@ -88,7 +88,10 @@ function standing(m: Message): string {
                 >
                 <div class="quiet small">{{ m.urgency }} · {{ m.author }}</div>
               </td>
-              <td>kept {{ times.moment(m.updatedAt) }}</td>
+              <td v-if="m.asker" class="mind">
+                {{ m.asksYou ? `${m.asker} asks for your yes` : 'waits for somebody’s yes' }}
+              </td>
+              <td v-else>kept {{ times.moment(m.updatedAt) }}</td>
               <td class="num">
                 <button
                   class="link"

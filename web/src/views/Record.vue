@@ -43,7 +43,7 @@ const standing = computed(() => {
   const to = people(m.figures.recipients)
   if (m.state === 'draft') return 'still a draft'
   if (m.state === 'held') return `${m.urgency} · ${m.sender} · leaves ${times.moment(m.leavesAt)} · to ${to}`
-  return `${m.urgency} · sent by ${m.sender}, ${times.moment(m.leavesAt)} · to ${to}`
+  return `${m.urgency} · sent by ${m.sender}${m.assenter ? ` with the yes of ${m.assenter}` : ''}, ${times.moment(m.leavesAt)} · to ${to}`
 })
 
 /** The delivery that says most about a recipient. */

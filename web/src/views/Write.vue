@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, toRef, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import { useEventListener, useIntervalFn } from '@vueuse/core'
-import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
 import { keptWords, useDraft } from '@/composables/draft'
 import { usePlan } from '@/composables/plan'
@@ -67,23 +67,53 @@ async function check() {
   if (!ready.value) return
   await desk.flush()
   send.reset()
+  ask.reset()
   checking.value = true
 }
+
+/** What is sent, or asked about: this revision, to the people of the check. */
+const checked = (typed = 0) => ({
+  params: { path: { id: desk.id.value } },
+  body: { revision: desk.revision.value, recipients: checkedPlan.value?.recipients ?? 0, typed },
+})
 
 const send = useMutation({
   mutationFn: async (typed: number) => {
     await desk.flush()
-    return take(
-      api.POST('/messages/{id}/send', {
-        params: { path: { id: desk.id.value } },
-        body: { revision: desk.revision.value, recipients: plan.value?.recipients ?? 0, typed },
-      }),
-    )
+    return take(api.POST('/messages/{id}/send', checked(typed)))
   },
   onSuccess: async (message) => {
     checking.value = false
     await client.invalidateQueries()
     await router.push(`/outgoing/${message.id}`)
+  },
+})
+
+// Who asks for somebody else's yes to this draft, and what that yes would send.
+const { data: standing } = useQuery({
+  queryKey: ['messages', desk.id],
+  queryFn: () => take(api.GET('/messages/{id}', { params: { path: { id: desk.id.value } } })),
+  enabled: computed(() => desk.id.value > 0),
+})
+const asker = computed(() =>
+  standing.value?.revision === desk.revision.value && !desk.dirty.value ? (standing.value?.asker ?? '') : '',
+)
+const asksYou = computed(() => Boolean(asker.value && standing.value?.asksYou))
+const { data: yesPlan } = useQuery({
+  queryKey: ['messages', desk.id, 'asked', desk.revision],
+  queryFn: () => take(api.GET('/messages/{id}/asked', { params: { path: { id: desk.id.value } } })),
+  enabled: asksYou,
+})
+const checkedPlan = computed(() => (asksYou.value ? yesPlan.value : plan.value))
+
+const ask = useMutation({
+  mutationFn: async () => {
+    await desk.flush()
+    return take(api.POST('/messages/{id}/ask', checked()))
+  },
+  onSuccess: async () => {
+    checking.value = false
+    await client.invalidateQueries({ queryKey: ['messages'] })
   },
 })
 
@@ -172,6 +202,14 @@ const revisionNote = toRef(desk.problem)
     >
     <SayNote v-else-if="desk.joined.value" kind="mind" class="strip">{{ desk.joined.value }}</SayNote>
     <SayNote v-else-if="planError" kind="bad" class="strip">{{ planError.message }}</SayNote>
+    <SayNote v-if="asker" kind="mind" class="strip">
+      <template v-if="asksYou"
+        ><bdi>{{ asker }}</bdi> asks for your yes to this message.
+        <button class="link" @click="check">Look at it and say yes</button>; a change takes the question
+        back.</template
+      >
+      <template v-else>It waits for somebody else’s yes. A change takes the question back.</template>
+    </SayNote>
     <EmergencyBand v-if="draft.urgency === 'emergency'" v-model:draft="desk.draft" :plan="plan" />
     <div class="panes">
       <WhoPane
@@ -205,12 +243,14 @@ const revisionNote = toRef(desk.problem)
     <ShelfDrawer v-model="shelf" v-model:draft="desk.draft" />
     <HistoryDrawer :id="desk.id.value" v-model="history" v-model:draft="desk.draft" />
     <FinalCheck
-      v-if="plan"
+      v-if="checkedPlan"
       v-model="checking"
-      :plan="plan"
+      :plan="checkedPlan"
       :title="title"
-      :sending="send.isPending.value"
-      :problem="send.error.value?.message ?? ''"
+      :sending="send.isPending.value || ask.isPending.value"
+      :problem="(send.error.value ?? ask.error.value)?.message ?? ''"
+      :asker="asksYou ? asker : ''"
+      @ask="ask.mutate()"
       @send="send.mutate($event)"
       @mend="mend"
     />
