@@ -150,7 +150,6 @@ type planView struct {
 func (s *server) planRoutes(api huma.API) {
 	add(api, post("/plan", "plan", "Work out who gets what", access.Write), s.plan)
 	add(api, post("/plan/preview", "preview", "What one recipient gets, and why", access.Write), s.preview)
-	add(api, post("/plan/letters", "letters", "The message on paper, for those whom no channel reaches", access.Write), s.letters)
 	add(api, post("/plan/try", "try", "Send what a recipient would get to one's own addresses", access.Write), s.tryOnMe)
 	add(api, get("/plan/time", "plan-time", "The instant at which the organisation's clocks show a time", access.Write), s.planTime)
 	add(api, post("/plan/part", "plan-part", "The people whom a part of the audience names", access.Write), s.planPart)
@@ -397,47 +396,6 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 	}
 	out := namedPeople{People: append([]namedPerson{}, window(list, in.Page)...), All: len(list)}
 	return &body[namedPeople]{out}, nil
-}
-
-type letterView struct {
-	Names   []string `json:"names"`
-	Address string   `json:"address" doc:"Postal, in lines; empty when none is kept"`
-	Subject string   `json:"subject"`
-	HTML    string   `json:"html" doc:"Only what the editor can write, escaped"`
-	Missing string   `json:"missing" doc:"A field that nothing fills"`
-}
-
-type lettersView struct {
-	Organisation string       `json:"organisation"`
-	Language     string       `json:"language" doc:"BCP 47"`
-	Date         time.Time    `json:"date"`
-	Letters      []letterView `json:"letters" doc:"One for each household"`
-	All          int          `json:"all" doc:"How many there are, printed or not"`
-}
-
-// mostLetters is how many are printed in one go.
-const mostLetters = 500
-
-func (s *server) letters(ctx context.Context, in *struct {
-	Body struct {
-		Draft  message.Draft     `json:"draft"`
-		People []roster.PersonID `json:"people,omitempty" maxItems:"200000" doc:"Instead of those whom no channel reaches"`
-	}
-}) (*body[lettersView], error) {
-	w, err := s.work(ctx, in.Body.Draft)
-	if err != nil {
-		return nil, err
-	}
-	letters := w.Plan.Letters(w.Roster, in.Body.People, fileSource)
-	out := lettersView{Organisation: w.Organisation.Name, Language: w.Organisation.Language, Date: s.Now(), Letters: []letterView{}, All: len(letters)}
-	for _, l := range letters[:min(len(letters), mostLetters)] {
-		v := letterView{Names: []string{}, Address: l.Address, Subject: l.Subject, HTML: l.HTML, Missing: string(l.Missing)}
-		for _, i := range l.People {
-			v.Names = append(v.Names, w.Roster.At(i).Name())
-		}
-		out.Letters = append(out.Letters, v)
-	}
-	return &body[lettersView]{out}, nil
 }
 
 func fileSource(hash string) string { return "/api/files/" + hash }

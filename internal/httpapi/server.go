@@ -11,6 +11,7 @@ import (
 	"net/http"
 	"reflect"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -24,6 +25,7 @@ import (
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/desk"
 	"upperlantern/internal/importer"
+	"upperlantern/internal/paper"
 	"upperlantern/internal/registrar"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
@@ -59,6 +61,7 @@ type Options struct {
 type server struct {
 	Options
 	sessions *scs.SessionManager
+	fonts    func() (*paper.Fonts, error)
 }
 
 const (
@@ -70,6 +73,7 @@ const (
 // description of its API.
 func New(o Options) (http.Handler, *huma.OpenAPI) {
 	s := &server{Options: o, sessions: scs.New()}
+	s.fonts = sync.OnceValues(func() (*paper.Fonts, error) { return paper.OpenFonts(o.Files) })
 	s.sessions.Lifetime = sessionLifetime
 	s.sessions.Cookie.Name = "lantern_session"
 	s.sessions.Cookie.SameSite = http.SameSiteStrictMode
@@ -117,6 +121,7 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	s.importRoutes(api)
 	s.messageRoutes(api)
 	s.planRoutes(api)
+	s.letterRoutes(api)
 	s.contentRoutes(api)
 	s.shelfRoutes(api)
 	s.calendarRoutes(api)

@@ -50,6 +50,10 @@ func TestLettersForThoseWhomNothingReaches(t *testing.T) {
 	assert.Equal(t, 1, v.All)
 	assert.Equal(t, []string{"Di Venn"}, v.Letters[0].Names)
 	assert.Contains(t, v.Letters[0].HTML, "Dear Di")
+
+	draft := draftOf(coaches, "Dear {{first name}}")
+	assert.Contains(t, c.Problem(http.StatusServiceUnavailable, http.MethodPost, "/api/plan/letters.pdf", `{"draft":`+draft+`}`), "fonts", "this program has no interface")
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/letters.pdf", `{"draft":`+draft+`,"people":[1]}`), "no letters")
 	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/letters", `{"draft":`+draftOf(`{"kind":"group"}`, "x")+`}`), "no group is named")
 }
 

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 
-	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 )
 
@@ -52,17 +51,8 @@ func (d Draft) FillBlanks(values map[string]string) Draft {
 	for _, text := range []*string{&d.Subject, &d.Text, &d.Voice.Text, &d.Push.Title, &d.Push.Body, &d.Push.Link} {
 		*text = fill(*text)
 	}
-	d.Email = rich.Doc{Content: fillNodes(d.Email.Content, fill)}
+	d.Email = d.Email.Map(fill)
 	return d
-}
-
-func fillNodes(nodes []rich.Node, fill func(string) string) []rich.Node {
-	out := slices.Clone(nodes)
-	for i := range out {
-		out[i].Text = fill(out[i].Text)
-		out[i].Content = fillNodes(out[i].Content, fill)
-	}
-	return out
 }
 
 // fieldWords name what a draft holds, by its name in JSON.

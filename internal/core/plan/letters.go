@@ -1,7 +1,7 @@
 package plan
 
 import (
-	"html"
+	"cmp"
 	"slices"
 
 	"upperlantern/internal/core/audience"
@@ -15,7 +15,7 @@ type Letter struct {
 	People  []int  // by position in the roster
 	Address string // lines, as the roster keeps it; "" when it does not
 	Subject string
-	HTML    string // the body; see rich.Doc.HTML
+	Body    rich.Doc
 	Missing field.Name
 }
 
@@ -23,9 +23,8 @@ type Letter struct {
 var writable = []Reason{NoAddress, AllDead, NoContent}
 
 // Letters are what the message is on paper, a letter for each household, for
-// those whom no channel reaches, or for just the people chosen. Src gives the
-// source of a picture by the hash of its file.
-func (p *Plan) Letters(r *roster.Roster, chosen []roster.PersonID, src func(string) string) []Letter {
+// those whom no channel reaches, or for just the people chosen.
+func (p *Plan) Letters(r *roster.Roster, chosen []roster.PersonID) []Letter {
 	about := map[int]audience.Recipient{}
 	for _, rec := range p.Audience.Recipients {
 		about[rec.Person] = rec
@@ -49,13 +48,13 @@ func (p *Plan) Letters(r *roster.Roster, chosen []roster.PersonID, src func(stri
 	for _, h := range r.Households(people) {
 		to := slices.DeleteFunc(slices.Clone(h.People), func(i int) bool { return !slices.Contains(people, i) })
 		if len(to) > 0 {
-			letters = append(letters, p.letter(r, to, about, src))
+			letters = append(letters, p.letter(r, to, about))
 		}
 	}
 	return letters
 }
 
-func (p *Plan) letter(r *roster.Roster, to []int, about map[int]audience.Recipient, src func(string) string) Letter {
+func (p *Plan) letter(r *roster.Roster, to []int, about map[int]audience.Recipient) Letter {
 	l := Letter{People: to}
 	together := audience.Recipient{Person: to[0]}
 	for _, i := range to {
@@ -80,15 +79,14 @@ func (p *Plan) letter(r *roster.Roster, to []int, about map[int]audience.Recipie
 		}
 		return field.List(names, p.Settings.Language)
 	}
-	written := p.Draft.Email.HTML(src)
-	if footer := p.Settings.Signature.Footer; footer != "" {
-		written += rich.Lines("\n" + footer).HTML(src)
+	fill := func(text string) string {
+		filled, missing := field.Parse(text).Fill(value)
+		l.Missing = cmp.Or(l.Missing, missing)
+		return filled
 	}
-	l.Subject, l.Missing = field.Parse(p.prefixed(p.Draft.Subject)).Fill(value)
-	body, missing := field.Parse(written).Fill(func(n field.Name) string { return html.EscapeString(value(field.Of(html.UnescapeString(string(n))))) })
-	l.HTML = body
-	if l.Missing == "" {
-		l.Missing = missing
+	l.Subject, l.Body = fill(p.prefixed(p.Draft.Subject)), p.Draft.Email.Map(fill)
+	if footer := p.Settings.Signature.Footer; footer != "" {
+		l.Body.Content = append(l.Body.Content, rich.Lines("\n"+fill(footer)).Content...)
 	}
 	return l
 }

@@ -36,20 +36,20 @@ func TestLettersGoToHouseholdsWhomNothingReaches(t *testing.T) {
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
 	}
 	p := plan.Make(r, draft, s)
-	letters := p.Letters(r, nil, func(string) string { return "" })
+	letters := p.Letters(r, nil)
 	require.Len(t, letters, 2, "one household and one by themselves; Max has a mailbox")
 	assert.Equal(t, []int{0, 1}, letters[0].People)
 	assert.Equal(t, "1 Sluice Lane", letters[0].Address)
 	assert.Equal(t, "Outing of Kim", letters[0].Subject)
-	assert.Contains(t, letters[0].HTML, "Dear Ana and Bo,")
-	assert.Contains(t, letters[0].HTML, "The &lt;boathouse&gt;")
+	assert.Contains(t, letters[0].Body.Plain(), "Dear Ana and Bo,")
+	assert.Contains(t, letters[0].Body.Plain(), "The <boathouse>")
 	assert.Equal(t, "Outing of yours", letters[1].Subject)
 
-	chosen := p.Letters(r, []roster.PersonID{5, 99}, func(string) string { return "" })
+	chosen := p.Letters(r, []roster.PersonID{5, 99})
 	require.Len(t, chosen, 1)
-	assert.Contains(t, chosen[0].HTML, "Dear Max,")
+	assert.Contains(t, chosen[0].Body.Plain(), "Dear Max,")
 
 	draft.Email = rich.Lines("About {{dependents}}")
-	letters = plan.Make(r, draft, s).Letters(r, nil, func(string) string { return "" })
+	letters = plan.Make(r, draft, s).Letters(r, nil)
 	assert.Equal(t, "dependents", string(letters[1].Missing), "Lee has none; the sheet says so")
 }

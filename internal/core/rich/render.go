@@ -3,6 +3,7 @@ package rich
 import (
 	"fmt"
 	"html"
+	"slices"
 	"strings"
 )
 
@@ -55,24 +56,59 @@ func (n Node) alt() string {
 	return n.Attrs.Alt
 }
 
-// text is a line without its formatting.
-func (n Node) text() string {
-	var b strings.Builder
+// Run is a piece of a line in one format.
+type Run struct {
+	Text         string // “\n” for a break
+	Bold, Italic bool
+}
+
+// Runs are a line where nothing can be clicked, such as on paper: links have
+// their target behind them, unless they say it themselves.
+func (n Node) Runs() []Run {
+	var runs []Run
+	said := ""
 	for i, in := range n.Content {
+		run := Run{in.Text, in.has(Bold), in.has(Italic)}
 		if in.Type == Break {
-			b.WriteByte('\n')
-			continue
+			run.Text = "\n"
 		}
-		b.WriteString(in.Text)
+		runs = append(runs, run)
+		said += run.Text
 		href := in.href()
 		if href == "" || i+1 < len(n.Content) && n.Content[i+1].href() == href {
 			continue
 		}
-		if to := strings.TrimPrefix(strings.TrimPrefix(href, "mailto:"), "tel:"); !strings.HasSuffix(b.String(), to) {
-			b.WriteString(" (" + to + ")")
+		if to := strings.TrimPrefix(strings.TrimPrefix(href, "mailto:"), "tel:"); !strings.HasSuffix(said, to) {
+			runs = append(runs, Run{Text: " (" + to + ")"})
 		}
 	}
+	return runs
+}
+
+func (n Node) has(mark string) bool {
+	return slices.ContainsFunc(n.Marks, func(m Mark) bool { return m.Type == mark })
+}
+
+// text is a line without its formatting.
+func (n Node) text() string {
+	var b strings.Builder
+	for _, r := range n.Runs() {
+		b.WriteString(r.Text)
+	}
 	return b.String()
+}
+
+// Map changes every text of the document. A field that was formatted in pieces
+// is one text.
+func (d Doc) Map(change func(string) string) Doc { return Doc{mapNodes(d.Content, change)} }
+
+func mapNodes(nodes []Node, change func(string) string) []Node {
+	out := wholeFields(nodes)
+	for i := range out {
+		out[i].Text = change(out[i].Text)
+		out[i].Content = mapNodes(out[i].Content, change)
+	}
+	return out
 }
 
 func (n Node) href() string {

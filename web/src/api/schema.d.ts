@@ -1018,6 +1018,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/plan/letters.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same as a file to print */
+        post: operations["letters-pdf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/plan/list": {
         parameters: {
             query?: never;
@@ -2339,7 +2356,7 @@ export interface components {
             names: string[];
             subject: string;
         };
-        LettersRequest: {
+        LettersAskedBody: {
             draft: components["schemas"]["Draft"];
             /** @description Instead of those whom no channel reaches */
             people?: number[];
@@ -2350,7 +2367,7 @@ export interface components {
              * @description How many there are, printed or not
              */
             all: number;
-            /** Format: date-time */
+            /** @description In words of that language */
             date: string;
             /** @description BCP 47 */
             language: string;
@@ -5847,7 +5864,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LettersRequest"];
+                "application/json": components["schemas"]["LettersAskedBody"];
             };
         };
         responses: {
@@ -5858,6 +5875,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LettersView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "letters-pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LettersAskedBody"];
+            };
+        };
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             /** @description Error */

@@ -1,32 +1,39 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { mdiPrinter } from '@mdi/js'
-import { api, take } from '@/api/client'
+import { api, download, take } from '@/api/client'
 import { count, thousands } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
+import FindBox, { type Found } from '@/components/FindBox.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
 
 /** A message on paper for those whom no channel reaches, a page for each household. */
 const props = defineProps<{ id: string }>()
 
+/** Instead of those whom no channel reaches. */
+const chosen = ref<Found[]>([])
+const choosing = ref(false)
+
+const asked = async () => {
+  const message = await take(api.GET('/messages/{id}', { params: { path: { id: Number(props.id) } } }))
+  return { draft: message.draft, people: chosen.value.map((c) => c.id) }
+}
 const { data, error } = useQuery({
-  queryKey: computed(() => ['letters', props.id]),
-  queryFn: async () => {
-    const message = await take(api.GET('/messages/{id}', { params: { path: { id: Number(props.id) } } }))
-    return take(api.POST('/plan/letters', { body: { draft: message.draft } }))
-  },
+  queryKey: computed(() => ['letters', props.id, chosen.value.map((c) => c.id)]),
+  queryFn: async () => take(api.POST('/plan/letters', { body: await asked() })),
+  placeholderData: keepPreviousData,
   gcTime: 0,
 })
+const file = useMutation({
+  mutationFn: async () => download(api.POST('/plan/letters.pdf', { body: await asked(), parseAs: 'blob' })),
+})
+
+function choose(found: Found) {
+  if (!chosen.value.some((c) => c.id === found.id)) chosen.value = [...chosen.value, found]
+}
 const lacking = computed(() => data.value?.letters.filter((l) => !l.address).length ?? 0)
-const day = computed(() =>
-  data.value
-    ? new Intl.DateTimeFormat(data.value.language === 'en' ? 'en-GB' : data.value.language, {
-        dateStyle: 'long',
-      }).format(new Date(data.value.date))
-    : '',
-)
 const print = () => window.print()
 </script>
 
@@ -38,16 +45,38 @@ const print = () => window.print()
       :note="data ? count(data.letters.length, 'household, a page each', 'households, a page each') : ''"
     >
       <v-btn :to="`/write/${id}`">Back to writing</v-btn>
+      <v-btn :loading="file.isPending.value" :disabled="!data?.letters.length" @click="file.mutate()"
+        >Save as PDF</v-btn
+      >
       <v-btn
         color="primary"
         variant="flat"
         :prepend-icon="mdiPrinter"
         :disabled="!data?.letters.length"
         @click="print"
-        >Print, or save as PDF</v-btn
+        >Print</v-btn
       >
     </PageHead>
-    <SayNote v-if="error" kind="bad">{{ error.message }}</SayNote>
+    <SayNote v-if="error ?? file.error.value" kind="bad">{{ (error ?? file.error.value)?.message }}</SayNote>
+    <div class="screen whom">
+      <template v-if="chosen.length">
+        For
+        <span v-for="c in chosen" :key="c.id" class="one"
+          ><bdi>{{ c.name }}</bdi
+          ><button
+            class="link"
+            :aria-label="`No letter for ${c.name}`"
+            @click="chosen = chosen.filter((o) => o !== c)"
+          >
+            ×
+          </button></span
+        >
+        <button class="link" @click="chosen = []">Back to those whom no channel reaches</button>
+      </template>
+      <template v-else>For those whom no channel reaches.</template>
+      <button v-if="!choosing" class="link" @click="choosing = true">Choose people</button>
+      <FindBox v-else class="find" :kinds="['person']" label="Who gets a letter" @pick="choose" />
+    </div>
     <SayNote v-if="data && data.all > data.letters.length" kind="mind" class="screen strip"
       >These are the first {{ thousands(data.letters.length) }} of {{ thousands(data.all) }}.</SayNote
     >
@@ -55,8 +84,15 @@ const print = () => window.print()
       {{ count(lacking, 'household has', 'households have') }} no postal address on the roster: write it by
       hand, or name the attribute that holds it in Settings, Sending.
     </SayNote>
-    <EmptyNote v-if="data && !data.letters.length" title="Everybody is reached">
-      Letters are for people whom no channel reaches. This message has none.
+    <EmptyNote
+      v-if="data && !data.letters.length"
+      :title="chosen.length ? 'They are not among the recipients' : 'Everybody is reached'"
+    >
+      {{
+        chosen.length
+          ? 'A letter goes to people whom the message is for: add them on the Write page first.'
+          : 'Letters are for people whom no channel reaches. This message has none.'
+      }}
     </EmptyNote>
     <div class="pages">
       <section v-for="(l, i) in data?.letters" :key="i" class="paper" :lang="data?.language">
@@ -70,7 +106,7 @@ const print = () => window.print()
           <div v-if="l.address" class="lines">{{ l.address }}</div>
           <div v-else class="blank" aria-hidden="true" />
         </address>
-        <p class="day">{{ day }}</p>
+        <p class="day">{{ data?.date }}</p>
         <h2 v-if="l.subject" dir="auto">{{ l.subject }}</h2>
         <SayNote v-if="l.missing" kind="bad" class="screen">Nothing fills “{{ l.missing }}”.</SayNote>
         <!-- eslint-disable-next-line vue/no-v-html -- the server writes it from a document, with everything escaped -->
@@ -83,6 +119,24 @@ const print = () => window.print()
 <style scoped>
 .strip {
   margin: 10px 16px 0;
+}
+
+.whom {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 12px;
+  padding: 10px 16px 0;
+}
+
+.whom .one {
+  display: inline-flex;
+  gap: 4px;
+  font-weight: 600;
+}
+
+.find {
+  width: 260px;
 }
 
 .pages {

@@ -95,7 +95,7 @@ describe('letters', () => {
       'POST /api/plan/letters': () => ({
         organisation: 'Quillmere',
         language: 'en',
-        date: '2026-11-25T08:00:00Z',
+        date: '25 November 2026',
         letters,
         all,
       }),
