@@ -199,7 +199,7 @@ func (d *document) set(line shaping.Line, words []rune, dir di.Direction, s styl
 		for _, g := range run.Glyphs {
 			at := d.shapes.place(glyph{run.Face, g.GlyphID})
 			lean := 0.0
-			if italic[g.ClusterIndex] {
+			if italic[g.TextIndex()] {
 				lean = slant
 			}
 			fmt.Fprintf(&d.page, "/F%d %.1f Tf 1 0 %.1f 1 %.2f %.2f Tm <%02X> Tj\n", at.font, s.size, lean, x+points(g.XOffset), baseline+points(g.YOffset), at.code)

@@ -53,12 +53,19 @@ func (f *Fonts) Write(b Batch) ([]byte, error) {
 	return d.finish(b), nil
 }
 
+// The address shows in the window of a DL envelope (ISO 269) when the page is
+// folded in three.
+const (
+	windowTop    = 141.0
+	windowHeight = 100.0
+)
+
 func (d *document) letter(b Batch, l Letter) {
 	d.newPage()
 	d.line(b.Organisation, style{size: 10, grey: true, block: true})
 	d.space(4)
 	d.rule()
-	d.space(34)
+	d.y = pageHeight - windowTop
 	for _, n := range l.Names {
 		d.line(n, style{size: bodySize, block: true})
 	}
@@ -68,7 +75,7 @@ func (d *document) letter(b Batch, l Letter) {
 		d.space(42)
 		d.dots(180)
 	}
-	d.space(26)
+	d.y = min(d.y-14, pageHeight-windowTop-windowHeight)
 	d.line(b.Date, style{size: bodySize, toEnd: true, block: true})
 	d.space(14)
 	if l.Subject != "" {

@@ -124,13 +124,13 @@ func TestALetterForEachHousehold(t *testing.T) {
 		},
 	})
 	pages := p.pages(t)
-	require.Len(t, pages, 2)
+	require.Equal(t, 2, len(pages))
 	for _, want := range []string{"Quillmere Rowing Club\n", "Łukasz Kłos\n", "رانيا حداد\n", "陈伟\n", "12 Fen Row\n", "25 November 2026\n", "Capsize drill\n", "bring a towel.\n"} {
 		assert.Contains(t, said(pages[0]), want)
 	}
-	assert.NotContains(t, pages[0], "[1 2] 0 d", "there is an address")
+	assert.False(t, strings.Contains(pages[0], "[1 2] 0 d"), "there is an address")
 	assert.Contains(t, said(pages[1]), "Рушник, 毛巾, khăn tắm 🛶")
-	assert.Contains(t, pages[1], "[1 2] 0 d", "room to write the address")
+	assert.True(t, strings.Contains(pages[1], "[1 2] 0 d"), "room to write the address")
 }
 
 // xs are where the glyphs of the first line that begins with a text stand.
@@ -173,10 +173,10 @@ func reversed(list []float64) []float64 {
 }
 
 func TestALongLetterGoesOnOverleaf(t *testing.T) {
-	long := strings.Repeat("The water rises at the weir and falls at the mill. ", 150)
+	long := strings.Repeat("The water rises at the weir and falls at the mill. ", 100)
 	p := write(t, paper.Batch{Language: "en", Letters: []paper.Letter{{Body: rich.Lines(long)}, {Names: []string{"Di Venn"}}}})
 	pages := p.pages(t)
-	require.Len(t, pages, 3)
+	require.Equal(t, 3, len(pages))
 	assert.NotContains(t, said(pages[1]), "Di Venn")
 	assert.Contains(t, said(pages[2]), "Di Venn", "the next letter begins a page")
 	var all []string
@@ -215,7 +215,7 @@ func TestFormatting(t *testing.T) {
 	for _, want := range []string{"What to bring\n", "See our page (https://quillmere.example) now\nThanks\n", "1.\na towel\n", "2.\na bag\n", "•\nسامي\n"} {
 		assert.Contains(t, text, want)
 	}
-	assert.Contains(t, page, "1 0 0.2 1 ", "italics lean")
+	assert.True(t, strings.Contains(page, "1 0 0.2 1 "), "italics lean")
 	assert.Greater(t, xs(t, page, "a towel")[0], xs(t, page, "See our page")[0])
 	assert.Greater(t, xs(t, page, "•")[0], 400.0, "the mark of an item stands where its text begins")
 }

@@ -28,7 +28,7 @@ const text = useTemplateRef<InstanceType<typeof RichEditor>>('text')
 
 const carried = (c: Channel) => props.plan?.channels.find((one) => one.channel === c)
 const goesTo = (c: Channel) =>
-  carried(c) ? `goes to ${people(carried(c)?.people ?? 0)}` : 'goes to nobody as it stands'
+  carried(c) ? `goes to ${people(carried(c)?.people ?? 0)}` : props.plan ? 'goes to nobody as it stands' : ''
 
 const textShown = computed({
   get: () => (draft.value.ownText ? draft.value.text : plainOf(draft.value.email)),

@@ -244,6 +244,10 @@ article {
   padding: 9px 12px;
 }
 
+article .push {
+  white-space: nowrap;
+}
+
 .mail {
   margin-top: 8px;
 }

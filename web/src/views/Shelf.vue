@@ -10,6 +10,7 @@ import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
 import RichEditor from '@/desk/RichEditor.vue'
+import WhatPane from '@/desk/WhatPane.vue'
 
 type Item = Schemas['ShelfView']
 
@@ -119,7 +120,7 @@ const problem = computed(() => error.value ?? save.error.value ?? drop.error.val
       </aside>
       <section v-if="editing" class="edit" :aria-label="form.id ? form.name : 'New'">
         <SayNote v-if="problem" kind="bad">{{ problem.message }}</SayNote>
-        <form class="sheet" @submit.prevent="save.mutate()">
+        <form id="item" class="sheet" @submit.prevent="save.mutate()">
           <div class="line">
             <label>Name <input v-model="form.name" maxlength="200" required :readonly="!changeable" /></label>
             <label
@@ -131,24 +132,31 @@ const problem = computed(() => error.value ?? save.error.value ?? drop.error.val
               </select></label
             >
           </div>
-          <label v-if="form.kind === 'template'"
-            >Subject <input v-model="form.content.subject" maxlength="300" dir="auto"
-          /></label>
           <RichEditor
-            :key="`${form.kind}${form.id}`"
+            v-if="form.kind === 'quick-text'"
+            :key="form.id"
             v-model="form.content.email"
             label="Words"
-            placeholder="What it says. Write {{ask: day}} where something is to be filled in when it is used."
+            placeholder="A few words"
             :fields="fields"
           />
-          <div class="row">
-            <v-btn v-if="changeable" type="submit" color="primary" variant="flat">{{
-              form.id ? 'Save a new version' : 'Put on the shelf'
-            }}</v-btn>
-            <v-btn @click="editing = false">Never mind</v-btn>
-            <v-btn v-if="form.id && changeable" class="push" @click="drop.mutate(form.id)">Delete</v-btn>
-          </div>
+          <p v-else class="quiet small">
+            Write <code v-pre>{{ask: day}}</code> where something is to be filled in when it is used.
+          </p>
         </form>
+        <WhatPane
+          v-if="form.kind === 'template'"
+          :key="form.id"
+          v-model:draft="form.content"
+          :stale="false"
+        />
+        <div class="row">
+          <v-btn v-if="changeable" type="submit" form="item" color="primary" variant="flat">{{
+            form.id ? 'Save a new version' : 'Put on the shelf'
+          }}</v-btn>
+          <v-btn @click="editing = false">Never mind</v-btn>
+          <v-btn v-if="form.id && changeable" class="push" @click="drop.mutate(form.id)">Delete</v-btn>
+        </div>
         <template v-if="(versions?.length ?? 0) > 1">
           <h2>Earlier versions</h2>
           <ul class="versions">
@@ -227,7 +235,14 @@ form {
   padding: 14px;
   display: grid;
   gap: 10px;
-  max-width: 760px;
+}
+
+.edit {
+  max-width: 800px;
+}
+
+.edit :deep(.what) {
+  padding: 8px 0;
 }
 
 .line {

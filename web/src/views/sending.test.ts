@@ -24,6 +24,7 @@ const global = () => ({
     VIcon: true,
     RichEditor: { template: '<div class="editor" />' },
     FindBox: { template: '<i />' },
+    WhatPane: { props: ['draft'], template: '<input aria-label="Subject" :value="draft.subject" />' },
   },
 })
 
