@@ -383,3 +383,18 @@ func TestTwoWindowsDoNotOverwriteEachOther(t *testing.T) {
 	v.clicks("[role=alert] button", "Load the newer one")
 	v.until(`document.querySelector('[role=textbox][aria-label="Email"]').innerText.includes("second")`)
 }
+
+func TestLettersForThoseWhomNothingReaches(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 0)
+	v.writes("Boathouse keys", "Dear {{first name}}, bring them back.")
+	v.clicks("a", "Print letters")
+	v.sees(".paper", `Di Venn[\s\S]*Boathouse keys[\s\S]*Dear Di`)
+	saved := v.page.Browser().MustWaitDownload()
+	v.clicks("button", "Save as PDF")
+	file := saved()
+	require.Equal(t, "%PDF-1.7", string(file[:8]))
+	v.clicks("button", "Choose people")
+	v.picks("Who gets a letter", "Naya Osei")
+	v.sees(".paper", `Naya Osei[\s\S]*Dear Naya`)
+	v.sees(".whom", "Back to those whom no channel reaches")
+}

@@ -21,6 +21,10 @@ func TestTryingItOnOneself(t *testing.T) {
 	mail := received(t, i.Box, 1)[0]
 	assert.Equal(t, testkit.Login, mail.Address)
 	assert.True(t, strings.HasPrefix(mail.Body, "TRIAL: Dear "), mail.Body)
+	assert.Empty(t, mail.HTML, "it has no formatting")
+	bold := strings.Replace(draft, `"Dear {{first name}}"`, `{"type":"doc","content":[{"type":"paragraph","content":[{"type":"text","text":"Dear all","marks":[{"type":"bold"}]}]}]}`, 1)
+	c.Want(http.StatusOK, http.MethodPost, "/api/plan/try?index=0", bold, &tried)
+	assert.Contains(t, received(t, i.Box, 2)[1].HTML, "<strong>TRIAL: </strong>")
 	var messages []any
 	c.Want(http.StatusOK, http.MethodGet, "/api/messages", nil, &messages)
 	assert.Empty(t, messages, "a trial stands in no list")
@@ -30,7 +34,7 @@ func TestTryingItOnOneself(t *testing.T) {
 	save(t, c, naya)
 	c.Want(http.StatusOK, http.MethodPost, "/api/plan/try?index=0", draft, &tried)
 	assert.Len(t, tried.Sent, 3, "email, text and call, each once")
-	for _, item := range received(t, i.Box, 4)[1:] {
+	for _, item := range received(t, i.Box, 5)[2:] {
 		assert.Contains(t, item.Body, "TRIAL: ")
 	}
 	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/try?index=99", draft), "choose somebody whom it reaches")

@@ -117,8 +117,8 @@ func (p *Plan) HTML(d Delivery, src func(hash string) string) string {
 	body, _ := field.Parse(written).Fill(func(n field.Name) string {
 		return html.EscapeString(p.filler.value(field.Of(html.UnescapeString(string(n))), rec))
 	})
-	if p.exercise() {
-		body = "<p><strong>" + mark + "</strong></p>\n" + body
+	if d.Mark != "" {
+		body = "<p><strong>" + d.Mark + "</strong></p>\n" + body
 	}
 	return body
 }

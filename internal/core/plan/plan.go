@@ -89,6 +89,7 @@ type Delivery struct {
 	Addresses  []roster.AddressID
 	Recipients []int // by index into Plan.Recipients
 	Step       int
+	Mark       string // before what is an exercise or a trial; Subject and Body have it already
 	Subject    string // of an email, the title of a push
 	Body       string
 	Link       string        // that a push opens
@@ -338,7 +339,7 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 	}
 	d := Delivery{
 		Channel: a.Channel, To: a.Value, From: from, Addresses: []roster.AddressID{a.ID}, Recipients: []int{recipient},
-		Step: step, Subject: c.subject, Body: c.body, Link: c.link,
+		Step: step, Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link,
 	}
 	switch a.Channel {
 	case roster.Text:

@@ -28,7 +28,7 @@ func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery
 		if at < 0 || !p.Draft.Has(c) {
 			continue
 		}
-		d := Delivery{Channel: c, To: own[at].Value, Recipients: []int{recipient}, At: p.Settings.Leaves}
+		d := Delivery{Channel: c, To: own[at].Value, Recipients: []int{recipient}, Mark: trialMark, At: p.Settings.Leaves}
 		switch c {
 		case roster.Email:
 			d.Subject, d.Body = trialMark+fill(p.prefixed(p.Draft.Subject)), trialMark+fill(p.signed())

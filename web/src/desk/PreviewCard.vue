@@ -1,17 +1,17 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { mdiChevronDown, mdiChevronUp } from '@mdi/js'
 import { api, take, type Draft } from '@/api/client'
 import { channelWords, count } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import FindBox from '@/components/FindBox.vue'
-import SayNote from '@/components/SayNote.vue'
 
 /** What one person gets, or why they get nothing. Asked is the draft as text. */
 const props = defineProps<{ asked: string; recipients: number }>()
 
-const index = ref(0)
+/** Which recipient is shown, or was before somebody who is none. */
+const index = defineModel<number>('index', { required: true })
 const person = ref<number>()
 const choosing = ref(false)
 
@@ -21,7 +21,7 @@ watch(
 )
 
 const { data } = useQuery({
-  queryKey: computed(() => ['preview', props.asked, index.value, person.value]),
+  queryKey: computed(() => ['preview', props.asked, person.value ? 0 : index.value, person.value]),
   queryFn: ({ signal }) =>
     take(
       api.POST('/plan/preview', {
@@ -34,23 +34,11 @@ const { data } = useQuery({
   gcTime: 5000,
 })
 
-// What was tried is no longer said once the message has changed.
-const tryIt = useMutation({
-  mutationFn: () =>
-    take(
-      api.POST('/plan/try', {
-        params: { query: { index: data.value?.index ?? 0 } },
-        body: JSON.parse(props.asked) as Draft,
-      }),
-    ),
+watch(data, (now) => {
+  if (person.value && now?.person === person.value && !now.leftOut) index.value = now.index
 })
-watch(
-  () => props.asked,
-  () => tryIt.reset(),
-)
 
 function step(by: number) {
-  if (person.value && data.value) index.value = data.value.index
   person.value = undefined
   index.value = Math.max(0, Math.min((data.value?.all ?? 1) - 1, index.value + by))
 }
@@ -88,12 +76,6 @@ function choose(id: number) {
         />
       </span>
     </header>
-    <p v-if="tryIt.data.value" class="why small" role="status">
-      Sent as a trial: {{ tryIt.data.value.sent.join(', ') }}.
-    </p>
-    <SayNote v-else-if="tryIt.error.value" kind="bad" class="why small">{{
-      tryIt.error.value.message
-    }}</SayNote>
     <FindBox
       v-if="choosing"
       class="choose"
@@ -131,7 +113,6 @@ function choose(id: number) {
       </article>
       <footer class="small quiet">
         {{ data.why }}<template v-if="data.speaks"> Reads {{ data.speaks }}.</template>
-        <button class="link try" @click="tryIt.mutate()">Try it on me</button>
       </footer>
     </template>
   </section>
@@ -200,11 +181,6 @@ article {
 .formatted :deep(ul),
 .formatted :deep(ol) {
   padding-inline-start: 22px;
-}
-
-.try {
-  display: block;
-  margin-top: 4px;
 }
 
 footer {

@@ -62,7 +62,8 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
         {{ goes }}
       </button>
       <span class="quiet small"
-        >· {{ push.own ? 'shows words of its own' : 'the subject and the text' }},
+        ><template v-if="goes">· </template
+        >{{ push.own ? 'shows words of its own' : 'the subject and the text' }},
         {{ quiet ? 'quiet' : 'interrupts' }}</span
       >
       <button class="link small" aria-label="Change the push" :aria-expanded="open" @click="open = !open">

@@ -14,6 +14,8 @@ const props = defineProps<{ plan: Plan; asked: string; stale: boolean; draftId: 
 const draft = defineModel<Draft>('draft', { required: true })
 
 const figure = defineModel<Figure>('figure')
+/** Which recipient the preview shows. */
+const index = defineModel<number>('index', { required: true })
 const emit = defineEmits<{ mend: [place: Plan['problems'][number]['mend']] }>()
 
 // Before anything is written nobody is left out, they just wait for content.
@@ -101,7 +103,7 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
       >.
     </p>
 
-    <PreviewCard :asked="asked" :recipients="plan.recipients" />
+    <PreviewCard v-model:index="index" :asked="asked" :recipients="plan.recipients" />
     <PeopleDrawer v-model="figure" :asked="asked" />
   </section>
 </template>

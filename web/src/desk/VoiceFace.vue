@@ -102,7 +102,7 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value as '' 
         {{ goes }}
       </button>
       <span class="quiet small"
-        >· {{ how }}<template v-if="takes">, {{ takes }}</template></span
+        ><template v-if="goes">· </template>{{ how }}<template v-if="takes">, {{ takes }}</template></span
       >
       <button v-if="words.trim() || voice.recording" class="link small" @click="listen">
         {{ playing ? 'Stop' : 'Listen' }}

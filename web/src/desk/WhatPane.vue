@@ -143,7 +143,8 @@ watch(shown, (now, before) => {
           {{ goesTo('text') }}
         </button>
         <span class="quiet small"
-          >· <template v-if="!draft.ownText">follows the email until you edit it</template
+          ><template v-if="plan">· </template
+          ><template v-if="!draft.ownText">follows the email until you edit it</template
           ><button v-else class="link small" @click="follow">Follow the email again</button></span
         >
       </header>

@@ -3,7 +3,7 @@ import { computed, nextTick, ref, toRef, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { api, take } from '@/api/client'
+import { api, take, type Draft } from '@/api/client'
 import { keptWords, useDraft } from '@/composables/draft'
 import { usePlan } from '@/composables/plan'
 import { useRights } from '@/composables/session'
@@ -70,6 +70,20 @@ async function check() {
   ask.reset()
   checking.value = true
 }
+
+// The trial is filled as for whoever the preview shows; what was sent is no
+// longer said once the message has changed.
+const index = ref(0)
+const trial = useMutation({
+  mutationFn: () =>
+    take(
+      api.POST('/plan/try', {
+        params: { query: { index: index.value } },
+        body: JSON.parse(asked.value) as Draft,
+      }),
+    ),
+})
+watch(asked, () => trial.reset())
 
 /** What is sent, or asked about: this revision, to the people of the check. */
 const checked = (typed = 0) => ({
@@ -185,6 +199,9 @@ const revisionNote = toRef(desk.problem)
       <v-btn @click="shelf = true">Templates</v-btn>
       <v-btn v-if="desk.id.value" @click="history = true">History</v-btn>
       <v-btn v-if="desk.id.value" to="/write/new">New message</v-btn>
+      <v-btn v-if="plan?.recipients" :loading="trial.isPending.value" @click="trial.mutate()"
+        >Try it on me</v-btn
+      >
       <v-btn color="lamp" variant="flat" :disabled="!ready" @click="check">{{
         plan?.recipients ? `Send to ${people(plan.recipients)}…` : 'Send…'
       }}</v-btn>
@@ -202,6 +219,10 @@ const revisionNote = toRef(desk.problem)
     >
     <SayNote v-else-if="desk.joined.value" kind="mind" class="strip">{{ desk.joined.value }}</SayNote>
     <SayNote v-else-if="planError" kind="bad" class="strip">{{ planError.message }}</SayNote>
+    <SayNote v-if="trial.data.value" kind="good" class="strip"
+      >Sent to you as a trial: {{ trial.data.value.sent.join(', ') }}.</SayNote
+    >
+    <SayNote v-else-if="trial.error.value" kind="bad" class="strip">{{ trial.error.value.message }}</SayNote>
     <SayNote v-if="asker" kind="mind" class="strip">
       <template v-if="asksYou"
         ><bdi>{{ asker }}</bdi> asks for your yes to this message.
@@ -231,6 +252,7 @@ const revisionNote = toRef(desk.problem)
       <ReachPane
         v-if="plan"
         v-model:figure="figure"
+        v-model:index="index"
         :draft-id="desk.id.value"
         :draft="draft"
         :plan="plan"
