@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Draft, Plan } from '@/api/client'
-import { people, thousands } from '@/composables/words'
+import { count, people, things, thousands } from '@/composables/words'
 import PaneHead from '@/components/PaneHead.vue'
 import SayNote from '@/components/SayNote.vue'
 import PeopleDrawer, { type Figure } from './PeopleDrawer.vue'
@@ -81,6 +81,9 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
         <small>Goes out as</small><b class="num">{{ thousands(plan.deliveries) }}</b
         >&nbsp;
         <span class="small">{{ plan.deliveries === 1 ? 'delivery' : 'deliveries' }}</span>
+        <div v-if="plan.channels.length > 1" class="small quiet">
+          {{ plan.channels.map((c) => count(c.deliveries, ...things[c.channel])).join(', ') }}
+        </div>
       </div>
       <div class="sheet">
         <small>Cost</small><b class="num">{{ plan.cost }}</b>

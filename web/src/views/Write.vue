@@ -198,7 +198,6 @@ const revisionNote = toRef(desk.problem)
       </template>
       <v-btn @click="shelf = true">Templates</v-btn>
       <v-btn v-if="desk.id.value" @click="history = true">History</v-btn>
-      <v-btn v-if="desk.id.value" to="/write/new">New message</v-btn>
       <v-btn v-if="plan?.recipients" :loading="trial.isPending.value" @click="trial.mutate()"
         >Try it on me</v-btn
       >
