@@ -307,6 +307,8 @@ describe('the page behind a personal link', () => {
       wish: '',
     },
     languages: [{ value: 'pl', words: 'polski' }],
+    pushKey: 'BA',
+    unconnected: [],
     until: '2026-12-09',
   }
 
