@@ -191,7 +191,9 @@ func TestALongLetterGoesOnOverleaf(t *testing.T) {
 	}
 }
 
-func node(kind string, content ...rich.Node) rich.Node { return rich.Node{Type: kind, Content: content} }
+func node(kind string, content ...rich.Node) rich.Node {
+	return rich.Node{Type: kind, Content: content}
+}
 
 func words(text string, marks ...string) rich.Node {
 	n := rich.Node{Type: rich.Text, Text: text}
