@@ -69,7 +69,7 @@ type Dispatcher struct {
 
 const (
 	batch      = 200
-	atOnce     = 16
+	atOnce     = 32
 	longestNap = time.Minute
 	afterError = 2 * time.Second
 )

@@ -119,7 +119,7 @@ func (b *bench) sendAll(ctx context.Context, i *app.Instance, by store.Account, 
 		if left > 0 && figures.Waiting == 0 {
 			return left, time.Since(began), nil
 		}
-		time.Sleep(200 * time.Millisecond) // each look reads every state
+		time.Sleep(time.Second) // each look reads every state
 	}
 }
 

@@ -42,17 +42,13 @@ func (b *Box) accept(channel roster.Channel) http.HandlerFunc {
 			answer(w, http.StatusUnprocessableEntity, carrier.GatewayAnswer{Reason: "a number in international form and a text are needed"})
 			return
 		}
-		fault, err := b.fault(r.Context(), req.To)
-		if err == nil {
-			t := outcome(channel, fault)
-			if t.state == delivery.Opened && req.ConfirmKey != "" {
-				t.state, t.detail = delivery.Answered, "heard, and confirmed with key "+req.ConfirmKey
-			}
-			t.Item = Item{Key: key, Channel: channel, Address: req.To, From: req.From, Body: req.Text, Offers: callOffers(req)}
-			t.reportTo = req.Reports
-			err = b.take(r.Context(), t)
+		t := outcome(channel, b.fault(req.To))
+		if t.state == delivery.Opened && req.ConfirmKey != "" {
+			t.state, t.detail = delivery.Answered, "heard, and confirmed with key "+req.ConfirmKey
 		}
-		if err != nil {
+		t.Item = Item{Key: key, Channel: channel, Address: req.To, From: req.From, Body: req.Text, Offers: callOffers(req)}
+		t.reportTo = req.Reports
+		if err := b.take(t); err != nil {
 			answer(w, http.StatusInternalServerError, carrier.GatewayAnswer{Reason: err.Error()})
 			return
 		}

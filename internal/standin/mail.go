@@ -1,7 +1,6 @@
 package standin
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -49,10 +48,7 @@ func (s *mailSession) Mail(from string, _ *smtp.MailOptions) error {
 }
 
 func (s *mailSession) Rcpt(to string, options *smtp.RcptOptions) error {
-	fault, err := s.box.fault(context.Background(), to)
-	if err != nil {
-		return err
-	}
+	fault := s.box.fault(to)
 	if fault == Gone {
 		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "no such mailbox"}
 	}
@@ -75,7 +71,7 @@ func (s *mailSession) Data(r io.Reader) error {
 		if to.notify {
 			t.reportTo = s.from
 		}
-		if err := s.box.take(context.Background(), t); err != nil {
+		if err := s.box.take(t); err != nil {
 			return err
 		}
 	}

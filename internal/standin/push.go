@@ -100,7 +100,7 @@ func (b *Box) acceptPush(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusBadRequest, err.Error())
 		return
 	}
-	fault, err := b.fault(r.Context(), t.Address)
+	fault := b.fault(t.Address)
 	if fault == Gone {
 		refuse(http.StatusGone, "the device is no longer subscribed")
 		return
@@ -108,10 +108,7 @@ func (b *Box) acceptPush(w http.ResponseWriter, r *http.Request) {
 	if fault == Full { // switched off: taken, and never heard of again
 		t.reportTo = ""
 	}
-	if err == nil {
-		err = b.take(r.Context(), t)
-	}
-	if err != nil {
+	if err := b.take(t); err != nil {
 		refuse(http.StatusInternalServerError, err.Error())
 		return
 	}

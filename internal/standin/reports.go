@@ -3,6 +3,7 @@ package standin
 import (
 	"bytes"
 	"context"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -18,8 +19,8 @@ import (
 )
 
 const (
-	reportBatch  = 100
-	reportsAtOne = 8
+	reportBatch  = 200
+	reportsAtOne = 16
 	reportAgain  = 2 * time.Second
 )
 
@@ -83,32 +84,37 @@ FROM taken WHERE reported = 0 AND report_at <= ? ORDER BY report_at LIMIT ?`, no
 	return nil, time.Duration(next-now) * time.Millisecond, nil
 }
 
+// sendAll sends reports, several at once, and keeps which were taken.
 func (b *Box) sendAll(ctx context.Context, due []dueReport) {
 	slot := make(chan struct{}, reportsAtOne)
+	failed := make([]error, len(due))
 	var all sync.WaitGroup
-	for _, d := range due {
+	for i, d := range due {
 		slot <- struct{}{}
 		all.Go(func() {
 			defer func() { <-slot }()
-			b.sendOne(ctx, d)
+			failed[i] = b.report(ctx, d)
 		})
 	}
 	all.Wait()
-}
-
-func (b *Box) sendOne(ctx context.Context, d dueReport) {
-	err := b.report(ctx, d)
 	if ctx.Err() != nil {
 		return
 	}
+	err := b.together(func(tx *sql.Tx) error {
+		for i, d := range due {
+			query, value := `UPDATE taken SET reported = ? WHERE id = ?`, int64(1)
+			if failed[i] != nil {
+				b.Log.Warn("stand-ins: nobody took a report", "to", d.reportTo, "error", failed[i])
+				query, value = `UPDATE taken SET report_at = ? WHERE id = ?`, b.Now().Add(reportAgain).UnixMilli()
+			}
+			if _, err := tx.Exec(query, value, d.id); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 	if err != nil {
-		b.Log.Warn("stand-ins: nobody took a report", "to", d.reportTo, "error", err)
-		_, err = b.db.ExecContext(ctx, `UPDATE taken SET report_at = ? WHERE id = ?`, b.Now().Add(reportAgain).UnixMilli(), d.id)
-	} else {
-		_, err = b.db.ExecContext(ctx, `UPDATE taken SET reported = 1 WHERE id = ?`, d.id)
-	}
-	if err != nil && ctx.Err() == nil {
-		b.Log.Error("stand-ins: keeping a report's state", "error", err)
+		b.Log.Error("stand-ins: keeping what was reported", "error", err)
 	}
 }
 

@@ -26,6 +26,7 @@ import (
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/together"
 )
 
 // Fault makes one address behave badly.
@@ -55,9 +56,15 @@ type Box struct {
 	client *http.Client
 	wake   chan struct{}
 
-	mu   sync.Mutex
-	down map[roster.Channel]bool
+	takings together.Group[taking]
+
+	mu     sync.Mutex
+	down   map[roster.Channel]bool
+	faults map[string]Fault // by address
 }
+
+// mostTogether is how many items are kept in one transaction.
+const mostTogether = 100
 
 const schema = `
 CREATE TABLE IF NOT EXISTS taken (
@@ -107,10 +114,34 @@ func Open(folder string, o Options) (*Box, error) {
 	if err != nil {
 		return nil, errors.Join(fmt.Errorf("stand-ins: %w", err), db.Close())
 	}
-	return &Box{
-		Options: o, db: db, client: &http.Client{Timeout: 10 * time.Second},
-		wake: make(chan struct{}, 1), down: map[roster.Channel]bool{},
-	}, nil
+	transport := http.DefaultTransport.(*http.Transport).Clone()
+	transport.MaxIdleConnsPerHost = reportsAtOne
+	b := &Box{
+		Options: o, db: db, client: &http.Client{Timeout: 10 * time.Second, Transport: transport},
+		wake: make(chan struct{}, 1), down: map[roster.Channel]bool{}, faults: map[string]Fault{},
+	}
+	b.takings = together.Group[taking]{Do: b.keep, Most: mostTogether}
+	if err := b.loadFaults(); err != nil {
+		return nil, errors.Join(fmt.Errorf("stand-ins: %w", err), db.Close())
+	}
+	return b, nil
+}
+
+func (b *Box) loadFaults() error {
+	rows, err := b.db.Query(`SELECT address, fault FROM faults`)
+	if err != nil {
+		return err
+	}
+	defer rows.Close() //nolint:errcheck // rows.Err tells
+	for rows.Next() {
+		var address string
+		var f Fault
+		if err := rows.Scan(&address, &f); err != nil {
+			return err
+		}
+		b.faults[address] = f
+	}
+	return rows.Err()
 }
 
 // widen adds the columns that a file made by an earlier version lacks.
@@ -139,16 +170,18 @@ func (b *Box) SetFault(ctx context.Context, address string, f Fault) error {
 	} else {
 		_, err = b.db.ExecContext(ctx, `INSERT INTO faults VALUES (?, ?) ON CONFLICT DO UPDATE SET fault = excluded.fault`, address, f)
 	}
+	if err == nil {
+		b.mu.Lock()
+		b.faults[address] = f
+		b.mu.Unlock()
+	}
 	return err
 }
 
-func (b *Box) fault(ctx context.Context, address string) (Fault, error) {
-	var f Fault
-	err := b.db.QueryRowContext(ctx, `SELECT fault FROM faults WHERE address = ?`, address).Scan(&f)
-	if errors.Is(err, sql.ErrNoRows) {
-		return "", nil
-	}
-	return f, err
+func (b *Box) fault(address string) Fault {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return b.faults[address]
 }
 
 // SetDown makes a carrier refuse everything for now, or work again.
@@ -239,19 +272,8 @@ type taking struct {
 
 // take keeps an accepted item. One that was taken before under the same key is
 // counted and otherwise ignored.
-func (b *Box) take(ctx context.Context, t taking) error {
-	now := b.Now()
-	files, err := json.Marshal(t.Files)
-	if err != nil {
-		return err
-	}
-	_, err = b.db.ExecContext(ctx, `
-INSERT INTO taken (key, channel, address, sender, reply_to, subject, body, html, files, offers, taken_at, state, detail, gone, report_to, report_at, reported)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
-ON CONFLICT (key, address) DO UPDATE SET times = times + 1`,
-		t.Key, t.Channel, t.Address, t.From, t.ReplyTo, t.Subject, t.Body, t.HTML, string(files), t.Offers, now.UnixMilli(), t.state, t.detail, t.gone,
-		t.reportTo, now.Add(b.Delay()).UnixMilli(), t.reportTo == "")
-	if err != nil {
+func (b *Box) take(t taking) error {
+	if err := b.takings.Add(t); err != nil {
 		return err
 	}
 	select {
@@ -259,4 +281,41 @@ ON CONFLICT (key, address) DO UPDATE SET times = times + 1`,
 	default:
 	}
 	return nil
+}
+
+func (b *Box) keep(some []taking) error {
+	now := b.Now()
+	return b.together(func(tx *sql.Tx) error {
+		insert, err := tx.Prepare(`
+INSERT INTO taken (key, channel, address, sender, reply_to, subject, body, html, files, offers, taken_at, state, detail, gone, report_to, report_at, reported)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+ON CONFLICT (key, address) DO UPDATE SET times = times + 1`)
+		if err != nil {
+			return err
+		}
+		for _, t := range some {
+			files, err := json.Marshal(t.Files)
+			if err != nil {
+				return err
+			}
+			_, err = insert.Exec(t.Key, t.Channel, t.Address, t.From, t.ReplyTo, t.Subject, t.Body, t.HTML, string(files), t.Offers, now.UnixMilli(), t.state,
+				t.detail, t.gone, t.reportTo, now.Add(b.Delay()).UnixMilli(), t.reportTo == "")
+			if err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// together does something in one transaction.
+func (b *Box) together(do func(*sql.Tx) error) error {
+	tx, err := b.db.Begin()
+	if err != nil {
+		return err
+	}
+	if err := do(tx); err != nil {
+		return errors.Join(err, tx.Rollback())
+	}
+	return tx.Commit()
 }

@@ -217,37 +217,3 @@ func learn(ctx context.Context, q *query.Queries, d query.Delivery, state delive
 	}
 	return nil
 }
-
-// TakeReport keeps a report and moves its delivery on, unless it is doubled,
-// or late. It returns the delivery's message; an unknown delivery is ErrNotFound.
-func (s *Store) TakeReport(ctx context.Context, r delivery.Report, now time.Time) (messageID int64, err error) {
-	err = s.write(ctx, func(q *query.Queries) error {
-		row, err := q.DeliveryByKey(ctx, r.DeliveryKey)
-		if err != nil {
-			return found(err)
-		}
-		messageID = row.MessageID
-		fresh, err := q.AddReport(ctx, query.AddReportParams{
-			DeliveryID: row.ID, ReportKey: r.Key, State: r.State, Detail: r.Detail, OccurredAt: millis(r.OccurredAt), ReceivedAt: millis(now),
-		})
-		if err != nil || fresh == 0 {
-			return err
-		}
-		next := delivery.Advance(row.State, r.State)
-		if next == row.State {
-			return nil
-		}
-		if err := q.MoveDelivery(ctx, query.MoveDeliveryParams{ID: row.ID, State: next, Detail: r.Detail, UpdatedAt: millis(r.OccurredAt)}); err != nil {
-			return err
-		}
-		if next.Reached() {
-			n, err := q.SetReached(ctx, query.SetReachedParams{Day: day(now), DeliveryID: row.ID})
-			if err != nil {
-				return err
-			}
-			s.arrived.Store(s.arrived.Load() || n > 0)
-		}
-		return learn(ctx, q, row, r.State, r.Gone, r.Detail, now)
-	})
-	return messageID, err
-}

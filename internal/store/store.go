@@ -25,6 +25,7 @@ import (
 
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store/query"
+	"upperlantern/internal/together"
 )
 
 //go:embed migrations/*.sql
@@ -63,6 +64,7 @@ type Store struct {
 	sent   atomic.Int64 // grows whenever something is sent or stopped
 	lately lately
 
+	reports together.Group[*taking]
 	arrived atomic.Bool // somebody was reached whom the snapshot does not know to be
 }
 
@@ -97,7 +99,9 @@ func Open(folder string) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(err, reader.Close(), writer.Close())
 	}
-	return &Store{folder: folder, writer: writer, reader: reader, prepared: prepared}, nil
+	s := &Store{folder: folder, writer: writer, reader: reader, prepared: prepared}
+	s.reports = together.Group[*taking]{Do: s.takeReports, Most: mostTogether}
+	return s, nil
 }
 
 func open(path string, connections int) (*sql.DB, error) {
