@@ -31,7 +31,7 @@ const fills: [DeliveryState, string][] = [
 .legend {
   display: flex;
   flex-wrap: wrap;
-  gap: 2px 14px;
+  gap: 2px 11px;
   margin-top: 8px;
 }
 
@@ -43,6 +43,6 @@ span {
 }
 
 .then {
-  margin-inline-start: 10px;
+  margin-inline-start: 4px;
 }
 </style>
