@@ -153,7 +153,33 @@ func (i *Instance) start(ctx context.Context) error {
 		i.moveOn(ctx)
 		return nil
 	})
+	i.group.Go(func() error {
+		i.sweep(ctx)
+		return nil
+	})
 	return nil
+}
+
+// unusedFor is how long a file is kept that nothing uses, and how often such
+// files are looked for.
+const unusedFor = 24 * time.Hour
+
+// sweep removes files that nothing uses until ctx ends.
+func (i *Instance) sweep(ctx context.Context) {
+	for {
+		n, err := i.Store.SweepFiles(ctx, i.config.Now().Add(-unusedFor))
+		if err != nil && ctx.Err() == nil {
+			i.config.Log.Error("sweeping files", "error", err)
+		}
+		if n > 0 {
+			i.config.Log.Info("removed files that nothing used", "files", n)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(unusedFor):
+		}
+	}
 }
 
 // provide makes the secrets that an organisation lacks.

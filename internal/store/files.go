@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"time"
 
 	"upperlantern/internal/core/attachment"
@@ -83,4 +84,40 @@ func (s *Store) Missing(ctx context.Context, files []attachment.File) ([]string,
 		}
 	}
 	return missing, nil
+}
+
+// hashes are the files that a draft names, in its JSON.
+var hashes = regexp.MustCompile(`"hash":"([0-9a-f]{64})"`)
+
+// SweepFiles removes files that were added before an instant and are in no
+// message, no earlier version of one and nothing on the shelf. It returns how many.
+func (s *Store) SweepFiles(ctx context.Context, before time.Time) (int, error) {
+	old, err := s.read().OldFiles(ctx, millis(before))
+	if err != nil || len(old) == 0 {
+		return 0, err
+	}
+	drafts, err := s.read().DraftsWithFiles(ctx)
+	if err != nil {
+		return 0, err
+	}
+	used := map[string]bool{}
+	for _, d := range drafts {
+		for _, m := range hashes.FindAllStringSubmatch(d, -1) {
+			used[m[1]] = true
+		}
+	}
+	swept := 0
+	for _, hash := range old {
+		if used[hash] {
+			continue
+		}
+		if err := s.write(ctx, func(q *query.Queries) error { return q.DropFile(ctx, hash) }); err != nil {
+			return swept, err
+		}
+		if err := os.Remove(s.FilePath(hash)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return swept, err
+		}
+		swept++
+	}
+	return swept, nil
 }

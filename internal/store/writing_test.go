@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"fmt"
+	"io/fs"
 	"os"
 	"testing"
 	"time"
@@ -179,4 +180,41 @@ func TestWhatWaitsForItsTimeIsNotClaimedBefore(t *testing.T) {
 	stopped, _, err := s.Stop(ctx, m.ID, "Hugo", now)
 	require.NoError(t, err)
 	assert.Equal(t, 2, stopped, "the text that waits and a call; emails are leaving")
+}
+
+func TestFilesThatNothingUsesAreSwept(t *testing.T) {
+	s := open(t, "")
+	add := func(content string) attachment.File {
+		f, err := s.AddFile(ctx, 1, content+".txt", "text/plain", []byte(content), now)
+		require.NoError(t, err)
+		return f
+	}
+	sent, earlier, shelved, unused, again := add("sent"), add("earlier"), add("shelved"), add("unused"), add("again")
+	with := func(f attachment.File) message.Draft {
+		return message.Draft{Urgency: roster.Routine, Email: rich.Lines("x"), Files: []attachment.File{f}}
+	}
+	_, err := s.AddDraft(ctx, 1, with(sent), now)
+	require.NoError(t, err)
+	m, err := s.AddDraft(ctx, 1, message.Draft{Urgency: roster.Routine}, now)
+	require.NoError(t, err)
+	revision, err := s.SaveDraft(ctx, m.ID, m.Revision, 1, with(earlier), now)
+	require.NoError(t, err)
+	_, err = s.SaveDraft(ctx, m.ID, revision, 1, message.Draft{Urgency: roster.Routine}, now.Add(time.Hour))
+	require.NoError(t, err)
+	_, err = s.PutOnShelf(ctx, store.ShelfItem{Kind: "template", Name: "T", Content: with(shelved)}, 1, now)
+	require.NoError(t, err)
+	_, err = s.AddFile(ctx, 1, "again.txt", "text/plain", []byte("again"), now.Add(time.Hour))
+	require.NoError(t, err)
+
+	n, err := s.SweepFiles(ctx, now.Add(time.Minute))
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	missing, err := s.Missing(ctx, []attachment.File{sent, earlier, shelved, unused, again})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"unused.txt"}, missing)
+	_, err = os.Stat(s.FilePath(unused.Hash))
+	require.ErrorIs(t, err, fs.ErrNotExist)
+	n, err = s.SweepFiles(ctx, now.Add(time.Minute))
+	require.NoError(t, err)
+	assert.Zero(t, n)
 }

@@ -144,7 +144,18 @@ FROM messages m JOIN recipients r ON r.message_id = m.id
 WHERE m.state <> 'draft' AND m.sent_at >= ? AND r.person_id IS NOT NULL GROUP BY 1, 2;
 
 -- name: AddFile :exec
-INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING;
+INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO UPDATE SET added_at = excluded.added_at;
+
+-- name: OldFiles :many
+SELECT hash FROM files WHERE added_at < ?;
+
+-- name: DropFile :exec
+DELETE FROM files WHERE hash = ?;
+
+-- name: DraftsWithFiles :many
+SELECT draft FROM messages WHERE instr(draft, '"hash"')
+UNION ALL SELECT draft FROM draft_versions WHERE instr(draft, '"hash"')
+UNION ALL SELECT content FROM shelf_versions WHERE instr(content, '"hash"');
 
 -- name: FileByHash :one
 SELECT * FROM files WHERE hash = ?;

@@ -159,6 +159,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.deviceStmt, err = db.PrepareContext(ctx, device); err != nil {
 		return nil, fmt.Errorf("error preparing query Device: %w", err)
 	}
+	if q.draftsWithFilesStmt, err = db.PrepareContext(ctx, draftsWithFiles); err != nil {
+		return nil, fmt.Errorf("error preparing query DraftsWithFiles: %w", err)
+	}
 	if q.dropAddressStmt, err = db.PrepareContext(ctx, dropAddress); err != nil {
 		return nil, fmt.Errorf("error preparing query DropAddress: %w", err)
 	}
@@ -173,6 +176,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.dropEmptyGroupStmt, err = db.PrepareContext(ctx, dropEmptyGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query DropEmptyGroup: %w", err)
+	}
+	if q.dropFileStmt, err = db.PrepareContext(ctx, dropFile); err != nil {
+		return nil, fmt.Errorf("error preparing query DropFile: %w", err)
 	}
 	if q.dropFilterStmt, err = db.PrepareContext(ctx, dropFilter); err != nil {
 		return nil, fmt.Errorf("error preparing query DropFilter: %w", err)
@@ -308,6 +314,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.notTwinsStmt, err = db.PrepareContext(ctx, notTwins); err != nil {
 		return nil, fmt.Errorf("error preparing query NotTwins: %w", err)
+	}
+	if q.oldFilesStmt, err = db.PrepareContext(ctx, oldFiles); err != nil {
+		return nil, fmt.Errorf("error preparing query OldFiles: %w", err)
 	}
 	if q.organisationStmt, err = db.PrepareContext(ctx, organisation); err != nil {
 		return nil, fmt.Errorf("error preparing query Organisation: %w", err)
@@ -704,6 +713,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing deviceStmt: %w", cerr)
 		}
 	}
+	if q.draftsWithFilesStmt != nil {
+		if cerr := q.draftsWithFilesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing draftsWithFilesStmt: %w", cerr)
+		}
+	}
 	if q.dropAddressStmt != nil {
 		if cerr := q.dropAddressStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropAddressStmt: %w", cerr)
@@ -727,6 +741,11 @@ func (q *Queries) Close() error {
 	if q.dropEmptyGroupStmt != nil {
 		if cerr := q.dropEmptyGroupStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropEmptyGroupStmt: %w", cerr)
+		}
+	}
+	if q.dropFileStmt != nil {
+		if cerr := q.dropFileStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropFileStmt: %w", cerr)
 		}
 	}
 	if q.dropFilterStmt != nil {
@@ -952,6 +971,11 @@ func (q *Queries) Close() error {
 	if q.notTwinsStmt != nil {
 		if cerr := q.notTwinsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing notTwinsStmt: %w", cerr)
+		}
+	}
+	if q.oldFilesStmt != nil {
+		if cerr := q.oldFilesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing oldFilesStmt: %w", cerr)
 		}
 	}
 	if q.organisationStmt != nil {
@@ -1313,11 +1337,13 @@ type Queries struct {
 	deliveryByIDStmt         *sql.Stmt
 	deliveryByKeyStmt        *sql.Stmt
 	deviceStmt               *sql.Stmt
+	draftsWithFilesStmt      *sql.Stmt
 	dropAddressStmt          *sql.Stmt
 	dropAddressesStmt        *sql.Stmt
 	dropAttributeStmt        *sql.Stmt
 	dropDeliveriesStmt       *sql.Stmt
 	dropEmptyGroupStmt       *sql.Stmt
+	dropFileStmt             *sql.Stmt
 	dropFilterStmt           *sql.Stmt
 	dropGroupStmt            *sql.Stmt
 	dropLeftOutStmt          *sql.Stmt
@@ -1363,6 +1389,7 @@ type Queries struct {
 	nearMessagesStmt         *sql.Stmt
 	nextDueStmt              *sql.Stmt
 	notTwinsStmt             *sql.Stmt
+	oldFilesStmt             *sql.Stmt
 	organisationStmt         *sql.Stmt
 	peopleOfStmt             *sql.Stmt
 	personDeliveriesStmt     *sql.Stmt
@@ -1469,11 +1496,13 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		deliveryByIDStmt:         q.deliveryByIDStmt,
 		deliveryByKeyStmt:        q.deliveryByKeyStmt,
 		deviceStmt:               q.deviceStmt,
+		draftsWithFilesStmt:      q.draftsWithFilesStmt,
 		dropAddressStmt:          q.dropAddressStmt,
 		dropAddressesStmt:        q.dropAddressesStmt,
 		dropAttributeStmt:        q.dropAttributeStmt,
 		dropDeliveriesStmt:       q.dropDeliveriesStmt,
 		dropEmptyGroupStmt:       q.dropEmptyGroupStmt,
+		dropFileStmt:             q.dropFileStmt,
 		dropFilterStmt:           q.dropFilterStmt,
 		dropGroupStmt:            q.dropGroupStmt,
 		dropLeftOutStmt:          q.dropLeftOutStmt,
@@ -1519,6 +1548,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		nearMessagesStmt:         q.nearMessagesStmt,
 		nextDueStmt:              q.nextDueStmt,
 		notTwinsStmt:             q.notTwinsStmt,
+		oldFilesStmt:             q.oldFilesStmt,
 		organisationStmt:         q.organisationStmt,
 		peopleOfStmt:             q.peopleOfStmt,
 		personDeliveriesStmt:     q.personDeliveriesStmt,

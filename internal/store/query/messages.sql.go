@@ -75,7 +75,7 @@ func (q *Queries) AddDeliveryRecipient(ctx context.Context, arg AddDeliveryRecip
 }
 
 const addFile = `-- name: AddFile :exec
-INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING
+INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO UPDATE SET added_at = excluded.added_at
 `
 
 type AddFileParams struct {
@@ -386,12 +386,50 @@ func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, erro
 	return i, err
 }
 
+const draftsWithFiles = `-- name: DraftsWithFiles :many
+SELECT draft FROM messages WHERE instr(draft, '"hash"')
+UNION ALL SELECT draft FROM draft_versions WHERE instr(draft, '"hash"')
+UNION ALL SELECT content FROM shelf_versions WHERE instr(content, '"hash"')
+`
+
+func (q *Queries) DraftsWithFiles(ctx context.Context) ([]string, error) {
+	rows, err := q.query(ctx, q.draftsWithFilesStmt, draftsWithFiles)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var draft string
+		if err := rows.Scan(&draft); err != nil {
+			return nil, err
+		}
+		items = append(items, draft)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const dropDeliveries = `-- name: DropDeliveries :exec
 DELETE FROM deliveries WHERE message_id = ?
 `
 
 func (q *Queries) DropDeliveries(ctx context.Context, messageID int64) error {
 	_, err := q.exec(ctx, q.dropDeliveriesStmt, dropDeliveries, messageID)
+	return err
+}
+
+const dropFile = `-- name: DropFile :exec
+DELETE FROM files WHERE hash = ?
+`
+
+func (q *Queries) DropFile(ctx context.Context, hash string) error {
+	_, err := q.exec(ctx, q.dropFileStmt, dropFile, hash)
 	return err
 }
 
@@ -1018,6 +1056,33 @@ func (q *Queries) NextDue(ctx context.Context, channel roster.Channel) (int64, e
 	var at int64
 	err := row.Scan(&at)
 	return at, err
+}
+
+const oldFiles = `-- name: OldFiles :many
+SELECT hash FROM files WHERE added_at < ?
+`
+
+func (q *Queries) OldFiles(ctx context.Context, addedAt int64) ([]string, error) {
+	rows, err := q.query(ctx, q.oldFilesStmt, oldFiles, addedAt)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var hash string
+		if err := rows.Scan(&hash); err != nil {
+			return nil, err
+		}
+		items = append(items, hash)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const peopleOf = `-- name: PeopleOf :many
