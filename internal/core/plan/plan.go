@@ -142,9 +142,9 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 		Draft: d, Settings: s, Steps: s.StepsFor(d), Audience: audience.Resolve(r, d.Audience), teller: audience.NewTeller(r, d.Audience),
 	}
 	p.filler, p.rate = newFiller(r, p), WordsPerMinute(s.Language)
-	m := newMaker(r, p)
 	n := len(p.Audience.Recipients)
 	p.Recipients, p.Deliveries = make([]Recipient, 0, n), make([]Delivery, 0, n+n/2)
+	m := newMaker(r, p)
 	for _, rec := range p.Audience.Recipients {
 		m.recipient(rec)
 	}
@@ -161,7 +161,7 @@ func newMaker(r *roster.Roster, p *Plan) *maker {
 		has[c] = d.Has(c)
 	}
 	return &maker{
-		roster: r, plan: p, shared: map[destination][]int{}, speakers: speakers(r, d.Audience),
+		roster: r, plan: p, last: make(map[destination]int, cap(p.Deliveries)), speakers: speakers(r, d.Audience),
 		rules:   precedence.Rules{Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] }},
 		subject: field.Parse(p.prefixed(d.Subject)), email: field.Parse(p.signed()),
 		text: field.Parse(d.TextBody()), voice: field.Parse(d.VoiceBody()),
@@ -194,7 +194,8 @@ type maker struct {
 	roster   *roster.Roster
 	plan     *Plan
 	rules    precedence.Rules
-	shared   map[destination][]int // deliveries by where they go
+	last     map[destination]int // the last delivery that goes somewhere, from 1
+	before   []int               // for each delivery the one before it to the same place, from 1
 	speakers []speaker
 
 	subject, email, text, voice field.Template
@@ -325,7 +326,7 @@ func (m *maker) content(c roster.Channel, done map[roster.Channel]content, value
 // Recipients who share the address and the very content share the delivery.
 func (m *maker) deliver(recipient, step int, a roster.Address, from string, c content) int {
 	where := destination{a.Channel, a.Value}
-	for _, i := range m.shared[where] {
+	for i := m.last[where] - 1; i >= 0; i = m.before[i] - 1 {
 		d := &m.plan.Deliveries[i]
 		if d.Subject != c.subject || d.Body != c.body || d.Link != c.link {
 			continue
@@ -353,6 +354,6 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 	}
 	i := len(m.plan.Deliveries)
 	m.plan.Deliveries = append(m.plan.Deliveries, d)
-	m.shared[where] = append(m.shared[where], i)
+	m.before, m.last[where] = append(m.before, m.last[where]), i+1
 	return i
 }

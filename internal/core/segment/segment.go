@@ -5,7 +5,10 @@
 // §9.2.3.24.1 (the six octets that a concatenated message spends per part).
 package segment
 
-import "unicode/utf16"
+import (
+	"unicode/utf16"
+	"unicode/utf8"
+)
 
 // Alphabet is the encoding that a text needs.
 type Alphabet string
@@ -183,11 +186,13 @@ func Forces(text string) []Forcing {
 func Replace(text string) string {
 	out := make([]byte, 0, len(text))
 	for _, r := range text {
-		if s, ok := replacements[r]; ok && septets(r) == 0 {
-			out = append(out, s...)
-			continue
+		if septets(r) == 0 {
+			if s, fair := replacements[r]; fair {
+				out = append(out, s...)
+				continue
+			}
 		}
-		out = append(out, string(r)...)
+		out = utf8.AppendRune(out, r)
 	}
 	return string(out)
 }
