@@ -27,8 +27,15 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 	v.clicks(".check button", "Send to 4 people")
 	v.sees(".count", `4\s*recipients`)
 	record := v.path()
+	v.writes("Rota", "Dear {{first name}}, come")
+	v.sees(".kept", "Draft kept")
+	written := v.path()
 
 	for _, view := range []struct{ name, path, ready string }{
+		{"letters", written + "/letters", ".paper"},
+		{"written", written, ".reach .see article"},
+		{"shelf", "/shelf", "aside"},
+		{"sending", "/settings?of=sending", "form.cols"},
 		{"outgoing", "/outgoing", "h2"},
 		{"record", record, ".marks svg"},
 		{"people", "/people", "tbody td"},
@@ -51,6 +58,10 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 				v.page.MustSetViewport(width, 768, 1, false)
 				v.goes(view.path)
 				v.element(view.ready)
+				if view.name == "written" { // with everything open
+					v.page.MustEval(`() => document.querySelectorAll('.face button[aria-expanded=false], .ladder .change button').forEach((b) => b.click())`)
+					v.element(`input[aria-label="Page that it opens"]`)
+				}
 				v.until(`document.fonts.status === "loaded"`)
 				// Not subject to the page's own policy, which allows no eval.
 				_, err := proto.RuntimeEvaluate{Expression: string(axe)}.Call(v.page)

@@ -159,13 +159,8 @@ func TestSomebodyElseSaysYes(t *testing.T) {
 	v.goes("/outgoing")
 	v.sees("td", "waits for somebody’s yes")
 
-	page, err := browser.Page(chromium, v.instance.URL, 1280, 800)
-	require.NoError(t, err)
-	defer page.MustClose()
-	other := &visit{t, v.instance, page.Timeout(longestVisit)}
-	other.type_("#login", "naya@quillmere.example")
-	other.type_("#password", testkit.Password)
-	other.page.Keyboard.MustType(input.Enter)
+	other := v.another(v.instance.URL, 1280, 800)
+	other.signsIn("naya@quillmere.example", testkit.Password)
 	other.clicks("footer.strip a", "Boathouse keys")
 	other.clicks(".say button", "Look at it and say yes")
 	other.sees(".check h2", "Hugo Farrowby asks for your yes")

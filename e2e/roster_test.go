@@ -14,7 +14,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"upperlantern/e2e/browser"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/testkit"
 )
@@ -186,10 +185,7 @@ func TestGapsSheetsAndAPersonalLink(t *testing.T) {
 	link := v.sees(".paper .url", "/update/").MustText()
 
 	// Whoever holds the sheet has no account.
-	page, err := browser.Page(chromium, link, 1024, 768)
-	require.NoError(t, err)
-	defer page.MustClose()
-	holder := &visit{t, v.instance, page.Timeout(longestVisit)}
+	holder := v.another(link, 1024, 768)
 	holder.sees("h1", "Hello Di")
 	holder.clicks("button", "Add an email address")
 	holder.type_("input[type=email]", "di@venn")
@@ -265,14 +261,8 @@ func TestAnAccountIsMadeAndEnded(t *testing.T) {
 	v.clicks("form button", "^Save$")
 	v.sees("td", "flood@quillmere.example")
 
-	page, err := browser.Page(chromium, v.instance.URL, 1280, 800)
-	require.NoError(t, err)
-	defer page.MustClose()
-	other := &visit{t, v.instance, page.Timeout(longestVisit)}
-	other.type_("#login", "flood@quillmere.example")
-	other.type_("#password", "a long password")
-	other.page.Keyboard.MustType(input.Enter)
-	other.sees("h1", "Outgoing")
+	other := v.another(v.instance.URL, 1280, 800)
+	other.signsIn("flood@quillmere.example", "a long password")
 	other.goes("/people")
 	other.sees("h2", "Nobody is on the roster yet")
 

@@ -65,11 +65,25 @@ func begin(t *testing.T, roster string, hold time.Duration) *visit {
 // signedIn begins and signs in as the test account.
 func signedIn(t *testing.T, roster string, hold time.Duration) *visit {
 	v := begin(t, roster, hold)
-	v.type_("#login", testkit.Login)
-	v.type_("#password", testkit.Password)
+	v.signsIn(testkit.Login, testkit.Password)
+	return v
+}
+
+func (v *visit) signsIn(login, password string) {
+	v.t.Helper()
+	v.type_("#login", login)
+	v.type_("#password", password)
 	v.page.Keyboard.MustType(input.Enter)
 	v.sees("h1", "Outgoing")
-	return v
+}
+
+// another is somebody else at the same program, in a browser of their own.
+func (v *visit) another(url string, width, height int) *visit {
+	v.t.Helper()
+	page, err := browser.Page(chromium, url, width, height)
+	require.NoError(v.t, err)
+	v.t.Cleanup(page.MustClose)
+	return &visit{v.t, v.instance, page.Timeout(longestVisit)}
 }
 
 func (v *visit) patient() *rod.Page { return v.page.Timeout(browser.Patience) }

@@ -3,6 +3,7 @@ package plan
 import (
 	"cmp"
 	"net/url"
+	"strings"
 
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/push"
@@ -30,12 +31,15 @@ func (p *Plan) fillPush(w pushed, value func(field.Name) string) (out content, m
 	if out.body, missing = w.body.Fill(value); missing != "" {
 		return content{}, missing
 	}
-	out.link, missing = w.link.Fill(func(n field.Name) string { return url.PathEscape(value(n)) })
+	out.link, missing = w.link.Fill(func(n field.Name) string { return escaped(value(n)) })
 	if !p.Draft.Push.Own {
 		out.body = p.payload(Delivery{Subject: out.subject, Body: out.body, Link: out.link}).Fit().Body
 	}
 	return out, missing
 }
+
+// escaped is a value as it can stand in the path or the query of a link.
+func escaped(value string) string { return strings.ReplaceAll(url.QueryEscape(value), "+", "%20") }
 
 // payload is what a device is sent.
 func (p *Plan) payload(d Delivery) push.Payload {

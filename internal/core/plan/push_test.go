@@ -97,10 +97,12 @@ func TestPushContent(t *testing.T) {
 
 func TestPushLinkIsFilled(t *testing.T) {
 	r := crew(t)
-	d := everybody(message.Draft{Email: rich.Lines("Go."), Push: message.Push{Link: "https://quillmere.example/{{first name}}/rota"}})
+	d := everybody(message.Draft{Email: rich.Lines("Go."), Push: message.Push{Link: "https://quillmere.example/{{first name}}/rota?by={{sender}}"}})
 	d.Steps = precedence.Steps{{roster.Push}}
-	p := plan.Make(r, d, settings)
-	assert.Equal(t, "https://quillmere.example/Ana/rota", pushes(p)["Ana’s phone"].Link)
+	s := settings
+	s.Sender = "Naya Osei & crew"
+	p := plan.Make(r, d, s)
+	assert.Equal(t, "https://quillmere.example/Ana/rota?by=Naya%20Osei%20%26%20crew", pushes(p)["Ana’s phone"].Link)
 	assert.Len(t, p.Deliveries, 3, "one screen opens another page for each of two people")
 }
 

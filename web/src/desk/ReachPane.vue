@@ -120,12 +120,16 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
   padding: 8px 10px;
   margin-top: 8px;
   display: grid;
-  gap: 2px;
   font-size: 12.5px;
+}
+
+.out > * {
+  min-height: 24px;
 }
 
 .why {
   display: flex;
+  align-items: center;
   justify-content: space-between;
   gap: 8px;
   border: 0;

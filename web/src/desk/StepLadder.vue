@@ -239,5 +239,6 @@ label {
   display: flex;
   gap: 6px;
   align-items: center;
+  min-height: 24px;
 }
 </style>

@@ -193,25 +193,6 @@ h2 {
 .words :deep(img) {
   max-width: 100%;
 }
-
-@media print {
-  .screen {
-    display: none;
-  }
-
-  .pages {
-    display: block;
-    padding: 0;
-  }
-
-  .paper {
-    border: 0;
-    width: auto;
-    min-height: 0;
-    padding: 0;
-    break-after: page;
-  }
-}
 </style>
 
 <style src="@/styles/print.css"></style>

@@ -217,25 +217,6 @@ i {
   padding-top: 4px;
   width: 60%;
 }
-
-@media print {
-  .screen {
-    display: none;
-  }
-
-  .pages {
-    display: block;
-    padding: 0;
-  }
-
-  .paper {
-    border: 0;
-    width: auto;
-    min-height: 0;
-    padding: 0;
-    break-after: page;
-  }
-}
 </style>
 
 <style src="@/styles/print.css"></style>

@@ -133,8 +133,12 @@ const ask = useMutation({
 
 // When the plan has changed since the check, the check is made again.
 watch(
-  () => send.error.value,
-  (error) => error && client.invalidateQueries({ queryKey: ['plan'] }),
+  () => send.error.value ?? ask.error.value,
+  (error) => {
+    if (!error) return
+    void client.invalidateQueries({ queryKey: ['plan'] })
+    void client.invalidateQueries({ queryKey: ['messages'] })
+  },
 )
 
 const places = {
