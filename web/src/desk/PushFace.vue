@@ -124,15 +124,11 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
         <span v-if="size" class="quiet" :class="{ stale }">{{ size }}</span>
       </div>
       <p class="small quiet">
-        {{ sees
-        }}<template v-if="!push.own">
-          A text too long for a device is shortened; a link tells the rest.</template
+        {{ sees }}
+        <template v-if="!push.own"
+          >A text too long for a device is shortened; a link tells the rest.</template
         >
-        <button
-          v-if="push.own"
-          class="link"
-          @click="change({ own: undefined, title: undefined, body: undefined })"
-        >
+        <button v-else class="link" @click="change({ own: undefined, title: undefined, body: undefined })">
           Follow the subject and the text again
         </button>
       </p>

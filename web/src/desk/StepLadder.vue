@@ -87,7 +87,7 @@ const bars = computed(() => {
             :checked="on.failed"
             @change="moveOn({ failed: ($event.target as HTMLInputElement).checked })"
           />
-          when everything on a step failed</label
+          if everything on a step failed</label
         >
         <label
           ><input
@@ -95,7 +95,7 @@ const bars = computed(() => {
             :checked="Boolean(on.minutes)"
             @change="moveOn({ minutes: ($event.target as HTMLInputElement).checked ? 30 : 0 })"
           />
-          when nothing
+          if nothing
           <select
             :value="on.answered ? 'answered' : ''"
             aria-label="What confirms it"
@@ -104,7 +104,7 @@ const bars = computed(() => {
             <option value="">arrived</option>
             <option value="answered">was answered</option>
           </select>
-          within
+          in
           <input
             type="number"
             min="1"
