@@ -160,16 +160,17 @@ func (i *Instance) start(ctx context.Context) error {
 	return nil
 }
 
-// unusedFor is how long a file is kept that nothing uses, and how often such
-// files are looked for.
+// unusedFor is how long files and devices are kept that nothing uses, and how
+// often they are looked for.
 const unusedFor = 24 * time.Hour
 
-// sweep removes files that nothing uses until ctx ends.
+// sweep removes files and devices that nothing uses until ctx ends.
 func (i *Instance) sweep(ctx context.Context) {
 	for {
-		n, err := i.Store.SweepFiles(ctx, i.config.Now().Add(-unusedFor))
-		if err != nil && ctx.Err() == nil {
-			i.config.Log.Error("sweeping files", "error", err)
+		before := i.config.Now().Add(-unusedFor)
+		n, err := i.Store.SweepFiles(ctx, before)
+		if err = errors.Join(err, i.Store.SweepDevices(ctx, before)); err != nil && ctx.Err() == nil {
+			i.config.Log.Error("sweeping", "error", err)
 		}
 		if n > 0 {
 			i.config.Log.Info("removed files that nothing used", "files", n)

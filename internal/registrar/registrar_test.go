@@ -241,6 +241,32 @@ func TestADeviceIsConnectedByItsHolder(t *testing.T) {
 	}
 }
 
+func TestDevicesThatNobodyHasAreForgotten(t *testing.T) {
+	o := open(t, testkit.Roster)
+	token, _, err := o.Link(ctx, store.Program, 1)
+	require.NoError(t, err)
+	said := registrar.DetailsOf(o.sheet(1))
+	said.Device = &registrar.OwnDevice{Kind: "phone", Endpoint: "https://push.example/1", P256dh: "K", Auth: "A"}
+	_, err = o.Correct(ctx, token, said)
+	require.NoError(t, err)
+	known := func() error {
+		require.NoError(t, o.Store.SweepDevices(ctx, now.Add(time.Hour)))
+		_, err := o.Store.Device(ctx, "Rania Haddad’s phone")
+		return err
+	}
+	require.NoError(t, known(), "it waits for a yes")
+	waiting, err := o.Waiting(ctx, store.Program)
+	require.NoError(t, err)
+	_, err = o.Decide(ctx, store.Program, waiting[0].Update.ID, true)
+	require.NoError(t, err)
+	require.NoError(t, known(), "it is on the roster")
+	s := o.sheet(1)
+	s.Addresses = s.Addresses[:3]
+	_, err = o.Save(ctx, store.Program, s)
+	require.NoError(t, err)
+	require.ErrorIs(t, known(), store.ErrNotFound)
+}
+
 func TestWhatIsTypedConnectsNothing(t *testing.T) {
 	o := open(t, testkit.Roster)
 	s := o.sheet(1)

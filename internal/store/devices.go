@@ -40,6 +40,15 @@ func (s *Store) Connect(ctx context.Context, devices []Device, now time.Time) er
 	})
 }
 
+// SweepDevices forgets where push reaches devices that were connected before an
+// instant and are neither on the roster nor in a correction that waits.
+func (s *Store) SweepDevices(ctx context.Context, before time.Time) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		_, err := q.DropUnusedDevices(ctx, millis(before))
+		return err
+	})
+}
+
 // connected marks the addresses of devices that are connected.
 func connected(ctx context.Context, q *query.Queries, people []roster.Person) error {
 	names, err := q.ConnectedDevices(ctx)

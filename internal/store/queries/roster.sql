@@ -275,3 +275,8 @@ ON CONFLICT (name) DO UPDATE SET endpoint = excluded.endpoint, p256dh = excluded
 
 -- name: ReviveDevice :exec
 UPDATE addresses SET health = 'untried', health_detail = '', failed_on = '' WHERE channel = 'push' AND value = ?;
+
+-- name: DropUnusedDevices :execrows
+DELETE FROM devices WHERE connected_at < ?
+AND NOT EXISTS (SELECT 1 FROM addresses a WHERE a.channel = 'push' AND a.value = devices.name)
+AND NOT EXISTS (SELECT 1 FROM updates u WHERE u.state = 'waiting' AND instr(u.after, devices.name));

@@ -222,6 +222,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropUnitStmt, err = db.PrepareContext(ctx, dropUnit); err != nil {
 		return nil, fmt.Errorf("error preparing query DropUnit: %w", err)
 	}
+	if q.dropUnusedDevicesStmt, err = db.PrepareContext(ctx, dropUnusedDevices); err != nil {
+		return nil, fmt.Errorf("error preparing query DropUnusedDevices: %w", err)
+	}
 	if q.dueDeliveriesStmt, err = db.PrepareContext(ctx, dueDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query DueDeliveries: %w", err)
 	}
@@ -818,6 +821,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropUnitStmt: %w", cerr)
 		}
 	}
+	if q.dropUnusedDevicesStmt != nil {
+		if cerr := q.dropUnusedDevicesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropUnusedDevicesStmt: %w", cerr)
+		}
+	}
 	if q.dueDeliveriesStmt != nil {
 		if cerr := q.dueDeliveriesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dueDeliveriesStmt: %w", cerr)
@@ -1358,6 +1366,7 @@ type Queries struct {
 	dropTieStmt              *sql.Stmt
 	dropTiesStmt             *sql.Stmt
 	dropUnitStmt             *sql.Stmt
+	dropUnusedDevicesStmt    *sql.Stmt
 	dueDeliveriesStmt        *sql.Stmt
 	editByIDStmt             *sql.Stmt
 	editPeopleStmt           *sql.Stmt
@@ -1517,6 +1526,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropTieStmt:              q.dropTieStmt,
 		dropTiesStmt:             q.dropTiesStmt,
 		dropUnitStmt:             q.dropUnitStmt,
+		dropUnusedDevicesStmt:    q.dropUnusedDevicesStmt,
 		dueDeliveriesStmt:        q.dueDeliveriesStmt,
 		editByIDStmt:             q.editByIDStmt,
 		editPeopleStmt:           q.editPeopleStmt,

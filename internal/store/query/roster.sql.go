@@ -794,6 +794,20 @@ func (q *Queries) DropUnit(ctx context.Context, id int64) (int64, error) {
 	return result.RowsAffected()
 }
 
+const dropUnusedDevices = `-- name: DropUnusedDevices :execrows
+DELETE FROM devices WHERE connected_at < ?
+AND NOT EXISTS (SELECT 1 FROM addresses a WHERE a.channel = 'push' AND a.value = devices.name)
+AND NOT EXISTS (SELECT 1 FROM updates u WHERE u.state = 'waiting' AND instr(u.after, devices.name))
+`
+
+func (q *Queries) DropUnusedDevices(ctx context.Context, connectedAt int64) (int64, error) {
+	result, err := q.exec(ctx, q.dropUnusedDevicesStmt, dropUnusedDevices, connectedAt)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
 const editByID = `-- name: EditByID :one
 SELECT e.id, e.account_id, e.kind, e.said, e.people, e.made_at, e."groups", e.undone_by, CAST(coalesce(a.name, '') AS TEXT) AS by_name FROM edits e LEFT JOIN accounts a ON a.id = e.account_id WHERE e.id = ?
 `
