@@ -26,7 +26,7 @@ func (p *Plan) Next(r *roster.Roster, recipient, after int) (step int, deliverie
 	before := len(p.Deliveries)
 	identity := m.identity(rec.Recipient)
 	for _, a := range chosen {
-		m.deliver(recipient, step, a, m.from(a, identity), contents[a.Channel])
+		m.deliver(recipient, step, a, m.from(a, identity), *contents.of(a.Channel))
 	}
 	deliveries = p.Deliveries[before:]
 	p.Deliveries = p.Deliveries[:before:before]

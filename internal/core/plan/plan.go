@@ -162,7 +162,7 @@ func newMaker(r *roster.Roster, p *Plan) *maker {
 	}
 	return &maker{
 		roster: r, plan: p, last: make(map[destination]int, cap(p.Deliveries)), speakers: speakers(r, d.Audience),
-		rules:   precedence.Rules{Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] }},
+		rules:   precedence.Rules{Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] }, Room: make([]roster.Address, 0, 8)},
 		subject: field.Parse(p.prefixed(d.Subject)), email: field.Parse(p.signed()),
 		text: field.Parse(d.TextBody()), voice: field.Parse(d.VoiceBody()),
 		push: p.newPushed(p.mark()),
@@ -198,8 +198,26 @@ type maker struct {
 	before   []int               // for each delivery the one before it to the same place, from 1
 	speakers []speaker
 
+	addresses  slab[roster.AddressID]
+	recipients slab[int]
+
 	subject, email, text, voice field.Template
 	push                        pushed
+}
+
+// slab makes lists of one thing, many to an allocation.
+type slab[T any] struct{ rest []T }
+
+const slabSize = 1024
+
+func (s *slab[T]) of(thing T) []T {
+	if len(s.rest) == 0 {
+		s.rest = make([]T, slabSize)
+	}
+	list := s.rest[:1:1]
+	s.rest = s.rest[1:]
+	list[0] = thing
+	return list
 }
 
 // leaveOutUnnamed adds those whom the audience itself left out.
@@ -233,7 +251,7 @@ func (m *maker) recipient(rec audience.Recipient) {
 	out := Recipient{Recipient: rec, Step: step, Wished: wished}
 	for _, a := range chosen {
 		out.Overridden = out.Overridden || a.DeclinesRoutine || a.DeclinesTimely
-		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, m.from(a, identity), contents[a.Channel]))
+		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, m.from(a, identity), *contents.of(a.Channel)))
 	}
 	out.Overridden = out.Overridden && m.plan.Draft.Urgency == roster.Emergency
 	// Two addresses of one person can be the same mailbox typed twice.
@@ -277,28 +295,38 @@ func (m *maker) unreachable(addresses []roster.Address) Reason {
 	return reason
 }
 
-type content struct{ subject, body, link string }
+// content is what one channel says to a recipient.
+type content struct {
+	filled              bool
+	subject, body, link string
+}
+
+// contents are those of all channels, in the order of roster.Channels.
+type contents [4]content
+
+func (c *contents) of(channel roster.Channel) *content {
+	return &c[slices.Index(roster.Channels, channel)]
+}
 
 // render fills the content of every chosen channel for one recipient.
-func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (map[roster.Channel]content, field.Name) {
+func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (all contents, missing field.Name) {
 	value := func(n field.Name) string { return m.plan.filler.value(n, rec) }
-	contents := make(map[roster.Channel]content, 2)
 	for _, a := range chosen {
-		if _, done := contents[a.Channel]; done {
+		c := all.of(a.Channel)
+		if c.filled {
 			continue
 		}
-		c, missing := m.content(a.Channel, contents, value)
-		if missing != "" {
-			return nil, missing
+		if *c, missing = m.content(a.Channel, all.of(roster.Text), value); missing != "" {
+			return all, missing
 		}
-		contents[a.Channel] = c
+		c.filled = true
 	}
-	return contents, ""
+	return all, ""
 }
 
 // content fills what one channel says. A call that reads the text aloud says
 // what the text does, which is filled once.
-func (m *maker) content(c roster.Channel, done map[roster.Channel]content, value func(field.Name) string) (out content, missing field.Name) {
+func (m *maker) content(c roster.Channel, text *content, value func(field.Name) string) (out content, missing field.Name) {
 	switch c {
 	case roster.Email:
 		if out.subject, missing = m.subject.Fill(value); missing == "" {
@@ -307,11 +335,10 @@ func (m *maker) content(c roster.Channel, done map[roster.Channel]content, value
 	case roster.Text:
 		out.body, missing = m.text.Fill(value)
 	case roster.Voice:
-		text, filled := done[roster.Text]
 		switch voice := m.plan.Draft.Voice; {
 		case voice.Recording != nil:
-		case filled && !voice.Own:
-			return text, ""
+		case text.filled && !voice.Own:
+			return *text, ""
 		default:
 			out.body, missing = m.voice.Fill(value)
 		}
@@ -339,7 +366,7 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 		return i
 	}
 	d := Delivery{
-		Channel: a.Channel, To: a.Value, From: from, Addresses: []roster.AddressID{a.ID}, Recipients: []int{recipient},
+		Channel: a.Channel, To: a.Value, From: from, Addresses: m.addresses.of(a.ID), Recipients: m.recipients.of(recipient),
 		Step: step, Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link,
 	}
 	switch a.Channel {

@@ -70,6 +70,9 @@ type Rules struct {
 	Urgency roster.Urgency
 	Steps   Steps
 	Content func(roster.Channel) bool // whether the message has content for a channel
+	// Room, if there is any, is where the chosen addresses are put; they are
+	// then good until more are chosen.
+	Room []roster.Address
 }
 
 // Judge returns why an address cannot be used, or "" when it can. An emergency
@@ -129,7 +132,7 @@ func (r Rules) usable(list, addresses []roster.Address, c roster.Channel, firstO
 			continue
 		}
 		if list == nil {
-			list = make([]roster.Address, 0, len(addresses))
+			list = slices.Grow(r.Room[:0], len(addresses))
 		}
 		list = append(list, a)
 		if firstOnly {
