@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"math/rand/v2"
 	"slices"
 	"sync"
@@ -64,24 +65,27 @@ type Dispatcher struct {
 	store Store
 	Options
 	limits map[roster.Channel]*rate.Limiter
-	wake   map[roster.Channel]chan struct{}
+	wake   []chan struct{} // of each worker
 }
 
 const (
 	batch      = 200
 	atOnce     = 32
+	workers    = 2 // of a channel: one hands over while the other writes down what became of its batch
 	longestNap = time.Minute
 	afterError = 2 * time.Second
 )
 
 // New makes a dispatcher; Run starts it.
 func New(s Store, o Options) *Dispatcher {
-	d := &Dispatcher{store: s, Options: o, limits: map[roster.Channel]*rate.Limiter{}, wake: map[roster.Channel]chan struct{}{}}
+	d := &Dispatcher{store: s, Options: o, limits: map[roster.Channel]*rate.Limiter{}}
 	for channel := range o.Carriers {
-		d.wake[channel] = make(chan struct{}, 1)
 		if limit := o.PerSecond[channel]; limit > 0 {
 			d.limits[channel] = rate.NewLimiter(rate.Limit(limit), max(1, int(limit)))
 		}
+	}
+	for range workers * len(o.Carriers) {
+		d.wake = append(d.wake, make(chan struct{}, 1))
 	}
 	return d
 }
@@ -101,11 +105,11 @@ func (d *Dispatcher) Run(ctx context.Context) error {
 	if err := d.store.Recover(ctx); err != nil {
 		return fmt.Errorf("taking up earlier deliveries: %w", err)
 	}
-	var channels sync.WaitGroup
-	for channel := range d.Carriers {
-		channels.Go(func() { d.runChannel(ctx, channel) })
+	var all sync.WaitGroup
+	for n, channel := range slices.Repeat(slices.Collect(maps.Keys(d.Carriers)), workers) {
+		all.Go(func() { d.work(ctx, channel, d.wake[n]) })
 	}
-	channels.Wait()
+	all.Wait()
 	return nil
 }
 
@@ -118,27 +122,28 @@ func (d *Dispatcher) Report(ctx context.Context, r delivery.Report) error {
 	return err
 }
 
-func (d *Dispatcher) runChannel(ctx context.Context, channel roster.Channel) {
+// work hands over what is due by a channel until ctx ends.
+func (d *Dispatcher) work(ctx context.Context, channel roster.Channel, wake <-chan struct{}) {
 	for ctx.Err() == nil {
 		worked, err := d.round(ctx, channel)
 		if err != nil && ctx.Err() == nil {
 			d.Log.Error("dispatching", "channel", channel, "error", err)
-			d.nap(ctx, channel, afterError)
+			nap(ctx, wake, afterError)
 			continue
 		}
 		if !worked {
-			d.nap(ctx, channel, d.untilDue(ctx, channel))
+			nap(ctx, wake, d.untilDue(ctx, channel))
 		}
 	}
 }
 
-func (d *Dispatcher) nap(ctx context.Context, channel roster.Channel, length time.Duration) {
+func nap(ctx context.Context, wake <-chan struct{}, length time.Duration) {
 	timer := time.NewTimer(length)
 	defer timer.Stop()
 	select {
 	case <-ctx.Done():
 	case <-timer.C:
-	case <-d.wake[channel]:
+	case <-wake:
 	}
 }
 

@@ -88,13 +88,12 @@ func (s *Store) Claim(ctx context.Context, channel roster.Channel, now time.Time
 		if err != nil {
 			return err
 		}
-		for _, row := range rows {
-			if err := q.ClaimDelivery(ctx, row.ID); err != nil {
-				return err
-			}
+		ids := make([]int64, len(rows))
+		for i, row := range rows {
+			ids[i] = row.ID
 			claimed = append(claimed, deliveryOf(row))
 		}
-		return nil
+		return q.ClaimDeliveries(ctx, ids)
 	})
 	return claimed, err
 }

@@ -84,8 +84,8 @@ SELECT CAST(coalesce(min(at), 0) AS INTEGER) AS at FROM (
     SELECT min(leaves_at) AS at FROM messages WHERE state = 'held'
 ) WHERE at IS NOT NULL;
 
--- name: ClaimDelivery :exec
-UPDATE deliveries SET claimed = 1 WHERE id = ?;
+-- name: ClaimDeliveries :exec
+UPDATE deliveries SET claimed = 1 WHERE id IN (sqlc.slice('ids'));
 
 -- name: ReleaseClaims :exec
 UPDATE deliveries SET claimed = 0 WHERE claimed = 1;

@@ -135,8 +135,8 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.bumpRevisionStmt, err = db.PrepareContext(ctx, bumpRevision); err != nil {
 		return nil, fmt.Errorf("error preparing query BumpRevision: %w", err)
 	}
-	if q.claimDeliveryStmt, err = db.PrepareContext(ctx, claimDelivery); err != nil {
-		return nil, fmt.Errorf("error preparing query ClaimDelivery: %w", err)
+	if q.claimDeliveriesStmt, err = db.PrepareContext(ctx, claimDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query ClaimDeliveries: %w", err)
 	}
 	if q.connectedDevicesStmt, err = db.PrepareContext(ctx, connectedDevices); err != nil {
 		return nil, fmt.Errorf("error preparing query ConnectedDevices: %w", err)
@@ -676,9 +676,9 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing bumpRevisionStmt: %w", cerr)
 		}
 	}
-	if q.claimDeliveryStmt != nil {
-		if cerr := q.claimDeliveryStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing claimDeliveryStmt: %w", cerr)
+	if q.claimDeliveriesStmt != nil {
+		if cerr := q.claimDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing claimDeliveriesStmt: %w", cerr)
 		}
 	}
 	if q.connectedDevicesStmt != nil {
@@ -1337,7 +1337,7 @@ type Queries struct {
 	allUnitsStmt             *sql.Stmt
 	askYesStmt               *sql.Stmt
 	bumpRevisionStmt         *sql.Stmt
-	claimDeliveryStmt        *sql.Stmt
+	claimDeliveriesStmt      *sql.Stmt
 	connectedDevicesStmt     *sql.Stmt
 	conversationsStmt        *sql.Stmt
 	countLeftOutStmt         *sql.Stmt
@@ -1497,7 +1497,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		allUnitsStmt:             q.allUnitsStmt,
 		askYesStmt:               q.askYesStmt,
 		bumpRevisionStmt:         q.bumpRevisionStmt,
-		claimDeliveryStmt:        q.claimDeliveryStmt,
+		claimDeliveriesStmt:      q.claimDeliveriesStmt,
 		connectedDevicesStmt:     q.connectedDevicesStmt,
 		conversationsStmt:        q.conversationsStmt,
 		countLeftOutStmt:         q.countLeftOutStmt,

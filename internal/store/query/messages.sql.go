@@ -8,6 +8,7 @@ package query
 import (
 	"context"
 	"database/sql"
+	"strings"
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/money"
@@ -261,12 +262,22 @@ func (q *Queries) AskYes(ctx context.Context, arg AskYesParams) (int64, error) {
 	return result.RowsAffected()
 }
 
-const claimDelivery = `-- name: ClaimDelivery :exec
-UPDATE deliveries SET claimed = 1 WHERE id = ?
+const claimDeliveries = `-- name: ClaimDeliveries :exec
+UPDATE deliveries SET claimed = 1 WHERE id IN (/*SLICE:ids*/?)
 `
 
-func (q *Queries) ClaimDelivery(ctx context.Context, id int64) error {
-	_, err := q.exec(ctx, q.claimDeliveryStmt, claimDelivery, id)
+func (q *Queries) ClaimDeliveries(ctx context.Context, ids []int64) error {
+	query := claimDeliveries
+	var queryParams []interface{}
+	if len(ids) > 0 {
+		for _, v := range ids {
+			queryParams = append(queryParams, v)
+		}
+		query = strings.Replace(query, "/*SLICE:ids*/?", strings.Repeat(",?", len(ids))[1:], 1)
+	} else {
+		query = strings.Replace(query, "/*SLICE:ids*/?", "NULL", 1)
+	}
+	_, err := q.exec(ctx, nil, query, queryParams...)
 	return err
 }
 
