@@ -63,6 +63,8 @@ fuzz:
 	go test ./internal/core/link -fuzz FuzzRead -fuzztime 30s -fuzzminimizetime 1x
 	go test ./internal/carrier -fuzz FuzzParseStatus -fuzztime 30s -fuzzminimizetime 1x
 	go test ./internal/core/field -fuzz FuzzParse -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/paper -fuzz FuzzWiden -fuzztime 30s -fuzzminimizetime 1x
+	go test ./internal/paper -fuzz FuzzSpans -fuzztime 30s -fuzzminimizetime 1x
 
 clean:
 	rm -rf bin web/node_modules

@@ -214,7 +214,7 @@ func (m *Meter) add(body string, c segment.Count, fair bool) {
 	if c.Alphabet == segment.UCS2 {
 		m.Alphabet = segment.UCS2
 		if fair {
-			m.Saves += c.Parts - segment.Measure(segment.Replace(body)).Parts
+			m.Saves += c.Parts - segment.MeasureReplaced(body).Parts
 		}
 	}
 	if m.Least == 0 || c.Parts < m.Least {

@@ -74,26 +74,66 @@ func (c Count) Over() int {
 
 // Measure counts a text as it would be sent.
 func Measure(text string) Count {
-	alphabet := alphabetOf(text)
-	c := Count{Alphabet: alphabet}
-	alone, joined := capacity(alphabet)
-	used := 0 // units in the current part, were the message joined
-	parts := 0
+	t := newTally(alphabetOf(text))
 	for _, r := range text {
-		w := width(alphabet, r)
-		c.Units += w
-		if parts == 0 || used+w > joined {
-			parts, used = parts+1, 0
-		}
-		used += w
+		t.add(r)
 	}
+	return t.count()
+}
+
+// MeasureReplaced counts what Replace makes of a text.
+func MeasureReplaced(text string) Count {
+	alphabet := GSM7
+	for _, r := range text {
+		if septets(r) == 0 && replacements[r] == "" {
+			alphabet = UCS2
+			break
+		}
+	}
+	t := newTally(alphabet)
+	for _, r := range text {
+		if septets(r) == 0 && replacements[r] != "" {
+			for _, in := range replacements[r] {
+				t.add(in)
+			}
+			continue
+		}
+		t.add(r)
+	}
+	return t.count()
+}
+
+// tally counts the characters of a text one after the other.
+type tally struct {
+	alphabet      Alphabet
+	alone, joined int
+	units, parts  int
+	used          int // units in the current part, were the message joined
+}
+
+func newTally(a Alphabet) tally {
+	alone, joined := capacity(a)
+	return tally{alphabet: a, alone: alone, joined: joined}
+}
+
+func (t *tally) add(r rune) {
+	w := width(t.alphabet, r)
+	t.units += w
+	if t.parts == 0 || t.used+w > t.joined {
+		t.parts, t.used = t.parts+1, 0
+	}
+	t.used += w
+}
+
+func (t *tally) count() Count {
+	c := Count{Alphabet: t.alphabet, Units: t.units}
 	switch {
-	case c.Units == 0:
-		c.Room = alone
-	case c.Units <= alone:
-		c.Parts, c.Room = 1, alone-c.Units
+	case t.units == 0:
+		c.Room = t.alone
+	case t.units <= t.alone:
+		c.Parts, c.Room = 1, t.alone-t.units
 	default:
-		c.Parts, c.Room = parts, joined-used
+		c.Parts, c.Room = t.parts, t.joined-t.used
 	}
 	return c
 }

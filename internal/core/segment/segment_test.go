@@ -66,6 +66,14 @@ func TestSplitKeepsEveryCharacterAndFits(t *testing.T) {
 	})
 }
 
+func TestMeasureReplacedIsMeasuringWhatWasReplaced(t *testing.T) {
+	runes := rapid.RuneFrom([]rune("abc €–—“”’…• \u00a0\tł🚣"))
+	rapid.Check(t, func(t *rapid.T) {
+		text := rapid.StringOfN(runes, 0, 400, -1).Draw(t, "text")
+		require.Equal(t, segment.Measure(segment.Replace(text)), segment.MeasureReplaced(text))
+	})
+}
+
 func TestForcesNamesTheCharactersAndTheirReplacement(t *testing.T) {
 	assert.Equal(t, []segment.Forcing{
 		{Character: "–", Times: 2, Replacement: "-"},
