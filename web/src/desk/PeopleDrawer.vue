@@ -23,7 +23,8 @@ export interface Figure {
 }
 
 const figure = defineModel<Figure | undefined>()
-const props = defineProps<{ asked: string }>()
+const props = defineProps<{ asked: string; draftId: number }>()
+const emit = defineEmits<{ steps: [] }>()
 const pageSize = 200
 const first = ref(0)
 const { show } = usePersonDrawer()
@@ -36,6 +37,15 @@ const asking = computed(() => {
 })
 const open = computed({ get: () => Boolean(figure.value), set: (now) => !now && (figure.value = undefined) })
 watch(figure, () => (first.value = 0))
+
+// The ways out, by the reason for which people get nothing.
+const why = (...reasons: string[]) => reasons.includes(figure.value?.reason ?? '')
+const byLetter = computed(() => props.draftId > 0 && why('no-address', 'all-dead', 'no-content', 'any'))
+const byAsking = computed(() => why('no-address', 'all-dead', 'no-guardian'))
+const sheets = computed(() => ({
+  path: '/people/sheets',
+  query: { ids: data.value?.people.map((p) => p.id).join(',') },
+}))
 
 const { data, error } = useQuery({
   queryKey: computed(() => ['plan-people', props.asked, figure.value, first.value]),
@@ -61,6 +71,13 @@ const { data, error } = useQuery({
   <SideDrawer v-model="open" :title="figure?.title ?? ''" :note="data ? people(data.all) : ''">
     <SayNote v-if="error" kind="bad">{{ error.message }}</SayNote>
     <p v-if="figure?.note" class="quiet way">{{ figure.note }}</p>
+    <p v-if="data?.all && (byLetter || byAsking || why('no-content'))" class="way out">
+      <router-link v-if="byAsking" class="link" :to="sheets">Sheets that ask for their details</router-link>
+      <router-link v-if="byLetter" class="link" :to="`/write/${draftId}/letters`">Print letters</router-link>
+      <button v-if="why('no-content')" class="link" @click="((open = false), emit('steps'))">
+        Choose other channels
+      </button>
+    </p>
     <ul>
       <li v-for="p in data?.people" :key="p.id">
         <button class="link" :disabled="p.id < 0" @click="((open = false), show(p.id))">
@@ -76,6 +93,12 @@ const { data, error } = useQuery({
 <style scoped>
 .way {
   margin-bottom: 8px;
+}
+
+.out {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
 }
 
 ul {

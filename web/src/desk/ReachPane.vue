@@ -107,7 +107,7 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
     </p>
 
     <PreviewCard v-model:index="index" :asked="asked" :recipients="plan.recipients" />
-    <PeopleDrawer v-model="figure" :asked="asked" />
+    <PeopleDrawer v-model="figure" :asked="asked" :draft-id="draftId" @steps="emit('mend', 'steps')" />
   </section>
 </template>
 

@@ -303,7 +303,7 @@ describe('names', () => {
       }),
     })
     const wrapper = mount(PeopleDrawer, {
-      props: { modelValue: undefined, asked: JSON.stringify(emptyDraft()) },
+      props: { modelValue: undefined, asked: JSON.stringify(emptyDraft()), draftId: 7 },
       global: global(),
     })
     await wrapper.setProps({
@@ -312,6 +312,13 @@ describe('names', () => {
     await vi.waitFor(() => expect(wrapper.text()).toContain('Di Venn'))
     expect(wrapper.text()).toContain('Ask for their details.')
     expect(asked).toHaveLength(1)
+    const ways = () => wrapper.findAll('.out a').map((a) => a.attributes('href'))
+    expect(ways()).toEqual(['/people/sheets?ids=1', '/write/7/letters'])
+
+    await wrapper.setProps({ modelValue: { title: 'No content', reason: 'no-content' } })
+    await vi.waitFor(() => expect(ways()).toEqual(['/write/7/letters']))
+    await wrapper.get('.out button').trigger('click')
+    expect(wrapper.emitted('steps')).toHaveLength(1)
   })
 })
 

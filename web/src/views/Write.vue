@@ -150,7 +150,7 @@ const places = {
   sender: '.sender',
   steps: '.ladder .change button',
   time: '.time',
-  emergency: '.band input',
+  emergency: 'input[aria-label="Why it is an emergency"]',
 }
 
 /** Goes to where a problem is mended. */
@@ -262,6 +262,7 @@ const revisionNote = toRef(desk.problem)
         :asked="asked"
         :stale="stale"
         class="pane last"
+        @mend="mend"
       />
       <div v-else class="pane last" />
     </div>
