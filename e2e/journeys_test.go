@@ -252,6 +252,14 @@ func TestStoppingDuringTheHold(t *testing.T) {
 	all, err := v.instance.Box.All(context.Background())
 	require.NoError(t, err)
 	assert.Empty(t, all)
+
+	// Stopped in the strip while its record is looked at, it is written on.
+	v.clicks("section a", "Boathouse keys")
+	v.clicks("button", "Send to 4 people…")
+	v.clicks(".check button", "Send to 4 people")
+	v.sees(".count", `4\s*recipients`)
+	v.clicks(".strip button", "Stop")
+	v.until(`location.pathname.startsWith("/write/")`)
 }
 
 func TestSendingWatchingAndTheBench(t *testing.T) {

@@ -221,8 +221,11 @@ func (d *Desk) Send(ctx context.Context, id, revision int64, checked Checked, ac
 	if err != nil {
 		return m, err
 	}
+	if err := mayWrite(m.Draft, account); err != nil {
+		return m, err
+	}
 	by, sender := store.Senders{Sender: account.ID}, account
-	if m.AskerID != 0 && m.AskerID != account.ID {
+	if m.Asks(account.ID) {
 		if sender, err = d.asker(ctx, m); err != nil {
 			return m, err
 		}
@@ -232,7 +235,7 @@ func (d *Desk) Send(ctx context.Context, id, revision int64, checked Checked, ac
 	if err != nil {
 		return m, err
 	}
-	if err := errors.Join(mayWrite(m.Draft, account), checked.confirmed(w, by.Assenter != 0)); err != nil {
+	if err := checked.confirmed(w, by.Assenter != 0); err != nil {
 		return m, err
 	}
 	if err := d.Store.Hold(ctx, id, revision, by, w.Roster, w.Plan, d.Now(), w.Summary.First); err != nil {

@@ -52,7 +52,7 @@ func TestLeaving(t *testing.T) {
 		{"now", 30 * time.Second, nil, now.Add(30 * time.Second), "after a hold of 30 seconds, in which Stop undoes everything"},
 		{"without a hold", 0, nil, now, "at once"},
 		{"a time within the hold", 30 * time.Second, &soon, now.Add(30 * time.Second), "after a hold of 30 seconds, in which Stop undoes everything"},
-		{"a time in summer, on the organisation's clocks", 30 * time.Second, &later, later, "on Saturday 3 July at 18:00; until then Stop undoes everything"},
+		{"a time in summer, on the organisation's clocks", 30 * time.Second, &later, later, "on Saturday 3 July 2027 at 18:00; until then Stop undoes everything"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			d := newDesk(t)

@@ -58,7 +58,7 @@ const scheduledAfter = time.Second
 func (s *server) viewMessage(ctx context.Context, m store.Message) (MessageView, error) {
 	v := MessageView{
 		ID: m.ID, Title: m.Title, State: string(m.State), Urgency: string(m.Draft.Urgency), Revision: m.Revision, Author: m.Author,
-		Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker, AsksYou: m.AskerID != 0 && m.AskerID != accountOf(ctx).ID, UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
+		Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker, AsksYou: m.Asks(accountOf(ctx).ID), UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
 	}
 	if m.State == store.Draft {
 		return v, nil
@@ -426,7 +426,7 @@ func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], erro
 	account := accountOf(ctx)
 	out := stripView{Now: s.Now(), Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{}}
 	for _, m := range list {
-		asked := m.AskerID != 0 && m.AskerID != account.ID && account.May(access.Write)
+		asked := m.Asks(account.ID) && account.May(access.Write)
 		if m.State != store.Held && m.State != store.Sending && !asked {
 			continue
 		}

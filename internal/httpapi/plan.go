@@ -71,6 +71,11 @@ type meterView struct {
 	Swapped  string        `json:"swapped" doc:"The text with the replacements"`
 }
 
+type pushView struct {
+	Quiet        bool `json:"quiet" doc:"Devices show it without a sound"`
+	UsuallyQuiet bool `json:"usuallyQuiet" doc:"They would, if the message did not say otherwise"`
+}
+
 type partView struct {
 	Label      string `json:"label"`
 	Detail     string `json:"detail"`
@@ -130,6 +135,7 @@ type planView struct {
 	LeftOut      []reasonView   `json:"leftOut"`
 	Languages    []languageView `json:"languages"`
 	Meter        meterView      `json:"meter"`
+	Push         pushView       `json:"push"`
 	Parts        []partView     `json:"parts"`
 	Load         loadView       `json:"load"`
 	Problems     []problemView  `json:"problems"`
@@ -181,7 +187,8 @@ func viewPlan(w *desk.Worked) planView {
 		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice, KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody,
 		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished, DefaultSteps: p.Draft.Steps == nil,
 		Steps: []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{}, Problems: []problemView{},
-		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft), Cost: sum.Cost.Format(currency),
+		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft),
+		Push: pushView{p.Draft.PushIsQuiet(), message.UsuallyQuiet(p.Draft.Urgency)}, Cost: sum.Cost.Format(currency),
 		LeavesAt: sum.First, LastAt: sum.Last, Waits: []waitView{}, Unquiet: p.Unquiet, Confirm: sum.Confirm && !p.Settings.Sending.SecondYes,
 		SecondYes: sum.Confirm && p.Settings.Sending.SecondYes, Sentences: []string{},
 	}

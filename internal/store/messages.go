@@ -46,6 +46,9 @@ type Message struct {
 	EndedAt   time.Time // when the last delivery had left or was stopped
 }
 
+// Asks reports whether the draft asks an account for its yes.
+func (m Message) Asks(account int64) bool { return m.AskerID != 0 && m.AskerID != account }
+
 func messageOf(row query.MessagesRow) (Message, error) {
 	m := Message{
 		ID: row.ID, State: MessageState(row.State), Title: row.Title, Revision: row.Revision, Author: row.Author, AuthorID: row.AccountID,

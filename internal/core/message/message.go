@@ -137,10 +137,13 @@ const (
 // PushIsQuiet reports whether devices show it without a sound.
 func (d Draft) PushIsQuiet() bool {
 	if d.Push.Sound == "" {
-		return d.Urgency == roster.Routine
+		return UsuallyQuiet(d.Urgency)
 	}
 	return d.Push.Sound == Quiet
 }
+
+// UsuallyQuiet reports whether a push of an urgency is quiet unless it says otherwise.
+func UsuallyQuiet(u roster.Urgency) bool { return u == roster.Routine }
 
 // Soonest is when the first channel may leave, not before an instant.
 func (d Draft) Soonest(soonest time.Time) time.Time {

@@ -299,6 +299,7 @@ func (m *maker) unreachable(addresses []roster.Address) Reason {
 type content struct {
 	filled              bool
 	subject, body, link string
+	bytes               int // of a push
 }
 
 // contents are those of all channels, in the order of roster.Channels.
@@ -367,7 +368,7 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 	}
 	d := Delivery{
 		Channel: a.Channel, To: a.Value, From: from, Addresses: m.addresses.of(a.ID), Recipients: m.recipients.of(recipient),
-		Step: step, Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link,
+		Step: step, Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link, Bytes: c.bytes,
 	}
 	switch a.Channel {
 	case roster.Text:
@@ -376,8 +377,6 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 	case roster.Voice:
 		d.Seconds = m.plan.callSeconds(c.body)
 		d.Cost = m.plan.callCost(d)
-	case roster.Push:
-		d.Bytes = m.plan.payload(d).Size()
 	}
 	i := len(m.plan.Deliveries)
 	m.plan.Deliveries = append(m.plan.Deliveries, d)

@@ -32,18 +32,15 @@ func (p *Plan) fillPush(w pushed, value func(field.Name) string) (out content, m
 		return content{}, missing
 	}
 	out.link, missing = w.link.Fill(func(n field.Name) string { return escaped(value(n)) })
-	if !p.Draft.Push.Own {
-		out.body = p.payload(Delivery{Subject: out.subject, Body: out.body, Link: out.link}).Fit().Body
+	payload := push.Payload{
+		Title: out.subject, Body: out.body, Link: out.link, Badge: p.Draft.Push.Badge, Quiet: p.Draft.PushIsQuiet(), Language: p.Settings.Language,
 	}
+	if !p.Draft.Push.Own {
+		payload = payload.Fit()
+	}
+	out.body, out.bytes = payload.Body, payload.Size()
 	return out, missing
 }
 
 // escaped is a value as it can stand in the path or the query of a link.
 func escaped(value string) string { return strings.ReplaceAll(url.QueryEscape(value), "+", "%20") }
-
-// payload is what a device is sent.
-func (p *Plan) payload(d Delivery) push.Payload {
-	return push.Payload{
-		Title: d.Subject, Body: d.Body, Link: d.Link, Badge: p.Draft.Push.Badge, Quiet: p.Draft.PushIsQuiet(), Language: p.Settings.Language,
-	}
-}

@@ -133,9 +133,14 @@ func (p *Plan) waits() []Wait {
 	return list
 }
 
-// Moment writes an instant the way the organisation's clocks show it.
+// Moment writes an instant the way the organisation's clocks show it, with the
+// year if it is not the one in which the message is written.
 func (s Settings) Moment(at time.Time) string {
-	return at.In(s.zone("")).Format("Monday 2 January at 15:04")
+	home := s.zone("")
+	if at.In(home).Year() != s.Leaves.In(home).Year() {
+		return at.In(home).Format("Monday 2 January 2006 at 15:04")
+	}
+	return at.In(home).Format("Monday 2 January at 15:04")
 }
 
 // timeNotes are hints about when it leaves.

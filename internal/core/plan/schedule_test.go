@@ -191,3 +191,14 @@ func TestScheduleProperties(t *testing.T) {
 		}
 	})
 }
+
+func TestMomentNamesAnotherYear(t *testing.T) {
+	assert.Equal(t, "Friday 25 December at 09:00", settings.Moment(time.Date(2026, 12, 25, 9, 0, 0, 0, time.UTC)))
+	assert.Equal(t, "Sunday 28 March 2027 at 02:30", settings.Moment(time.Date(2027, 3, 28, 2, 30, 0, 0, time.UTC)))
+}
+
+func TestChannelsOfAStepAreAListInWords(t *testing.T) {
+	r := crew(t)
+	p := plan.Make(r, everybody(message.Draft{Urgency: roster.Emergency, Reason: "Flood", Subject: "Go", Email: rich.Lines("Go.")}), settings)
+	assert.Equal(t, "3 people get this message: 3 by email, text, call and push.", p.Check(p.Summarise(r), "now")[0])
+}

@@ -45,8 +45,7 @@ func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery
 		case roster.Push:
 			filled, empty := p.fillPush(p.newPushed(trialMark), value)
 			missing = cmp.Or(missing, empty)
-			d.Subject, d.Body, d.Link = filled.subject, filled.body, filled.link
-			d.Bytes = p.payload(d).Size()
+			d.Subject, d.Body, d.Link, d.Bytes = filled.subject, filled.body, filled.link, filled.bytes
 		}
 		deliveries = append(deliveries, d)
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 )
@@ -202,7 +203,7 @@ func (p *Plan) whoGetsIt(s Summary) string {
 				words = append(words, ChannelWord(c.Channel))
 			}
 		}
-		by = append(by, fmt.Sprintf("%s by %s", Thousands(step.People), strings.Join(words, " and ")))
+		by = append(by, fmt.Sprintf("%s by %s", Thousands(step.People), field.List(words, "en")))
 	}
 	return Count(s.Recipients, "person gets", "people get") + " this message: " + strings.Join(by, ", ") + "."
 }

@@ -2812,6 +2812,7 @@ export interface components {
             overridden: number;
             parts: components["schemas"]["PartView"][];
             problems: components["schemas"]["ProblemView"][];
+            push: components["schemas"]["PushView"];
             /** Format: int64 */
             recipients: number;
             /** @description Instead, somebody else must say yes */
@@ -2916,6 +2917,12 @@ export interface components {
             sound?: "quiet" | "interrupts" | "";
             /** @description Shown when own is set */
             title?: string;
+        };
+        PushView: {
+            /** @description Devices show it without a sound */
+            quiet: boolean;
+            /** @description They would, if the message did not say otherwise */
+            usuallyQuiet: boolean;
         };
         "Put-on-shelfRequest": {
             /** @description Only what it says is kept */

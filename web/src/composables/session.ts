@@ -27,8 +27,17 @@ export function useTimes() {
   return {
     zone,
     day: (at?: string) => write(at, { weekday: 'short', day: 'numeric', month: 'short' }),
-    moment: (at?: string) =>
-      write(at, { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }),
+    moment: (at?: string) => {
+      const year = (of: string) => write(of, { year: 'numeric' })
+      return write(at, {
+        weekday: 'short',
+        day: 'numeric',
+        month: 'short',
+        hour: '2-digit',
+        minute: '2-digit',
+        ...(at && year(at) !== year(new Date().toISOString()) ? { year: 'numeric' } : {}),
+      })
+    },
     clock: (at?: string) => write(at, { hour: '2-digit', minute: '2-digit' }),
     exact: (at?: string) => write(at, { hour: '2-digit', minute: '2-digit', second: '2-digit' }),
   }

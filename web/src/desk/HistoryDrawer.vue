@@ -29,6 +29,9 @@ function back(v: Schemas['VersionView']) {
 <template>
   <SideDrawer v-model="open" title="History" note="about one version a minute while it is written">
     <SayNote v-if="error" kind="bad">{{ error.message }}</SayNote>
+    <p v-if="data && !data.length" class="quiet">
+      Nothing earlier is kept yet: it has not been changed since it was begun.
+    </p>
     <ol>
       <li v-for="(v, i) in data" :key="v.id">
         <div class="row">

@@ -12,6 +12,7 @@ const draft = defineModel<Draft>({ required: true })
 const props = defineProps<{
   goes: string
   carried?: Plan['channels'][number]
+  heard?: Plan['push']
   fields: string[]
   text: string
   stale: boolean
@@ -39,14 +40,12 @@ const words = computed({
   set: (value: Draft['email']) => own({ body: plainOf(value) }),
 })
 
-const quiet = computed(() =>
-  push.value.sound ? push.value.sound === 'quiet' : draft.value.urgency === 'routine',
-)
 const sees = computed(() =>
-  quiet.value
+  props.heard?.quiet
     ? 'It waits in the list of notices, without a sound.'
     : 'It sounds or vibrates, and stays on the screen until it is touched.',
 )
+const loud = (quiet: boolean) => (quiet ? 'quiet' : 'interrupts')
 const size = computed(() =>
   props.carried ? `${thousands(props.carried.bytes)} of ${thousands(props.carried.most)} bytes` : '',
 )
@@ -63,8 +62,8 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
       </button>
       <span class="quiet small"
         ><template v-if="goes">· </template
-        >{{ push.own ? 'shows words of its own' : 'the subject and the text' }},
-        {{ quiet ? 'quiet' : 'interrupts' }}</span
+        >{{ push.own ? 'shows words of its own' : 'the subject and the text'
+        }}<template v-if="heard">, {{ loud(heard.quiet) }}</template></span
       >
       <button class="link small" aria-label="Change the push" :aria-expanded="open" @click="open = !open">
         {{ open ? 'Done' : 'Change' }}
@@ -108,7 +107,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
             @change="change({ sound: typed($event) as Schemas['Push']['sound'] })"
           >
             <option value="">
-              as the urgency has it: {{ draft.urgency === 'routine' ? 'quiet' : 'interrupts' }}
+              as the urgency has it<template v-if="heard">: {{ loud(heard.usuallyQuiet) }}</template>
             </option>
             <option value="quiet">quiet</option>
             <option value="interrupts">interrupts</option>
@@ -124,7 +123,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
         <span v-if="size" class="quiet" :class="{ stale }">{{ size }}</span>
       </div>
       <p class="small quiet">
-        {{ sees }}
+        <template v-if="heard">{{ sees }}</template>
         <template v-if="!push.own"
           >A text too long for a device is shortened; a link tells the rest.</template
         >

@@ -182,6 +182,7 @@ watch(shown, (now, before) => {
       v-model="draft"
       :goes="goesTo('push')"
       :carried="carried('push')"
+      :heard="plan?.push"
       :fields="fields"
       :text="textShown"
       :stale="stale"

@@ -329,6 +329,7 @@ describe('a push', () => {
         modelValue: draft,
         goes: 'goes to 8 people',
         carried: { bytes: 1279, most: 3700 } as never,
+        heard: { quiet: true, usuallyQuiet: true },
         fields: [],
         text: 'Come to the lock',
         stale: false,
@@ -363,7 +364,9 @@ describe('a push', () => {
     const wrapper = face(draft)
     await button(wrapper, 'Change').trigger('click')
     expect(wrapper.text()).toContain('without a sound')
+    expect(wrapper.text()).toContain('as the urgency has it: quiet')
     await wrapper.get('select').setValue('interrupts')
+    await wrapper.setProps({ heard: { quiet: false, usuallyQuiet: true } })
     expect(wrapper.text()).toContain('stays on the screen until it is touched')
     await wrapper.get('input[type=url]').setValue(' https://quillmere.example/rota ')
     await wrapper.get('input[type=checkbox]').setValue(true)

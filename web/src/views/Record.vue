@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take, type Schemas } from '@/api/client'
 import { usePersonDrawer } from '@/composables/personDrawer'
-import { useTimes } from '@/composables/session'
+import { useRights, useTimes } from '@/composables/session'
 import { count, people, stateWords, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import CountBox from '@/components/CountBox.vue'
@@ -20,6 +20,7 @@ type Recipient = Schemas['RecipientView']
 const props = defineProps<{ id: string }>()
 const number = computed(() => Number(props.id))
 const router = useRouter()
+const may = useRights()
 const client = useQueryClient()
 const times = useTimes()
 const { show } = usePersonDrawer()
@@ -68,6 +69,14 @@ const listed = computed(() => {
   )
 })
 
+// Stopped from elsewhere before anything left, it is a draft again: nothing is
+// on record, and it is written on.
+watch(
+  () => message.value?.state,
+  (state) => state === 'draft' && may('write') && router.replace(`/write/${number.value}`),
+  { immediate: true },
+)
+
 const stop = useMutation({
   mutationFn: () => take(api.POST('/messages/{id}/stop', { params: { path: { id: number.value } } })),
   onSuccess: async (answer) => {
@@ -97,8 +106,9 @@ const stopWords = computed(() => {
       <v-btn v-if="figures.here" :disabled="stop.isPending.value" @click="stop.mutate()">{{
         stopWords
       }}</v-btn>
-      <v-btn v-if="message.state === 'draft'" :to="`/write/${message.id}`">Go on writing</v-btn>
-      <v-btn v-else :disabled="again.isPending.value" @click="again.mutate()">Write it again…</v-btn>
+      <v-btn v-if="message.state !== 'draft'" :disabled="again.isPending.value" @click="again.mutate()"
+        >Write it again…</v-btn
+      >
     </PageHead>
     <div class="panes">
       <div class="main">
