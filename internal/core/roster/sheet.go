@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"slices"
 	"strings"
+
+	"upperlantern/internal/core/phone"
 )
 
 // Sheet is everything that is edited about one person.
@@ -150,7 +152,7 @@ func join[T ~string](list []T) string {
 
 // words describes an address without what the program learns by itself.
 func (a Address) words() string {
-	said := a.Value
+	said := phone.Display(a.Value)
 	if a.Label != "" {
 		said += " (" + a.Label + ")"
 	}

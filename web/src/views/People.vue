@@ -432,7 +432,7 @@ table.plain td {
 }
 
 th.name {
-  width: 22%;
+  width: 19%;
 }
 
 th.addresses {
@@ -440,7 +440,7 @@ th.addresses {
 }
 
 th.reads {
-  width: 10%;
+  width: 13.5%;
 }
 
 th.roles,
