@@ -66,6 +66,7 @@ type importView struct {
 	RefusedAll int             `json:"refusedAll"`
 	Noted      []intake.Issue  `json:"noted" doc:"Cells that are left off"`
 	NotedAll   int             `json:"notedAll"`
+	BarsKept   int             `json:"barsKept" doc:"Barred contacts that the file has as receiving, and that stay barred"`
 	Problem    string          `json:"problem" doc:"Why it cannot be loaded like this"`
 }
 
@@ -282,7 +283,7 @@ func viewImport(r *roster.Roster, u importer.Understood, progress importer.Progr
 }
 
 func viewProposal(v *importView, p *intake.Proposal) {
-	v.Added, v.Changed, v.Unchanged = p.Added, p.Changed, p.Unchanged
+	v.Added, v.Changed, v.Unchanged, v.BarsKept = p.Added, p.Changed, p.Unchanged, p.BarsKept
 	for _, g := range p.Groups {
 		v.Groups = append(v.Groups, g.Name)
 	}

@@ -281,7 +281,7 @@ func (im *Importer) Progress(id int64) Progress {
 // Outcome says in words what loading a proposal came to.
 func Outcome(p *intake.Proposal) string {
 	if p.Empty() {
-		return "Nothing changed: everybody in this file is on the roster already, just so."
+		return "Nothing changed: everybody in this file is on the roster already, just so." + barsKept(p)
 	}
 	var parts []string
 	for _, c := range []struct {
@@ -299,5 +299,13 @@ func Outcome(p *intake.Proposal) string {
 	if n := len(p.Refused); n > 0 {
 		sentence += " " + plan.Count(n, "row was", "rows were") + " not loaded."
 	}
-	return sentence
+	return sentence + barsKept(p)
+}
+
+// barsKept says how many barred contacts a file would have lifted.
+func barsKept(p *intake.Proposal) string {
+	if p.BarsKept == 0 {
+		return ""
+	}
+	return " " + plan.Count(p.BarsKept, "barred contact", "barred contacts") + " that the file has as receiving stayed barred."
 }

@@ -153,7 +153,7 @@ func (g *Registrar) Save(ctx context.Context, account store.Account, typed *rost
 		return Done{}, &Refused{[]entry.Remark{{Field: "unit", Reason: "choose one of your units", Refused: true}}}
 	}
 	sheet.ReachedOn = before.ReachedOn
-	e := &roster.Edit{Kind: "edit", Said: "changed " + sheet.Name()}
+	e := &roster.Edit{Kind: "edit", Said: "changed " + sheet.Name() + lifting(d.Roster, before, sheet)}
 	if len(d.Roster.Differ(before, sheet, d.Roster)) > 0 || !slices.Equal(before.Addresses, sheet.Addresses) {
 		e.People = []roster.PersonEdit{{Before: before, After: sheet}}
 	}
@@ -163,6 +163,18 @@ func (g *Registrar) Save(ctx context.Context, account store.Account, typed *rost
 	}
 	done.Issues, done.Person = issues, sheet.ID
 	return done, err
+}
+
+// lifting says, for the history, whose barred contact a sheet lifts and why.
+func lifting(r *roster.Roster, before, after *roster.Sheet) string {
+	said := ""
+	for _, t := range roster.Lifted(before, after) {
+		said += "; lifted the bar on contact with " + r.PersonName(t.Other(after.ID))
+	}
+	if said != "" {
+		said += ": " + after.LiftReason
+	}
+	return said
 }
 
 func (g *Registrar) overtaken(ctx context.Context, typed *roster.Sheet) error {
@@ -321,6 +333,9 @@ func (g *Registrar) Undo(ctx context.Context, account store.Account, id int64) (
 	said := "Undone: " + e.Said + "."
 	if n := len(undone.Kept); n > 0 {
 		said += " " + plan.Count(n, "person was", "people were") + " changed since and stayed as they are."
+	}
+	if undone.Bars > 0 {
+		said += " A barred contact stays barred: lift it on the person, with the reason."
 	}
 	return undone, said, nil
 }

@@ -277,3 +277,42 @@ func TestWhatIsTypedConnectsNothing(t *testing.T) {
 	assert.False(t, got.Addresses[3].Connected)
 	assert.Equal(t, []string{"Rania’s phone"}, registrar.Unconnected(got))
 }
+
+// Only a person lifts a bar, and says why; undoing does not.
+func TestABarIsLiftedWithAReason(t *testing.T) {
+	o := open(t, "Id,Name,Guardians\nJ1,Sami Haddad,G2\nG2,Omar Salman,\n")
+	tied := func() roster.Tie { return o.sheet(1).Ties[0] }
+	barred := o.sheet(1)
+	barred.Ties[0].Barred = true
+	done, err := o.Save(ctx, store.Program, barred)
+	require.NoError(t, err)
+
+	_, said, err := o.Undo(ctx, store.Program, done.Edit)
+	require.NoError(t, err)
+	assert.Contains(t, said, "stays barred")
+	assert.True(t, tied().Barred, "undoing is no reason")
+
+	for name, lift := range map[string]func(*roster.Sheet){
+		"allowed again":     func(s *roster.Sheet) { s.Ties[0] = roster.Tie{Guardian: 2, Dependent: 1, Receives: true} },
+		"the tie taken out": func(s *roster.Sheet) { s.Ties = nil },
+	} {
+		t.Run(name, func(t *testing.T) {
+			s := o.sheet(1)
+			lift(s)
+			_, err := o.Save(ctx, store.Program, s)
+			var refused *registrar.Refused
+			require.ErrorAs(t, err, &refused)
+			assert.Equal(t, "liftReason", refused.Remarks[0].Field)
+			assert.True(t, tied().Barred)
+		})
+	}
+
+	s := o.sheet(1)
+	s.Ties[0], s.LiftReason = roster.Tie{Guardian: 2, Dependent: 1, Receives: true}, "order of the court was ended"
+	_, err = o.Save(ctx, store.Program, s)
+	require.NoError(t, err)
+	assert.True(t, tied().Receives)
+	history, err := o.Store.History(ctx, 1)
+	require.NoError(t, err)
+	assert.Contains(t, history[0].Said, "lifted the bar on contact with Omar Salman: order of the court was ended")
+}

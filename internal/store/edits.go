@@ -427,6 +427,7 @@ type Undone struct {
 	Edit   int64
 	People int
 	Kept   []roster.PersonID // changed since, and left as they are
+	Bars   int               // barred contacts that stay barred: only a person lifts a bar, and says why
 }
 
 // Undo puts the people of an edit back as they were before it. Who was changed
@@ -461,6 +462,9 @@ func (s *Store) Undo(ctx context.Context, account, id int64, now time.Time) (Und
 			p.After = &roster.Sheet{}
 			if err := json.Unmarshal([]byte(row.Before), p.After); err != nil {
 				return out, fmt.Errorf("reading how %d was before: %w", person, err)
+			}
+			if current != nil {
+				out.Bars += p.After.KeepBars(current)
 			}
 		}
 		back.People = append(back.People, p)

@@ -378,6 +378,13 @@ func (r *reading) ties() {
 			r.sheet.Ties[i].Receives = false
 		}
 	}
+	r.sheet.LiftReason = Name(r.sheet.LiftReason)
+	for _, t := range roster.Lifted(r.before, r.sheet) {
+		if r.sheet.LiftReason == "" {
+			name := r.Roster.PersonName(t.Other(r.sheet.ID))
+			r.refuse("liftReason", name, "stays barred until you say why contact is allowed again; the reason is kept")
+		}
+	}
 }
 
 func (r *reading) groups() {

@@ -8,13 +8,37 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
-// index finds people by external identifier, address and name.
+// index finds people by external identifier, address and name. Each look-up
+// takes the same few steps, however many people share a name or an address.
 type index struct {
-	people   []*roster.Person
-	at       []int // what add was given
 	external map[string]int
-	name     map[string][]int
-	address  map[destination][]int
+	name     map[string]few // by folded name
+	words    map[string]few // by folded name, its words sorted: “haddad rania”
+	alike    map[alike]few
+	sharing  map[sharing]few
+	without  map[int]bool // people who have no address
+	lookups  int          // how many were made, which a test bounds
+}
+
+// few is how many people have something in common, and the first of them.
+type few struct{ n, first int }
+
+// alike is what people who have a name can have in common besides.
+type alike struct {
+	name     string
+	external bool        // they have an identifier of the organisation's own
+	born     roster.Date // or anyBirth
+}
+
+// anyBirth stands for every birth date, and for none.
+const anyBirth roster.Date = "any"
+
+// sharing is what people who have an address can have in common besides.
+type sharing struct {
+	to       destination
+	name     string // the full name, or the given name of somebody with a family name
+	given    bool
+	external bool
 }
 
 type destination struct {
@@ -27,21 +51,46 @@ type destination struct {
 func where(a roster.Address) destination { return destination{a.Channel, strings.ToLower(a.Value)} }
 
 func newIndex() *index {
-	return &index{external: map[string]int{}, name: map[string][]int{}, address: map[destination][]int{}}
+	return &index{
+		external: map[string]int{}, name: map[string]few{}, words: map[string]few{}, alike: map[alike]few{}, sharing: map[sharing]few{}, without: map[int]bool{},
+	}
 }
 
 func foldName(s string) string { return strings.Join(strings.Fields(strings.ToLower(s)), " ") }
 
-func (x *index) add(at int, p *roster.Person) {
-	i := len(x.people)
-	x.people, x.at = append(x.people, p), append(x.at, at)
-	if p.ExternalID != "" {
-		x.external[p.ExternalID] = i
+// sortWords makes names equal whose words stand in another order.
+func sortWords(folded string) string {
+	words := strings.Fields(strings.ReplaceAll(folded, ",", " "))
+	slices.Sort(words)
+	return strings.Join(words, " ")
+}
+
+func put[K comparable](into map[K]few, key K, at int) {
+	known := into[key]
+	if known.n == 0 {
+		known.first = at
 	}
-	folded := foldName(p.Name())
-	x.name[folded] = append(x.name[folded], i)
+	known.n++
+	into[key] = known
+}
+
+func (x *index) add(at int, p *roster.Person) {
+	if p.ExternalID != "" {
+		x.external[p.ExternalID] = at
+	}
+	name, external := foldName(p.Name()), p.ExternalID != ""
+	put(x.name, name, at)
+	put(x.words, sortWords(name), at)
+	put(x.alike, alike{name, external, anyBirth}, at)
+	put(x.alike, alike{name, external, p.BornOn}, at)
 	for _, a := range p.Addresses {
-		x.address[where(a)] = append(x.address[where(a)], i)
+		put(x.sharing, sharing{where(a), name, false, external}, at)
+		if p.FamilyName != "" {
+			put(x.sharing, sharing{where(a), foldName(p.GivenName), true, external}, at)
+		}
+	}
+	if len(p.Addresses) == 0 {
+		x.without[at] = true
 	}
 }
 
@@ -50,65 +99,95 @@ func (x *index) add(at int, p *roster.Person) {
 // alone, when one of the two has no address and nobody else has the name.
 func (x *index) find(p *roster.Person) (int, bool) {
 	if p.ExternalID != "" {
-		if i, ok := x.external[p.ExternalID]; ok {
-			return x.at[i], true
+		if at, ok := x.external[p.ExternalID]; ok {
+			return at, true
 		}
 	}
-	if i, ok := x.sharing(p); ok {
-		return x.at[i], true
+	if at, ok := x.byAddress(p); ok {
+		return at, true
 	}
-	var alike []int
-	for _, i := range x.name[foldName(p.Name())] {
-		other := x.people[i]
-		if p.ExternalID != "" && other.ExternalID != "" {
-			continue // two identifiers are two people
+	name := foldName(p.Name())
+	if p.BornOn != "" {
+		if same := x.among(p, name, p.BornOn); same.n > 0 {
+			return same.first, true
 		}
-		if p.BornOn != "" && other.BornOn != "" {
-			if p.BornOn == other.BornOn {
-				return x.at[i], true
-			}
-			continue
-		}
-		alike = append(alike, i)
 	}
-	if len(alike) == 1 && (len(p.Addresses) == 0 || len(x.people[alike[0]].Addresses) == 0) {
-		return x.at[alike[0]], true
+	born := anyBirth
+	if p.BornOn != "" {
+		born = "" // two birth dates are two people
+	}
+	one := x.among(p, name, born)
+	if one.n == 1 && (len(p.Addresses) == 0 || x.without[one.first]) {
+		return one.first, true
 	}
 	return 0, false
 }
 
-// sharing finds whoever has one of p's addresses and p's name, or at least the
-// given name beside another family name: a family that shares a mailbox is
+// among are the people of a name and a birth date who may be p: two external
+// identifiers are two people.
+func (x *index) among(p *roster.Person, name string, born roster.Date) few {
+	x.lookups++
+	found := x.alike[alike{name, false, born}]
+	if p.ExternalID != "" {
+		return found
+	}
+	return found.and(x.alike[alike{name, true, born}])
+}
+
+func (f few) and(o few) few {
+	switch {
+	case f.n == 0:
+		return o
+	case o.n == 0:
+		return f
+	}
+	return few{f.n + o.n, min(f.first, o.first)}
+}
+
+// byAddress finds whoever has one of p's addresses and p's name, or at least
+// the given name beside another family name: a family that shares a mailbox is
 // several people, somebody who married is one.
-func (x *index) sharing(p *roster.Person) (int, bool) {
+func (x *index) byAddress(p *roster.Person) (int, bool) {
+	name, given := foldName(p.Name()), foldName(p.GivenName)
 	for _, a := range p.Addresses {
-		for _, i := range x.address[where(a)] {
-			other := x.people[i]
-			if p.ExternalID != "" && other.ExternalID != "" {
-				continue
+		x.lookups++
+		found := x.sharing[sharing{where(a), name, false, false}]
+		if p.FamilyName != "" {
+			found = found.and(x.sharing[sharing{where(a), given, true, false}])
+		}
+		if p.ExternalID == "" {
+			found = found.and(x.sharing[sharing{where(a), name, false, true}])
+			if p.FamilyName != "" {
+				found = found.and(x.sharing[sharing{where(a), given, true, true}])
 			}
-			renamed := p.FamilyName != "" && other.FamilyName != "" && foldName(other.GivenName) == foldName(p.GivenName)
-			if renamed || foldName(other.Name()) == foldName(p.Name()) {
-				return x.at[i], true
-			}
+		}
+		if found.n > 0 {
+			return found.first, true
 		}
 	}
 	return 0, false
 }
 
-// named returns who has a name or an external identifier, or -1 for nobody.
+// named returns who has a name or an external identifier, or -1 for nobody. A
+// name whose words stand in another order, “Haddad, Rania”, is found when
+// nobody has it as it stands.
 func (x *index) named(name string) (int, error) {
-	if i, ok := x.external[name]; ok {
-		return x.at[i], nil
+	x.lookups++
+	if at, ok := x.external[name]; ok {
+		return at, nil
 	}
-	alike := x.name[foldName(name)]
-	switch len(alike) {
+	folded := foldName(name)
+	found := x.name[folded]
+	if found.n == 0 {
+		found = x.words[sortWords(folded)]
+	}
+	switch found.n {
 	case 0:
 		return -1, nil
 	case 1:
-		return x.at[alike[0]], nil
+		return found.first, nil
 	}
-	return -1, fmt.Errorf("%d people have this name: give the guardian's id instead", len(alike))
+	return -1, fmt.Errorf("%d people have this name: give the guardian's id instead", found.n)
 }
 
 // nesting keeps track of groups by name, those of the roster and new ones,
@@ -163,8 +242,17 @@ func (n *nesting) add(path []string) (roster.GroupID, error) {
 
 // reaches reports whether target is from itself or nested in it.
 func (n *nesting) reaches(from, target roster.GroupID) bool {
-	if from == target {
-		return true
+	seen := map[roster.GroupID]bool{}
+	var walk func(roster.GroupID) bool
+	walk = func(id roster.GroupID) bool {
+		if id == target {
+			return true
+		}
+		if seen[id] {
+			return false
+		}
+		seen[id] = true
+		return slices.ContainsFunc(n.inside[id], walk)
 	}
-	return slices.ContainsFunc(n.inside[from], func(inner roster.GroupID) bool { return n.reaches(inner, target) })
+	return walk(from)
 }

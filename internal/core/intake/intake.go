@@ -62,7 +62,10 @@ type Proposal struct {
 	Added     int
 	Changed   int
 	Unchanged int
-	markLeft  bool
+	// BarsKept are the barred ties of the roster that the file calls guardians
+	// who receive. They stay barred: only a person lifts a bar.
+	BarsKept int
+	markLeft bool
 }
 
 // Leaving is how many people it marks as left because the file has them not.
@@ -130,15 +133,19 @@ func Propose(t Table, r *roster.Roster) (*Proposal, error) {
 	if len(t.Rows) == 0 {
 		return nil, ErrNoRows
 	}
-	b := newBuilder(t, r)
-	for _, row := range t.Rows {
+	return newBuilder(t, r).propose(), nil
+}
+
+func (b *builder) propose() *Proposal {
+	for _, row := range b.Rows {
 		b.row(row)
 	}
 	for i := range b.proposal.Entries {
 		b.tie(i)
 	}
+	b.bar()
 	b.finish()
-	return b.proposal, nil
+	return b.proposal
 }
 
 func (t Table) check(r *roster.Roster) error {
@@ -168,13 +175,15 @@ type builder struct {
 	read     []reading // by entry
 	matched  []bool    // by position: who is in the file
 	groups   *nesting
+	barred   map[pair]bool // by what the rows say
+	allowed  map[pair]bool
 	proposal *Proposal
 }
 
 func newBuilder(t Table, r *roster.Roster) *builder {
 	b := &builder{
 		Table: t, roster: r, known: newIndex(), inFile: newIndex(), matched: make([]bool, r.Len()),
-		groups: newNesting(r), proposal: &Proposal{markLeft: t.MarkLeft},
+		groups: newNesting(r), barred: map[pair]bool{}, allowed: map[pair]bool{}, proposal: &Proposal{markLeft: t.MarkLeft},
 	}
 	for i := range r.Len() {
 		b.known.add(i, r.At(i))
@@ -288,19 +297,41 @@ func (b *builder) tie(entry int) {
 		if n.dependent {
 			tie.Guardian, tie.Dependent = e.After.ID, other
 		}
-		putTie(e.After, tie, n.dependent)
+		b.putTie(e.After, tie)
 	}
 }
 
-// putTie adds a tie, or changes whether its contact is barred. A column of
-// dependents says nothing about that.
-func putTie(s *roster.Sheet, tie roster.Tie, leave bool) {
-	at := slices.IndexFunc(s.Ties, tie.Joins)
-	switch {
-	case at < 0:
+// pair is who a tie joins.
+type pair struct{ guardian, dependent roster.PersonID }
+
+func pairOf(t roster.Tie) pair { return pair{t.Guardian, t.Dependent} }
+
+// putTie adds a tie. Of one that is there already a file can only say that its
+// contact is barred.
+func (b *builder) putTie(s *roster.Sheet, tie roster.Tie) {
+	if tie.Barred {
+		b.barred[pairOf(tie)] = true
+	} else {
+		b.allowed[pairOf(tie)] = true
+	}
+	if !slices.ContainsFunc(s.Ties, tie.Joins) {
 		s.Ties = append(s.Ties, tie)
-	case !leave && s.Ties[at].Barred != tie.Barred:
-		s.Ties[at] = tie
+	}
+}
+
+// bar makes every tie barred that the roster or any row says is barred,
+// whatever other rows and columns say, and counts the bars of the roster that
+// the file would have lifted.
+func (b *builder) bar() {
+	for _, t := range b.roster.Ties {
+		if t.Barred && b.allowed[pairOf(t)] {
+			b.proposal.BarsKept++
+		}
+	}
+	for _, e := range b.proposal.Entries {
+		for i, t := range e.After.Ties {
+			e.After.Ties[i] = t.Joined(roster.Tie{Barred: b.barred[pairOf(t)]})
+		}
 	}
 }
 

@@ -25,8 +25,7 @@ func empty(t testing.TB) *roster.Roster {
 	return r
 }
 
-func propose(t *testing.T, r *roster.Roster, header string, lines ...string) *intake.Proposal {
-	t.Helper()
+func propose(t require.TestingT, r *roster.Roster, header string, lines ...string) *intake.Proposal {
 	columns := strings.Split(header, ",")
 	p, err := intake.Propose(table(r, columns, rows(lines...)), r)
 	require.NoError(t, err)

@@ -86,7 +86,6 @@ func (s *Sheet) mergeTies(o *Sheet, merged map[PersonID]bool) {
 			s.Ties = append(s.Ties, t)
 			continue
 		}
-		s.Ties[at].Barred = s.Ties[at].Barred || t.Barred
-		s.Ties[at].Receives = (s.Ties[at].Receives || t.Receives) && !s.Ties[at].Barred
+		s.Ties[at] = s.Ties[at].Joined(t)
 	}
 }

@@ -47,8 +47,9 @@ type Roster struct {
 // over are active again, and groups by rule get their members.
 func New(c Contents) (*Roster, error) {
 	r := index(c)
+	acyclic := map[GroupID]bool{}
 	for _, g := range r.Groups() {
-		if path := r.cycle(g.ID, nil); path != nil {
+		if path := r.cycle(g.ID, nil, acyclic); path != nil {
 			return nil, fmt.Errorf("group nesting closes a circle: %s", strings.Join(path, " › "))
 		}
 	}
@@ -97,26 +98,27 @@ func index(c Contents) *Roster {
 	return r
 }
 
-// cycle returns the names along the first circle reached from id.
-func (r *Roster) cycle(id GroupID, above []GroupID) []string {
+// cycle returns the names along the first circle reached from id. Groups in
+// done, which were walked before, lead to none.
+func (r *Roster) cycle(id GroupID, above []GroupID, done map[GroupID]bool) []string {
 	g, ok := r.Group(id)
-	if !ok {
+	if !ok || done[id] {
 		return nil
 	}
 	if at := slices.Index(above, id); at >= 0 {
 		var names []string
 		for _, a := range append(above[at:], id) {
-			ancestor, _ := r.Group(a)
-			names = append(names, ancestor.Name)
+			names = append(names, r.GroupName(a))
 		}
 		return names
 	}
 	above = append(above, id)
 	for _, inner := range g.Inside {
-		if path := r.cycle(inner, above); path != nil {
+		if path := r.cycle(inner, above, done); path != nil {
 			return path
 		}
 	}
+	done[id] = true
 	return nil
 }
 
@@ -124,16 +126,22 @@ func (r *Roster) cycle(id GroupID, above []GroupID) []string {
 // some depth, by which putting the first into the second would close a circle;
 // nil when it would not.
 func (r *Roster) Closes(outer, inner GroupID) []string {
-	g, ok := r.Group(inner)
-	if !ok {
+	return r.down(inner, func(g *Group) bool { return g.ID == outer }, map[GroupID]bool{})
+}
+
+// down returns the names from a group down to the first one that is found.
+func (r *Roster) down(id GroupID, found func(*Group) bool, seen map[GroupID]bool) []string {
+	g, ok := r.Group(id)
+	if !ok || seen[id] {
 		return nil
 	}
-	if outer == inner {
+	seen[id] = true
+	if found(g) {
 		return []string{g.Name}
 	}
-	for _, id := range g.Inside {
-		if path := r.Closes(outer, id); path != nil {
-			return append([]string{g.Name}, path...)
+	for _, inner := range g.Inside {
+		if below := r.down(inner, found, seen); below != nil {
+			return append([]string{g.Name}, below...)
 		}
 	}
 	return nil
@@ -261,19 +269,7 @@ func (r *Roster) eachInside(id GroupID, visit func(*Group)) {
 // Path returns the names of the groups from the group with an identifier down
 // to the first one that holds the person, or nil when none does.
 func (r *Roster) Path(id GroupID, person PersonID) []string {
-	g, ok := r.Group(id)
-	if !ok {
-		return nil
-	}
-	if slices.Contains(g.Members, person) {
-		return []string{g.Name}
-	}
-	for _, inner := range g.Inside {
-		if below := r.Path(inner, person); below != nil {
-			return append([]string{g.Name}, below...)
-		}
-	}
-	return nil
+	return r.down(id, func(g *Group) bool { return slices.Contains(g.Members, person) }, map[GroupID]bool{})
 }
 
 // LeftAlone returns the dependents for whom nobody would receive if some

@@ -301,3 +301,21 @@ func TestPatchedIsTheSameAsMadeAnew(t *testing.T) {
 		}
 	})
 }
+
+// Groups in a ladder of diamonds have 2^60 ways from top to bottom.
+func TestDeepNestingIsWalkedOnce(t *testing.T) {
+	const rungs = 60
+	groups := []roster.Group{{ID: 1, Name: "top"}}
+	for i := range roster.GroupID(rungs) {
+		id := 3*i + 1
+		groups[id-1].Inside = []roster.GroupID{id + 1, id + 2}
+		groups = append(groups, roster.Group{ID: id + 1, Name: "left", Inside: []roster.GroupID{id + 3}},
+			roster.Group{ID: id + 2, Name: "right", Inside: []roster.GroupID{id + 3}}, roster.Group{ID: id + 3, Name: "rung"})
+	}
+	r, err := roster.New(roster.Contents{Groups: groups})
+	require.NoError(t, err)
+	bottom := roster.GroupID(3*rungs + 1)
+	assert.Len(t, r.Closes(bottom, 1), 2*rungs+1)
+	assert.Nil(t, r.Closes(1, bottom))
+	assert.Nil(t, r.Path(1, 99))
+}

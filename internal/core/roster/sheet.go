@@ -13,6 +13,8 @@ type Sheet struct {
 	Person
 	Ties   []Tie     `json:"ties" doc:"In which they are the guardian or the dependent"`
 	Groups []GroupID `json:"groups" doc:"The groups for which they were picked themselves"`
+	// LiftReason is said by whoever lifts a barred contact; the history keeps it.
+	LiftReason string `json:"liftReason,omitempty" maxLength:"1000" doc:"Why a barred contact is allowed again; needed to lift a bar"`
 }
 
 // Sheet returns the sheet of a person, or nil when they are not on the roster.
@@ -67,6 +69,40 @@ func (t Tie) Other(id PersonID) PersonID {
 
 // Joins reports whether two ties join the same people.
 func (t Tie) Joins(o Tie) bool { return t.Guardian == o.Guardian && t.Dependent == o.Dependent }
+
+// Joined is what two accounts of one tie come to. A bar wins over anything else.
+func (t Tie) Joined(o Tie) Tie {
+	t.Barred = t.Barred || o.Barred
+	t.Receives = (t.Receives || o.Receives) && !t.Barred
+	return t
+}
+
+// Lifted lists the barred ties of a sheet that are no longer barred in the
+// sheet after it, because they are gone or because contact is allowed again.
+func Lifted(before, after *Sheet) []Tie {
+	var list []Tie
+	for _, t := range before.Ties {
+		still := slices.ContainsFunc(after.Ties, func(a Tie) bool { return a.Joins(t) && a.Barred })
+		if t.Barred && !still {
+			list = append(list, t)
+		}
+	}
+	return list
+}
+
+// KeepBars makes every tie barred again that is barred in the sheet of now, and
+// returns how many that were.
+func (s *Sheet) KeepBars(now *Sheet) int {
+	lifted := Lifted(now, s)
+	for _, t := range lifted {
+		if at := slices.IndexFunc(s.Ties, t.Joins); at >= 0 {
+			s.Ties[at] = s.Ties[at].Joined(t)
+		} else {
+			s.Ties = append(s.Ties, t)
+		}
+	}
+	return len(lifted)
+}
 
 // Change is one thing that an edit made different, in words.
 type Change struct {

@@ -2225,6 +2225,11 @@ export interface components {
         ImportView: {
             /** Format: int64 */
             added: number;
+            /**
+             * Format: int64
+             * @description Barred contacts that the file has as receiving, and that stay barred
+             */
+            barsKept: number;
             /** Format: int64 */
             changed: number;
             /** @description The first people who would change */
@@ -3222,6 +3227,8 @@ export interface components {
             knownAs?: string;
             /** @description A BCP 47 tag; absent when unknown */
             language?: string;
+            /** @description Why a barred contact is allowed again; needed to lift a bar */
+            liftReason?: string;
             notes?: string;
             /** @description When a message last arrived; kept by the program */
             reachedOn?: string;

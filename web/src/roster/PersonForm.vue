@@ -53,6 +53,15 @@ function addTie(found: Found, guardian: boolean) {
   )
 }
 
+/** Whether a bar is taken away, which needs a reason. */
+const lifting = computed(() =>
+  props.person?.sheet.ties.some(
+    (was) =>
+      was.barred &&
+      !sheet.ties.some((t) => t.guardian === was.guardian && t.dependent === was.dependent && t.barred),
+  ),
+)
+
 /** What is sent: empty fields are absent. */
 const typed = computed<Sheet>(() => {
   const s = { ...sheet, addresses: toAddresses(lines.value) } as Record<string, unknown>
@@ -79,7 +88,7 @@ const lineRemarks = (i: number) => {
   return about(...(places.value[i] ?? [])).filter((r) => !seen.has(r.reason) && seen.add(r.reason))
 }
 const elsewhere = computed(() => {
-  const shown = ['givenName', 'familyName', 'externalId', 'timeZone', 'bornOn', 'awayUntil', 'notes']
+  const shown = ['givenName', 'familyName', 'externalId', 'timeZone', 'bornOn', 'awayUntil', 'notes', 'liftReason']
   return (remarks.value ?? []).filter((r) => !shown.includes(r.field) && !r.field.startsWith('addresses'))
 })
 
@@ -267,6 +276,13 @@ watch(
         </button>
       </li>
     </ul>
+    <label v-if="lifting" class="field"
+      ><span>Why is contact allowed again? The history keeps the reason.</span>
+      <input v-model="sheet.liftReason" dir="auto" maxlength="1000" />
+    </label>
+    <p v-for="r in about('liftReason')" :key="r.value" class="small bad">
+      <bdi>{{ r.value }}</bdi> {{ r.reason }}
+    </p>
     <div class="two">
       <FindBox :kinds="['person']" label="Add a guardian" @pick="addTie($event, true)" />
       <FindBox :kinds="['person']" label="Add a dependent" @pick="addTie($event, false)" />

@@ -208,7 +208,11 @@ const failed = computed(() =>
         <SayNote v-if="data.result" kind="bad">{{ data.result }}</SayNote>
         <SayNote v-if="data.problem" kind="bad">{{ data.problem }}</SayNote>
         <SayNote v-else-if="nothing" kind="good"
-          >Everybody in this file is on the roster already, just so. Loading it would change nothing.</SayNote
+          >Everybody in this file is on the roster already, just so. Loading it would change nothing.
+          <template v-if="data.barsKept"
+            >It has {{ count(data.barsKept, 'guardian', 'guardians') }} as receiving whose contact is barred:
+            that stays so.</template
+          ></SayNote
         >
         <section v-else class="figures sheet">
           <span
@@ -228,6 +232,9 @@ const failed = computed(() =>
           >
           <span :class="{ mind: data.notedAll }"
             ><b class="num">{{ thousands(data.notedAll) }}</b> cells left off</span
+          >
+          <span v-if="data.barsKept" class="mind"
+            ><b class="num">{{ thousands(data.barsKept) }}</b> barred contacts stay barred</span
           >
           <span v-if="data.groups.length" class="groups quiet"
             >{{ count(data.groups.length, 'new group', 'new groups') }}: {{ data.groups.join(', ') }}</span
