@@ -340,6 +340,7 @@ type recordView struct {
 	Practice   bool             `json:"practice" doc:"It was only an exercise"`
 	Recipients []recipientView  `json:"recipients" doc:"By step, then by name"`
 	LeftOut    []leftOutView    `json:"leftOut"`
+	Told       []leftOutView    `json:"told" doc:"Dependents who were told through a guardian"`
 	Languages  []languageView   `json:"languages"`
 	Steps      []stepUsed       `json:"steps"`
 	Failures   []record.Failure `json:"failures" doc:"What failed, and why, most first"`
@@ -363,7 +364,7 @@ func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], 
 	}
 	v := recordView{
 		Subject: m.Draft.Subject, Email: m.Draft.Email.Plain(), Text: m.Draft.TextBody(),
-		Recipients: []recipientView{}, LeftOut: []leftOutView{}, Steps: []stepUsed{}, Languages: []languageView{},
+		Recipients: []recipientView{}, LeftOut: []leftOutView{}, Told: []leftOutView{}, Steps: []stepUsed{}, Languages: []languageView{},
 		Failures: rec.Failures(), Files: []string{}, Reason: m.Draft.Reason, Practice: m.Draft.Practice && m.Draft.Urgency == roster.Emergency,
 	}
 	for _, f := range m.Draft.Files {
@@ -376,9 +377,7 @@ func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], 
 	for _, r := range rec.Recipients {
 		v.Recipients = append(v.Recipients, viewRecipient(r))
 	}
-	for _, l := range rec.LeftOut {
-		v.LeftOut = append(v.LeftOut, leftOutView{l.Person, l.Name, l.Reason, l.Detail, plan.Reason(l.Reason).WayOut()})
-	}
+	v.LeftOut, v.Told = viewLeftOuts(v.LeftOut, rec.LeftOut), viewLeftOuts(v.Told, rec.Told)
 	spent, planned := rec.Costs()
 	v.Spent, v.Planned = spent.Format(o.Currency), planned.Format(o.Currency)
 	v.Languages = viewLanguages(rec.Languages(o.Language))
@@ -386,6 +385,13 @@ func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], 
 		v.Steps = append(v.Steps, stepUsed{i + 1, channelNames(o.Settings("").StepsFor(m.Draft)[i]), people})
 	}
 	return &body[recordView]{v}, nil
+}
+
+func viewLeftOuts(list []leftOutView, kept []store.LeftOutRecord) []leftOutView {
+	for _, l := range kept {
+		list = append(list, leftOutView{l.Person, l.Name, l.Reason, l.Detail, plan.Reason(l.Reason).WayOut()})
+	}
+	return list
 }
 
 func viewRecipient(r store.RecipientRecord) recipientView {

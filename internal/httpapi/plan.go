@@ -125,6 +125,7 @@ type planView struct {
 	NamedTwice   int            `json:"namedTwice"`
 	KeptOut      int            `json:"keptOut" doc:"Others who get nothing whatever the channels: away, left, barred, or nobody receives for them"`
 	Nobody       int            `json:"nobody"`
+	Told         int            `json:"told" doc:"Dependents who are told through a guardian"`
 	Deliveries   int            `json:"deliveries"`
 	Shared       int            `json:"shared"`
 	Overridden   int            `json:"overridden"`
@@ -184,7 +185,7 @@ func (s *server) plan(ctx context.Context, in *body[message.Draft]) (*body[planV
 func viewPlan(w *desk.Worked) planView {
 	p, sum, currency := w.Plan, w.Summary, w.Organisation.Currency
 	v := planView{
-		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice, KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody,
+		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice, KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody, Told: sum.Told,
 		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished, DefaultSteps: p.Draft.Steps == nil,
 		Steps: []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{}, Problems: []problemView{},
 		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft),
@@ -378,7 +379,7 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 	Wished     bool   `query:"wished" doc:"Those who are reached by the channel they asked for first"`
 	Overridden bool   `query:"overridden" doc:"Those whose withheld consent an emergency overrides"`
 	Quiet      bool   `query:"quiet" doc:"Those for whom something waits for quiet hours to end"`
-	Reason     string `query:"reason" doc:"Those who get nothing for a reason; “any” for all of them"`
+	Reason     string `query:"reason" doc:"Those who get nothing for a reason; “any” for all of them; “guardians-told” for those who are told through a guardian"`
 	Body       message.Draft
 }) (*body[namedPeople], error) {
 	w, err := s.work(ctx, in.Body)
@@ -399,6 +400,12 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 		if in.Reason == string(l.Reason) || in.Reason == "any" {
 			p := w.Roster.At(l.Person)
 			list = append(list, namedPerson{p.ID, p.Name(), w.Plan.Detail(w.Roster, l)})
+		}
+	}
+	if in.Reason == string(plan.GuardiansTold) {
+		for _, t := range w.Plan.Told {
+			p := w.Roster.At(t.Person)
+			list = append(list, namedPerson{p.ID, p.Name(), w.Plan.Through(w.Roster, t)})
 		}
 	}
 	out := namedPeople{People: append([]namedPerson{}, window(list, in.Page)...), All: len(list)}

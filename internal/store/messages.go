@@ -202,12 +202,20 @@ func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster,
 			return fmt.Errorf("keeping a recipient: %w", err)
 		}
 	}
+	leaveOut := func(at int, reason plan.Reason, detail string) error {
+		person := r.At(at)
+		return q.AddLeftOut(ctx, query.AddLeftOutParams{
+			MessageID: id, PersonID: personID(person), Name: person.Name(), Reason: string(reason), Detail: detail,
+		})
+	}
 	for _, l := range p.LeftOut {
-		person := r.At(l.Person)
-		if err := q.AddLeftOut(ctx, query.AddLeftOutParams{
-			MessageID: id, PersonID: personID(person), Name: person.Name(), Reason: string(l.Reason), Detail: p.Detail(r, l),
-		}); err != nil {
+		if err := leaveOut(l.Person, l.Reason, p.Detail(r, l)); err != nil {
 			return fmt.Errorf("keeping who is left out: %w", err)
+		}
+	}
+	for _, t := range p.Told {
+		if err := leaveOut(t.Person, plan.GuardiansTold, p.Through(r, t)); err != nil {
+			return fmt.Errorf("keeping who is told through a guardian: %w", err)
 		}
 	}
 	for _, d := range p.Deliveries {

@@ -36,6 +36,7 @@ type Record struct {
 	Figures    record.Figures
 	Recipients []RecipientRecord // by step, then name
 	LeftOut    []LeftOutRecord
+	Told       []LeftOutRecord // dependents who were told through a guardian
 	deliveries []Delivery
 }
 
@@ -101,7 +102,7 @@ func (s *Store) Figures(ctx context.Context, id int64) (record.Figures, error) {
 		}
 	}
 	left, err := q.CountLeftOut(ctx, id)
-	f.LeftOut = int(left)
+	f.LeftOut, f.Told = int(left.LeftOut), int(left.Told)
 	return f, err
 }
 
@@ -148,7 +149,12 @@ func (s *Store) Record(ctx context.Context, id int64) (Record, error) {
 		return out, err
 	}
 	for _, l := range left {
-		out.LeftOut = append(out.LeftOut, LeftOutRecord{roster.PersonID(l.PersonID.Int64), l.Name, l.Reason, l.Detail})
+		one := LeftOutRecord{roster.PersonID(l.PersonID.Int64), l.Name, l.Reason, l.Detail}
+		if plan.Reason(l.Reason) == plan.GuardiansTold {
+			out.Told = append(out.Told, one)
+		} else {
+			out.LeftOut = append(out.LeftOut, one)
+		}
 	}
 	return out, nil
 }

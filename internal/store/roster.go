@@ -158,6 +158,15 @@ func (s *Store) loadRoster(ctx context.Context, today roster.Date) (*roster.Rost
 }
 
 func loadSettings(ctx context.Context, q *query.Queries, c *roster.Contents) error {
+	organisation, err := q.Organisation(ctx)
+	if err != nil {
+		return found(err)
+	}
+	if organisation.Roles != "" {
+		if err := json.Unmarshal([]byte(organisation.Roles), &c.OwnRoles); err != nil {
+			return fmt.Errorf("reading the organisation's roles: %w", err)
+		}
+	}
 	units, err := q.AllUnits(ctx)
 	if err != nil {
 		return err

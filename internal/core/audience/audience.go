@@ -4,6 +4,7 @@ package audience
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 
@@ -105,6 +106,8 @@ const (
 	AwayOrLeft Gap = "away-or-left"
 	Barred     Gap = "contact-barred"
 	NoGuardian Gap = "no-guardian"
+	// BeyondScope is an address that belongs to somebody beyond the sender's units.
+	BeyondScope Gap = "beyond-scope"
 )
 
 // LeftOut is someone who was named and gets nothing.
@@ -130,13 +133,18 @@ type PartCount struct {
 type Resolution struct {
 	Recipients []Recipient
 	LeftOut    []LeftOut
-	Parts      []PartCount
-	NamedTwice int // recipients who were named more than once and count once
+	// ThroughGuardians are the dependents, by position in roster order, whom
+	// guardians are to be told about. Whether any guardian gets it is for the
+	// plan to say.
+	ThroughGuardians []int
+	Parts            []PartCount
+	NamedTwice       int // recipients who were named more than once and count once
 }
 
-// Resolve works out who is meant (see docs/rules.md, Audience).
-func Resolve(r *roster.Roster, a Audience) Resolution {
-	w := worker{r: r, a: a, people: make([][]int, len(a.Parts))}
+// Resolve works out who is meant by a message that leaves on a day (see
+// docs/rules.md, Audience).
+func Resolve(r *roster.Roster, a Audience, day roster.Date) Resolution {
+	w := worker{r: r, a: a, day: day, people: make([][]int, len(a.Parts))}
 	res := Resolution{Parts: make([]PartCount, len(a.Parts))}
 	for i, p := range a.Parts {
 		w.people[i] = w.name(p, &res.Parts[i])
@@ -144,7 +152,7 @@ func Resolve(r *roster.Roster, a Audience) Resolution {
 	}
 	w.contain(res.Parts)
 
-	gone := make([]bool, r.Len())
+	gone := leftOut{themselves: make([]bool, r.Len()), about: make([]bool, r.Len())}
 	found := w.gather(gone)
 	for i := range found.recipients {
 		for _, part := range found.recipients[i].Parts {
@@ -156,14 +164,15 @@ func Resolve(r *roster.Roster, a Audience) Resolution {
 			continue
 		}
 		for _, person := range w.people[i] {
-			gone[person] = true
+			gone.themselves[person] = true
+			gone.about[person] = gone.about[person] || !p.asThemselves()
 		}
 		before := len(found.recipients)
 		found = w.gather(gone)
 		res.Parts[i].Recipients = before - len(found.recipients)
 	}
 
-	res.Recipients, res.LeftOut = found.recipients, found.leftOut
+	res.Recipients, res.LeftOut, res.ThroughGuardians = found.recipients, found.leftOut, found.through
 	for _, rec := range res.Recipients {
 		if rec.Named > 1 {
 			res.NamedTwice++
@@ -185,6 +194,7 @@ func Named(r *roster.Roster, p Part) []int {
 type worker struct {
 	r      *roster.Roster
 	a      Audience
+	day    roster.Date
 	people [][]int // by part: the positions it names
 }
 
@@ -215,19 +225,25 @@ func (w *worker) all(p Part, count *PartCount) []int {
 		return w.r.In(p.Group)
 	case ByUnit:
 		count.Missing = w.r.UnitPath(p.Unit) == ""
-		people, _ := w.r.Select(roster.Rule{{On: roster.OnUnit, Test: roster.Is, ID: int64(p.Unit)}})
-		return people
+		return w.fulfil(roster.Rule{{On: roster.OnUnit, Test: roster.Is, ID: int64(p.Unit)}})
 	case ByRole:
-		people, _ := w.r.Select(roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: string(p.Role)}})
-		return people
+		rule := roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: string(p.Role)}}
+		count.Missing = w.r.Check(rule) != nil
+		return w.fulfil(rule)
 	case ByRule:
-		people, _ := w.r.Select(p.Rule)
 		count.Missing = w.r.Check(p.Rule) != nil
-		return people
+		return w.fulfil(p.Rule)
 	case ByAddresses:
 		return w.holders(p, count)
 	}
 	return w.persons(p, count)
+}
+
+// fulfil are the people of the roster who fulfil a rule. Addresses that belong
+// to nobody on it are no people of the roster.
+func (w *worker) fulfil(rule roster.Rule) []int {
+	people, _ := w.r.Select(rule)
+	return slices.DeleteFunc(people, func(i int) bool { return w.r.At(i).Stranger() })
 }
 
 // persons are those named one by one.
@@ -248,18 +264,20 @@ func (w *worker) persons(p Part, count *PartCount) []int {
 }
 
 // holders are those to whom addresses belong. See WithStrangers for those that
-// belong to nobody; what is still unknown belongs to somebody beyond reach.
+// belong to nobody, or to somebody beyond the sender's units.
 func (w *worker) holders(p Part, count *PartCount) []int {
 	var people []int
 	for _, address := range p.Addresses {
-		holders := w.r.Holders(address)
-		if len(holders) == 0 {
-			count.Beyond++
-		}
-		people = append(people, holders...)
+		people = append(people, w.r.Holders(address)...)
 	}
 	slices.Sort(people)
-	return slices.Compact(people)
+	people = slices.Compact(people)
+	for _, i := range people {
+		if w.r.At(i).Beyond {
+			count.Beyond++
+		}
+	}
+	return people
 }
 
 // contain finds for every including part the first other one that holds all of
@@ -293,11 +311,24 @@ func (w *worker) contain(parts []PartCount) {
 type gathered struct {
 	recipients []Recipient
 	leftOut    []LeftOut
+	through    []int
+}
+
+// leftOut are those whom parts leave out, by position.
+type leftOut struct {
+	themselves []bool // as recipients
+	about      []bool // as dependents: what concerns them
+}
+
+// asThemselves reports whether a part means the people themselves, also
+// dependents: it names addresses, or a role other than dependent.
+func (p Part) asThemselves() bool {
+	return p.Kind == ByAddresses || p.Kind == ByRole && p.Role != roster.Dependent
 }
 
 // gather unites the including parts without the people who are gone.
-func (w *worker) gather(gone []bool) gathered {
-	g := gatherer{worker: w, gone: gone, slot: make([]int32, w.r.Len()), gaps: map[int]LeftOut{}}
+func (w *worker) gather(gone leftOut) gathered {
+	g := gatherer{worker: w, gone: gone, slot: make([]int32, w.r.Len()), gaps: map[int]LeftOut{}, through: map[int]bool{}}
 	for i, p := range w.a.Parts {
 		if p.LeaveOut {
 			continue
@@ -311,22 +342,23 @@ func (w *worker) gather(gone []bool) gathered {
 
 type gatherer struct {
 	*worker
-	gone       []bool
+	gone       leftOut
 	slot       []int32 // by position: 1 + index into recipients
 	recipients []Recipient
 	gaps       map[int]LeftOut // by position: people who get nothing, unless they become recipients
+	through    map[int]bool    // by position: dependents whom guardians are to be told about
 }
 
 func (g *gatherer) include(part int, p Part, person int) {
-	asThemselves := p.Kind == ByAddresses || p.Kind == ByRole && p.Role != roster.Dependent
-	if asThemselves || !g.r.At(person).Has(roster.Dependent) {
+	who := g.r.At(person)
+	if p.asThemselves() || !who.Has(roster.Dependent) {
 		g.add(part, person, -1)
 		return
 	}
-	if g.gone[person] {
+	switch {
+	case g.gone.about[person]:
 		return
-	}
-	if g.r.At(person).Status != roster.Active {
+	case who.Status == roster.Left:
 		g.gaps[person] = LeftOut{person, AwayOrLeft, -1}
 		return
 	}
@@ -344,7 +376,7 @@ func (g *gatherer) addGuardians(part, dependent int) {
 		guardian, _ := g.r.Position(tie.Guardian)
 		switch {
 		case tie.Barred:
-			if !g.gone[guardian] {
+			if !g.gone.themselves[guardian] {
 				g.gaps[guardian] = LeftOut{guardian, Barred, dependent}
 			}
 		case tie.Receives:
@@ -352,19 +384,27 @@ func (g *gatherer) addGuardians(part, dependent int) {
 			g.add(part, guardian, dependent)
 		}
 	}
-	if !receiving {
+	if receiving {
+		g.through[dependent] = true
+		return
+	}
+	if _, known := g.gaps[dependent]; !known {
 		g.gaps[dependent] = LeftOut{dependent, NoGuardian, -1}
 	}
 }
 
 // add names a recipient on behalf of a part and, unless about is -1, about a dependent.
 func (g *gatherer) add(part, person, about int) {
-	if g.gone[person] {
+	if g.gone.themselves[person] {
 		return
 	}
-	if g.r.At(person).Status != roster.Active {
+	if who := g.r.At(person); who.Beyond || !who.ActiveOn(g.day) {
+		gap := AwayOrLeft
+		if who.Beyond {
+			gap = BeyondScope
+		}
 		if g.gaps[person].Gap != Barred {
-			g.gaps[person] = LeftOut{person, AwayOrLeft, -1}
+			g.gaps[person] = LeftOut{person, gap, -1}
 		}
 		return
 	}
@@ -383,7 +423,7 @@ func (g *gatherer) add(part, person, about int) {
 }
 
 func (g *gatherer) result() gathered {
-	out := gathered{recipients: g.recipients}
+	out := gathered{recipients: g.recipients, through: slices.Sorted(maps.Keys(g.through))}
 	slices.SortFunc(out.recipients, func(a, b Recipient) int { return a.Person - b.Person })
 	for person, gap := range g.gaps {
 		if g.slot[person] == 0 {

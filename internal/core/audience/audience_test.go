@@ -103,7 +103,7 @@ func TestResolve(t *testing.T) {
 		{"somebody who is away", []audience.Part{person(away)}, audience.Guardians, []int{}, map[int]audience.Gap{away: audience.AwayOrLeft}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			res := audience.Resolve(testRoster(t), audience.Audience{Parts: c.parts, Receivers: c.receivers})
+			res := audience.Resolve(testRoster(t), audience.Audience{Parts: c.parts, Receivers: c.receivers}, "")
 			assert.Equal(t, c.want, ids(res))
 			assert.Equal(t, c.left, gaps(res))
 		})
@@ -113,7 +113,7 @@ func TestResolve(t *testing.T) {
 func TestResolveCountsWhatEachPartDoes(t *testing.T) {
 	res := audience.Resolve(testRoster(t), audience.Audience{
 		Parts: []audience.Part{group(1), role(roster.Staff), without(person(rania)), group(99)},
-	})
+	}, "")
 	assert.Equal(t, []audience.PartCount{
 		{People: 4, Recipients: 2, Groups: 2, Within: -1},
 		{People: 1, Recipients: 1, Within: -1},
@@ -127,7 +127,7 @@ func TestWhy(t *testing.T) {
 	r := testRoster(t)
 	a := audience.Audience{Parts: []audience.Part{group(1), role(roster.Staff), group(4), person(omar)}}
 	why := map[string]string{}
-	for _, rec := range audience.Resolve(r, a).Recipients {
+	for _, rec := range audience.Resolve(r, a, "").Recipients {
 		why[r.At(rec.Person).GivenName] = audience.NewTeller(r, a).Why(rec)
 	}
 	assert.Equal(t, map[string]string{
@@ -140,7 +140,7 @@ func TestWhy(t *testing.T) {
 func TestDescribe(t *testing.T) {
 	r := testRoster(t)
 	a := audience.Audience{Parts: []audience.Part{group(1), without(group(4)), role(roster.Staff), person(sami), person(99)}, Receivers: audience.Both}
-	res := audience.Resolve(r, a)
+	res := audience.Resolve(r, a, "")
 	var said []string
 	for i, p := range a.Parts {
 		said = append(said, audience.Label(r, p)+": "+audience.Describe(r, a, i, res.Parts[i]))
@@ -172,7 +172,7 @@ func TestResolveProperties(t *testing.T) {
 			a.Parts = append(a.Parts, p)
 		}
 		a.Receivers = rapid.SampledFrom([]audience.Receivers{audience.Guardians, audience.Themselves, audience.Both}).Draw(t, "receivers")
-		res := audience.Resolve(r, a)
+		res := audience.Resolve(r, a, "")
 		told := map[int]bool{}
 		for _, rec := range res.Recipients {
 			require.False(t, told[rec.Person], "told twice")
@@ -204,7 +204,7 @@ func TestPeopleChosenOneByOne(t *testing.T) {
 	chosen := audience.Part{Kind: audience.ByPeople, People: []roster.PersonID{3, 1, 1, 2, 99}}
 	a := audience.Audience{Parts: []audience.Part{chosen}}
 	require.NoError(t, a.Validate())
-	res := audience.Resolve(r, a)
+	res := audience.Resolve(r, a, "")
 	var names []string
 	for _, rec := range res.Recipients {
 		names = append(names, r.At(rec.Person).GivenName+": "+audience.NewTeller(r, a).Why(rec))
@@ -216,7 +216,7 @@ func TestPeopleChosenOneByOne(t *testing.T) {
 	assert.Equal(t, "in person · their guardians", audience.Describe(r, a, 0, res.Parts[0]))
 	assert.Error(t, audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople}}}.Validate())
 
-	gone := audience.Resolve(r, audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{99}}}})
+	gone := audience.Resolve(r, audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{99}}}}, "")
 	assert.True(t, gone.Parts[0].Missing)
 }
 
@@ -229,7 +229,7 @@ func TestAGroupThatReachesBeyondSaysSo(t *testing.T) {
 	require.NoError(t, err)
 	a := audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}}
 	seen := r.Within(roster.Scope{Units: []roster.UnitID{1}})
-	res := audience.Resolve(seen, a)
+	res := audience.Resolve(seen, a, "")
 	assert.Len(t, res.Recipients, 1)
 	assert.Equal(t, "group · 1 more is beyond your units", audience.Describe(seen, a, 0, res.Parts[0]))
 }

@@ -8,19 +8,22 @@ import (
 )
 
 // WithStrangers is a roster that also holds somebody for every address of the
-// audience that belongs to nobody in everybody, which is the whole roster
-// where r shows a part of it. Their identifiers are negative.
+// audience that belongs to nobody in r. Everybody is the whole roster where r
+// shows a part of it: whoever has an address there and not in r is beyond the
+// sender's units and gets nothing. The identifiers of all of them are negative.
 func WithStrangers(r, everybody *roster.Roster, a Audience) *roster.Roster {
 	var strangers []roster.Person
 	known := map[string]bool{}
 	for _, p := range a.Parts {
 		for _, address := range p.Addresses {
 			key := strings.ToLower(address)
-			if known[key] || len(everybody.Holders(address)) > 0 {
+			if known[key] || len(r.Holders(address)) > 0 {
 				continue
 			}
 			known[key] = true
-			strangers = append(strangers, stranger(address, -1-len(strangers)))
+			one := stranger(address, -1-len(strangers))
+			one.Beyond = len(everybody.Holders(address)) > 0
+			strangers = append(strangers, one)
 		}
 	}
 	if len(strangers) == 0 {
@@ -54,7 +57,7 @@ func (p Part) strangers(r *roster.Roster) int {
 	}
 	n := 0
 	for _, i := range Named(r, p) {
-		if r.At(i).Stranger() {
+		if who := r.At(i); who.Stranger() && !who.Beyond {
 			n++
 		}
 	}

@@ -129,9 +129,6 @@ func (t *Teller) WhyNot(person int) string {
 			return said
 		}
 	}
-	if t.r.At(person).Has(roster.Dependent) && t.included(person) {
-		return "Named, but their guardians receive it for them."
-	}
 	return "No part of the audience names them."
 }
 

@@ -26,6 +26,30 @@ const (
 	LongestValue = 1000
 )
 
+// CleanText drops control and zero-width characters from the text of a message.
+// Every line ends with a line feed alone, however it was typed. Direction marks
+// stay: a text of two scripts may need them.
+func CleanText(typed string) string {
+	if !strings.ContainsFunc(typed, unsent) {
+		return typed
+	}
+	typed = strings.NewReplacer("\r\n", "\n", "\r", "\n", "\u2028", "\n", "\u2029", "\n", "\v", "\n", "\f", "\n", "\u0085", "\n").Replace(typed)
+	return strings.Map(func(r rune) rune {
+		switch {
+		case r == '\t': // the short alphabet has none
+			return ' '
+		case unsent(r):
+			return -1
+		}
+		return r
+	}, typed)
+}
+
+// unsent reports whether a character has no place in a message.
+func unsent(r rune) bool {
+	return unicode.IsControl(r) && r != '\n' || slices.Contains([]rune{'\u2028', '\u2029', '\u200b', '\ufeff', '\u2060', '\u00ad'}, r)
+}
+
 // Clean trims and drops control, zero-width and direction characters, which
 // come along when words are copied, make equal names differ and can turn a
 // line around. Joiners inside a word stay: some scripts need them.

@@ -13,6 +13,7 @@ import (
 	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
@@ -156,6 +157,20 @@ func (d Draft) Soonest(soonest time.Time) time.Time {
 	return first
 }
 
+// Cleaned is the draft with every text in the form in which it is sent: lines
+// end with a line feed, and characters that nobody can see are gone. A control
+// character would send a whole text in the long alphabet.
+func (d Draft) Cleaned() Draft {
+	for _, text := range []*string{&d.Subject, &d.Push.Title} {
+		*text = strings.Join(strings.Fields(entry.CleanText(*text)), " ")
+	}
+	for _, text := range []*string{&d.Text, &d.Voice.Text, &d.Push.Body, &d.Push.Link} {
+		*text = entry.CleanText(*text)
+	}
+	d.Email = d.Email.Map(entry.CleanText)
+	return d
+}
+
 // Validate refuses what no message can mean. An unfinished draft is valid.
 func (d Draft) Validate() error {
 	if !d.Urgency.Valid() {
@@ -277,11 +292,11 @@ func (d Draft) Has(c roster.Channel) bool {
 
 // Title names the message in lists: its subject, or else how it begins.
 func (d Draft) Title() string {
-	if s := strings.TrimSpace(d.Subject); s != "" {
+	if s := strings.Join(strings.Fields(entry.CleanText(d.Subject)), " "); s != "" {
 		return s
 	}
 	for _, body := range []string{d.Email.Plain(), d.Text} {
-		line, _, _ := strings.Cut(strings.TrimSpace(body), "\n")
+		line, _, _ := strings.Cut(strings.TrimSpace(entry.CleanText(body)), "\n")
 		if line == "" {
 			continue
 		}

@@ -143,7 +143,7 @@ func TestACallSaysWhatItIsGiven(t *testing.T) {
 		body    string
 		seconds int
 	}{
-		{"the text", message.Voice{}, "Come to the lock", 2},
+		{"the text", message.Voice{}, "Come to the lock", 1},
 		{"its own words", message.Voice{Own: true, Text: "Hello {{first name}}"}, "Hello Cy", 1},
 		{"a recording", message.Voice{Recording: &attachment.File{Type: "audio/wav"}, Seconds: 61}, "", 61},
 	} {

@@ -40,24 +40,33 @@ func speakers(r *roster.Roster, a audience.Audience) []speaker {
 	return list
 }
 
+// sender is under which identity a recipient hears from us. Rank is the place of
+// the group that it comes from among the speakers, and their number for the
+// organisation's own.
+type sender struct {
+	identity roster.Identity
+	rank     int
+}
+
 // identity is under which name and numbers a recipient hears from us: those of
 // the first of their groups, or of their dependents' groups, that the message
 // was written to; the organisation's where that group has none.
-func (m *maker) identity(rec audience.Recipient) roster.Identity {
-	own := m.plan.Settings.Identity
-	for _, s := range m.speakers {
+func (m *maker) identity(rec audience.Recipient) sender {
+	own, rank := m.plan.Settings.Identity, len(m.speakers)
+	for i, s := range m.speakers {
 		if !s.in[rec.Person] && !slices.ContainsFunc(rec.About, func(i int) bool { return s.in[i] }) {
 			continue
 		}
 		fill(&own.Name, s.identity.Name)
 		fill(&own.Number, s.identity.Number)
 		fill(&own.Caller, s.identity.Caller)
+		rank = i
 		break
 	}
 	chosen := m.plan.Draft.From
-	return roster.Identity{
+	return sender{roster.Identity{
 		Name: cmp.Or(chosen.Name, own.Name), Number: cmp.Or(chosen.Number, own.Number), Caller: cmp.Or(chosen.Caller, own.Caller),
-	}
+	}, rank}
 }
 
 // Identities are under which names and numbers an account may write: the

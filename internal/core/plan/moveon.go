@@ -13,6 +13,7 @@ func (p *Plan) Next(r *roster.Roster, recipient, after int) (step int, deliverie
 	}
 	rec := p.Recipients[recipient]
 	m := newMaker(r, p)
+	m.ranks, m.before = make([]int, len(p.Deliveries)), make([]int, len(p.Deliveries))
 	rules := m.rules
 	rules.Steps = append(make(precedence.Steps, after), p.Steps[after:]...)
 	step, chosen := rules.Choose(r.At(rec.Person).Addresses, p.Draft.FirstOnly)
@@ -24,9 +25,9 @@ func (p *Plan) Next(r *roster.Roster, recipient, after int) (step int, deliverie
 		return 0, nil
 	}
 	before := len(p.Deliveries)
-	identity := m.identity(rec.Recipient)
+	own := m.identity(rec.Recipient)
 	for _, a := range chosen {
-		m.deliver(recipient, step, a, m.from(a, identity), *contents.of(a.Channel))
+		m.deliver(recipient, step, a, own, *contents.of(a.Channel))
 	}
 	deliveries = p.Deliveries[before:]
 	p.Deliveries = p.Deliveries[:before:before]

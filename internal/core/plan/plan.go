@@ -72,14 +72,21 @@ const (
 	AwayOrLeft Reason = "away-or-left"
 	NoGuardian Reason = "no-guardian"
 	Enough     Reason = "enough" // they had as many messages as the organisation sends in a week
-	// GuardiansTold is a dependent who was to be told themselves, cannot be
-	// reached, and whose guardians are told.
+	// GuardiansGetNothing is a dependent whose guardians are to be told and get
+	// nothing either.
+	GuardiansGetNothing Reason = "guardians-get-nothing"
+	// BeyondScope is an address of somebody beyond the sender's units.
+	BeyondScope Reason = "beyond-scope"
+	// GuardiansTold is a dependent who is told through a guardian. It is no
+	// problem: such people are counted apart, in Plan.Told.
 	GuardiansTold Reason = "guardians-told"
 )
 
-// Reasons lists every reason in the order in which they are shown, the ones
-// that an administrator can mend on the roster first.
-var Reasons = []Reason{NoAddress, NoGuardian, AllDead, FieldEmpty, OptedOut, NoContent, Enough, Barred, AwayOrLeft, GuardiansTold}
+// Reasons lists every reason why people get nothing in the order in which they
+// are shown, the ones that an administrator can mend on the roster first.
+var Reasons = []Reason{
+	NoAddress, NoGuardian, GuardiansGetNothing, AllDead, FieldEmpty, OptedOut, NoContent, Enough, Barred, BeyondScope, AwayOrLeft,
+}
 
 // Delivery is one content to one address, on behalf of one or more recipients.
 type Delivery struct {
@@ -118,6 +125,12 @@ type LeftOut struct {
 	About  int        // the dependent a barred guardian is tied to, or -1
 }
 
+// Told is a dependent who gets nothing themselves and is told through guardians.
+type Told struct {
+	Person    int
+	Guardians []int // by position, those who get it
+}
+
 // Plan is the worked-out answer. People are given by their position in the roster.
 type Plan struct {
 	Draft      message.Draft
@@ -125,31 +138,34 @@ type Plan struct {
 	Steps      precedence.Steps
 	Audience   audience.Resolution
 	Recipients []Recipient
-	LeftOut    []LeftOut
+	LeftOut    []LeftOut // by position
+	Told       []Told    // by position; nobody of them is left out or a recipient
 	Deliveries []Delivery
 	// Unquiet are the deliveries that leave in quiet hours because it is an emergency.
 	Unquiet int
 
 	teller *audience.Teller
 	filler filler
-	rate   int // words per minute of a call
+	voice  voice
 }
 
 // Make works out the plan of a draft against a roster.
 func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
-	d = practised(d, s)
+	d = practised(d.Cleaned(), s)
+	leaves := d.Soonest(s.Leaves).In(s.zone(""))
 	p := &Plan{
-		Draft: d, Settings: s, Steps: s.StepsFor(d), Audience: audience.Resolve(r, d.Audience), teller: audience.NewTeller(r, d.Audience),
+		Draft: d, Settings: s, Steps: s.StepsFor(d), teller: audience.NewTeller(r, d.Audience),
+		Audience: audience.Resolve(r, d.Audience, roster.Date(leaves.Format(time.DateOnly))),
 	}
-	p.filler, p.rate = newFiller(r, p), WordsPerMinute(s.Language)
+	p.filler, p.voice = newFiller(r, p), voiceOf(s.Language)
 	n := len(p.Audience.Recipients)
 	p.Recipients, p.Deliveries = make([]Recipient, 0, n), make([]Delivery, 0, n+n/2)
 	m := newMaker(r, p)
 	for _, rec := range p.Audience.Recipients {
 		m.recipient(rec)
 	}
-	m.excuseDependents()
 	m.leaveOutUnnamed()
+	m.separateDependents()
 	m.schedule()
 	return m.plan
 }
@@ -169,20 +185,52 @@ func newMaker(r *roster.Roster, p *Plan) *maker {
 	}
 }
 
-// excuseDependents tells dependents whom only their guardians reach from the
-// people of whom nobody hears.
-func (m *maker) excuseDependents() {
-	told := map[int]bool{}
+// separateDependents counts every dependent whom guardians are to be told about
+// and who gets nothing themselves: as told when any guardian gets it, as left
+// out when none does.
+func (m *maker) separateDependents() {
+	p := m.plan
+	told := m.guardiansTold()
+	left := make(map[int]bool, len(p.LeftOut))
+	for _, l := range p.LeftOut {
+		left[l.Person] = true
+	}
+	for _, dependent := range p.Audience.ThroughGuardians {
+		_, reached := p.find(dependent)
+		switch guardians := told[dependent]; {
+		case reached:
+		case len(guardians) > 0:
+			p.Told = append(p.Told, Told{dependent, guardians})
+		case !left[dependent]:
+			p.LeftOut = append(p.LeftOut, LeftOut{Person: dependent, Reason: GuardiansGetNothing, About: -1})
+		}
+	}
+	p.LeftOut = slices.DeleteFunc(p.LeftOut, func(l LeftOut) bool { return p.tells(l.Person) })
+	slices.SortStableFunc(p.LeftOut, func(a, b LeftOut) int { return a.Person - b.Person })
+}
+
+// guardiansTold are the recipients who are told about others, by dependent.
+func (m *maker) guardiansTold() map[int][]int {
+	told := map[int][]int{}
 	for _, rec := range m.plan.Recipients {
 		for _, dependent := range rec.About {
-			told[dependent] = told[dependent] || dependent != rec.Person
+			if dependent != rec.Person {
+				told[dependent] = append(told[dependent], rec.Person)
+			}
 		}
 	}
-	for i, l := range m.plan.LeftOut {
-		if l.Reason == NoAddress && told[l.Person] {
-			m.plan.LeftOut[i].Reason = GuardiansTold
-		}
-	}
+	return told
+}
+
+// tells reports whether somebody is told through a guardian.
+func (p *Plan) tells(person int) bool {
+	_, told := slices.BinarySearchFunc(p.Told, person, func(t Told, at int) int { return t.Person - at })
+	return told
+}
+
+// find returns the recipient at a position of the roster, by index.
+func (p *Plan) find(person int) (int, bool) {
+	return slices.BinarySearchFunc(p.Recipients, person, func(rec Recipient, at int) int { return rec.Person - at })
 }
 
 type destination struct {
@@ -197,6 +245,8 @@ type maker struct {
 	last     map[destination]int // the last delivery that goes somewhere, from 1
 	before   []int               // for each delivery the one before it to the same place, from 1
 	speakers []speaker
+	zones    []*time.Location // of the delivery at hand
+	ranks    []int            // for each delivery the rank of its sender; see identity
 
 	addresses  slab[roster.AddressID]
 	recipients slab[int]
@@ -223,12 +273,11 @@ func (s *slab[T]) of(thing T) []T {
 // leaveOutUnnamed adds those whom the audience itself left out.
 func (m *maker) leaveOutUnnamed() {
 	reasons := map[audience.Gap]Reason{
-		audience.AwayOrLeft: AwayOrLeft, audience.Barred: Barred, audience.NoGuardian: NoGuardian,
+		audience.AwayOrLeft: AwayOrLeft, audience.Barred: Barred, audience.NoGuardian: NoGuardian, audience.BeyondScope: BeyondScope,
 	}
 	for _, l := range m.plan.Audience.LeftOut {
 		m.plan.LeftOut = append(m.plan.LeftOut, LeftOut{Person: l.Person, Reason: reasons[l.Gap], About: l.About})
 	}
-	slices.SortStableFunc(m.plan.LeftOut, func(a, b LeftOut) int { return a.Person - b.Person })
 }
 
 func (m *maker) recipient(rec audience.Recipient) {
@@ -247,11 +296,11 @@ func (m *maker) recipient(rec audience.Recipient) {
 		m.leaveOut(rec.Person, FieldEmpty, missing)
 		return
 	}
-	index, identity := len(m.plan.Recipients), m.identity(rec)
+	index, own := len(m.plan.Recipients), m.identity(rec)
 	out := Recipient{Recipient: rec, Step: step, Wished: wished}
 	for _, a := range chosen {
 		out.Overridden = out.Overridden || a.DeclinesRoutine || a.DeclinesTimely
-		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, m.from(a, identity), *contents.of(a.Channel)))
+		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, own, *contents.of(a.Channel)))
 	}
 	out.Overridden = out.Overridden && m.plan.Draft.Urgency == roster.Emergency
 	// Two addresses of one person can be the same mailbox typed twice.
@@ -351,8 +400,9 @@ func (m *maker) content(c roster.Channel, text *content, value func(field.Name) 
 }
 
 // deliver plans one content to one address and returns the delivery's index.
-// Recipients who share the address and the very content share the delivery.
-func (m *maker) deliver(recipient, step int, a roster.Address, from string, c content) int {
+// Recipients who share the address and the very content share the delivery. Its
+// sender is that of whose group stands first in the organisation's order.
+func (m *maker) deliver(recipient, step int, a roster.Address, own sender, c content) int {
 	where := destination{a.Channel, a.Value}
 	for i := m.last[where] - 1; i >= 0; i = m.before[i] - 1 {
 		d := &m.plan.Deliveries[i]
@@ -364,10 +414,13 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 		}
 		d.Addresses = append(d.Addresses, a.ID)
 		d.Step = min(d.Step, step)
+		if own.rank < m.ranks[i] {
+			m.ranks[i], d.From = own.rank, m.from(a, own.identity)
+		}
 		return i
 	}
 	d := Delivery{
-		Channel: a.Channel, To: a.Value, From: from, Addresses: m.addresses.of(a.ID), Recipients: m.recipients.of(recipient),
+		Channel: a.Channel, To: a.Value, From: m.from(a, own.identity), Addresses: m.addresses.of(a.ID), Recipients: m.recipients.of(recipient),
 		Step: step, Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link, Bytes: c.bytes,
 	}
 	switch a.Channel {
@@ -379,7 +432,7 @@ func (m *maker) deliver(recipient, step int, a roster.Address, from string, c co
 		d.Cost = m.plan.callCost(d)
 	}
 	i := len(m.plan.Deliveries)
-	m.plan.Deliveries = append(m.plan.Deliveries, d)
+	m.plan.Deliveries, m.ranks = append(m.plan.Deliveries, d), append(m.ranks, own.rank)
 	m.before, m.last[where] = append(m.before, m.last[where]), i+1
 	return i
 }

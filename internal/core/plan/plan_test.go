@@ -149,13 +149,16 @@ func TestFields(t *testing.T) {
 	assert.Len(t, plan.Make(r, juniors, settings).Recipients, 2)
 }
 
-func TestDependentWithoutAddressIsExcusedWhenGuardiansAreTold(t *testing.T) {
+func TestDependentWithoutAddressIsToldWhenGuardiansAre(t *testing.T) {
 	r := testRoster(t)
 	d := message.Draft{
 		Urgency: roster.Routine, Email: rich.Lines("Hello"),
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 2}}, Receivers: audience.Both},
 	}
-	assert.Equal(t, map[string]plan.Reason{"Kim": plan.GuardiansTold}, reasons(plan.Make(r, d, settings), r))
+	p := plan.Make(r, d, settings)
+	assert.Empty(t, reasons(p, r))
+	assert.Equal(t, []plan.Told{{Person: kid - 1, Guardians: []int{bo - 1}}}, p.Told)
+	assert.Equal(t, "Named, and told through Bo.", p.WhyNot(r, kid))
 	d.Audience.Receivers = audience.Themselves
 	assert.Equal(t, map[string]plan.Reason{"Kim": plan.NoAddress}, reasons(plan.Make(r, d, settings), r))
 }
@@ -178,7 +181,7 @@ func TestSummary(t *testing.T) {
 	assert.Equal(t, plan.Unreached, s.Problems[0].Code, "Di and Fay")
 	assert.Equal(t, []string{
 		"4 people get this message: 2 by email, 1 by text, 1 by call.",
-		"That is 3 emails, 1 text in 1 part, 1 call of about 3 seconds. 1 person shares an address with another and is told once, together.",
+		"That is 3 emails, 1 text in 1 part, 1 call of about 2 seconds. 1 person shares an address with another and is told once, together.",
 		"It leaves at once.",
 		"It is expected to cost £0.10.",
 		"2 people read another language and get the original, untranslated.",
@@ -284,7 +287,20 @@ func TestPlanAndRecordAddUp(t *testing.T) {
 		p := plan.Make(r, d, settings)
 		s := p.Summarise(r)
 
-		require.Equal(t, len(p.Audience.Recipients)+len(p.Audience.LeftOut), s.Recipients+s.Nobody)
+		require.Equal(t, r.Len(), s.Recipients+s.Nobody+s.Told, "the group names everybody, and each is counted once")
+		counted := map[int]bool{}
+		for _, told := range p.Told {
+			counted[told.Person] = true
+		}
+		for _, l := range p.LeftOut {
+			require.False(t, counted[l.Person])
+			counted[l.Person] = true
+		}
+		for _, rec := range p.Recipients {
+			require.False(t, counted[rec.Person])
+			counted[rec.Person] = true
+		}
+		require.Len(t, counted, r.Len())
 		people, left := 0, 0
 		for _, step := range s.Steps {
 			people += step.People

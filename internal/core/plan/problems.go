@@ -171,7 +171,7 @@ func (p *Plan) warnings(s Summary) []Problem {
 		currency := p.Settings.Currency
 		warn(OverBudget, InSteps, fmt.Sprintf("It takes this month to %s of a budget of %s.", after.Format(currency), p.Settings.Budget.Format(currency)))
 	}
-	if n := out[NoAddress] + out[AllDead] + out[NoGuardian]; n > 0 {
+	if n := out[NoAddress] + out[AllDead] + out[NoGuardian] + out[GuardiansGetNothing]; n > 0 {
 		warn(Unreached, InLeftOut, "No channel reaches "+Count(n, "person", "people")+".")
 	}
 	if p.Draft.Has(roster.Email) && strings.TrimSpace(p.Draft.Subject) == "" && p.peopleBy(roster.Email) > 0 {

@@ -59,13 +59,18 @@ func (m *maker) schedule() {
 	}
 }
 
-// quieten lets a delivery wait for quiet hours to end, unless it is an emergency.
+// quieten lets a delivery wait for quiet hours to end where any of those who
+// share it lives, unless it is an emergency.
 func (m *maker) quieten(d *Delivery) {
 	quiet, ok := m.plan.Settings.Sending.Quiet[d.Channel]
 	if !ok {
 		return
 	}
-	next := quiet.Next(d.At, m.plan.Zone(m.roster.At(m.plan.Recipients[d.Recipients[0]].Person)))
+	m.zones = m.zones[:0]
+	for _, rec := range d.Recipients {
+		m.zones = append(m.zones, m.plan.Zone(m.roster.At(m.plan.Recipients[rec].Person)))
+	}
+	next := quiet.NextIn(d.At, m.zones).In(d.At.Location())
 	switch {
 	case next.Equal(d.At):
 	case m.plan.Draft.Urgency == roster.Emergency:

@@ -18,6 +18,7 @@ type Summary struct {
 	Recipients int             // people who get the message
 	LeftOut    []ReasonCount   // only reasons that occur
 	Nobody     int             // people who get nothing, in all
+	Told       int             // dependents who are told through a guardian; nobody else counts them
 	Steps      []StepCount     // one for each step, used or not
 	Channels   []ChannelCount  // one for each channel that carries something
 	Languages  []LanguageCount // most first
@@ -87,7 +88,7 @@ const littleOver = 15
 
 // Summarise works out the figures.
 func (p *Plan) Summarise(r *roster.Roster) Summary {
-	s := Summary{Recipients: len(p.Recipients), Nobody: len(p.LeftOut), Deliveries: len(p.Deliveries)}
+	s := Summary{Recipients: len(p.Recipients), Nobody: len(p.LeftOut), Told: len(p.Told), Deliveries: len(p.Deliveries)}
 	s.LeftOut = p.reasons()
 	s.Steps = p.steps()
 	s.Languages = p.languages(r)

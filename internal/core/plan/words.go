@@ -12,16 +12,18 @@ import (
 
 // reasonWords say why somebody gets nothing, and what to do about it.
 var reasonWords = map[Reason]struct{ sentence, wayOut string }{
-	NoAddress:     {"no way to reach them on file", "Ask for their details and add them to the roster file."},
-	NoGuardian:    {"no guardian on file who receives for them", "Add a guardian on the roster, or let them receive it themselves."},
-	AllDead:       {"every address has failed before", "Ask for a new address."},
-	FieldEmpty:    {"a field in the message has nothing to fill it", "Give the field other words: {{dependents, else your rower}}."},
-	OptedOut:      {"asked not to get such messages", "Respect it, or tell them in person."},
-	NoContent:     {"no content for the channels they have", "Put their channel on a step and write something for it."},
-	Enough:        {"had as many messages in the last 7 days as we send", "Stop sparing them, or send it next week."},
-	Barred:        {"contact is barred", "Nothing: this must not be sent."},
-	GuardiansTold: {"no way of their own on file, but their guardians are told", "Add a number or a mail address of their own."},
-	AwayOrLeft:    {"away, or no longer with us", "Change their status when they are back."},
+	NoAddress:           {"no way to reach them on file", "Ask for their details and add them to the roster file."},
+	NoGuardian:          {"no guardian on file who receives for them", "Add a guardian on the roster, or let them receive it themselves."},
+	AllDead:             {"every address has failed before", "Ask for a new address."},
+	FieldEmpty:          {"a field in the message has nothing to fill it", "Give the field other words: {{dependents, else your rower}}."},
+	OptedOut:            {"asked not to get such messages", "Respect it, or tell them in person."},
+	NoContent:           {"no content for the channels they have", "Put their channel on a step and write something for it."},
+	Enough:              {"had as many messages in the last 7 days as we send", "Stop sparing them, or send it next week."},
+	Barred:              {"contact is barred", "Nothing: this must not be sent."},
+	GuardiansGetNothing: {"their guardians get nothing either", "See what keeps the guardians from getting it."},
+	BeyondScope:         {"belongs to somebody beyond your units", "Ask somebody who reaches their unit to write to them."},
+	GuardiansTold:       {"told through a guardian", "Nothing: a guardian gets it for them."},
+	AwayOrLeft:          {"away, or no longer with us", "Change their status when they are back."},
 }
 
 // Sentence says the reason in words that follow a name or a count.
@@ -45,8 +47,44 @@ func (p *Plan) Detail(r *roster.Roster, l LeftOut) string {
 		return fmt.Sprintf("nothing to fill “%s” with", l.Field)
 	case l.Reason == Barred && l.About >= 0:
 		return fmt.Sprintf("contact about %s is barred", r.At(l.About).Name())
+	case l.Reason == GuardiansGetNothing:
+		return l.Reason.Sentence() + p.whyGuardians(r, l.Person)
 	}
 	return l.Reason.Sentence()
+}
+
+// whyGuardians says what keeps each guardian of a dependent from getting it.
+func (p *Plan) whyGuardians(r *roster.Roster, dependent int) string {
+	var said []string
+	for _, t := range r.Guardians(dependent) {
+		if !t.Receives || t.Barred {
+			continue
+		}
+		guardian, _ := r.Position(t.Guardian)
+		why := "left out by the sender"
+		if i, left := p.leftOut(guardian); left {
+			why = p.LeftOut[i].Reason.Sentence()
+		}
+		said = append(said, fmt.Sprintf("%s (%s)", r.At(guardian).Name(), why))
+	}
+	if len(said) == 0 {
+		return ""
+	}
+	return ": " + field.List(said, "en")
+}
+
+// leftOut finds whoever is at a position of the roster among those left out.
+func (p *Plan) leftOut(person int) (int, bool) {
+	return slices.BinarySearchFunc(p.LeftOut, person, func(l LeftOut, at int) int { return l.Person - at })
+}
+
+// Through says of a dependent who is told through guardians by whom.
+func (p *Plan) Through(r *roster.Roster, t Told) string {
+	names := make([]string, len(t.Guardians))
+	for i, g := range t.Guardians {
+		names[i] = r.At(g).Name()
+	}
+	return "told through " + field.List(names, "en")
 }
 
 // Explain says in one or two sentences why a recipient is reached the way they are.
@@ -154,7 +192,11 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 	if p.Unquiet > 0 {
 		lines = append(lines, "As an emergency "+Count(p.Unquiet, "delivery leaves", "deliveries leave")+" in quiet hours.")
 	}
-	return append(lines, nobody(s))
+	lines = append(lines, nobody(s))
+	if s.Told > 0 {
+		lines = append(lines, Count(s.Told, "dependent is", "dependents are")+" told through a guardian.")
+	}
+	return lines
 }
 
 // movesOn says when somebody is tried on the next step.
@@ -264,9 +306,12 @@ func (p *Plan) WhyNot(r *roster.Roster, id roster.PersonID) string {
 	if !ok {
 		return "They are no longer on the roster."
 	}
-	for _, l := range p.LeftOut {
-		if l.Person == position {
-			return "Named, but gets nothing: " + p.Detail(r, l) + "."
+	if i, left := p.leftOut(position); left {
+		return "Named, but gets nothing: " + p.Detail(r, p.LeftOut[i]) + "."
+	}
+	for _, t := range p.Told {
+		if t.Person == position {
+			return "Named, and " + p.Through(r, t) + "."
 		}
 	}
 	return p.teller.WhyNot(position)
@@ -278,5 +323,5 @@ func (p *Plan) Find(r *roster.Roster, id roster.PersonID) (int, bool) {
 	if !ok {
 		return 0, false
 	}
-	return slices.BinarySearchFunc(p.Recipients, position, func(rec Recipient, at int) int { return rec.Person - at })
+	return p.find(position)
 }

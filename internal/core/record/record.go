@@ -81,7 +81,9 @@ type Figures struct {
 	NotReached int `json:"notReached"`
 	Stopped    int `json:"stopped"`
 	// LeftOut people were named and planned nothing; they are not recipients.
-	LeftOut    int `json:"leftOut"`
+	LeftOut int `json:"leftOut"`
+	// Told are dependents who were told through a guardian; nobody else counts them.
+	Told       int `json:"told"`
 	Deliveries int `json:"deliveries"`
 	// Here is how many deliveries have not left and can still be stopped.
 	Here int `json:"here"`

@@ -21,14 +21,16 @@ var gapWords = map[Gap]string{
 	AllDead:     "every address has failed for good",
 	NoGuardian:  "no guardian who can be reached",
 	NoLanguage:  "language not known",
-	DeclinesAll: "declines routine and timely messages everywhere",
+	DeclinesAll: "declines routine and timely messages everywhere, or the carrier recorded a stop",
 }
 
 // Words says a gap in a sentence.
 func (g Gap) Words() string { return gapWords[g] }
 
-// Has reports whether the person at a position has a gap. Who has left has
-// none; a dependent needs no address but a guardian who can be reached.
+// Has reports whether the person at a position has a gap, by the same rules as
+// a plan puts addresses aside. Who has left has none; a dependent needs no
+// address but a guardian who can be reached, since guardians are told for them
+// unless a sender says otherwise.
 func (r *Roster) Has(g Gap, i int) bool {
 	p := r.At(i)
 	if p.Status == Left {
@@ -37,18 +39,23 @@ func (r *Roster) Has(g Gap, i int) bool {
 	dependent := p.Has(Dependent)
 	switch g {
 	case NoAddress:
-		return !dependent && len(p.Addresses) == 0
+		return !dependent && !slices.ContainsFunc(p.Addresses, connectable)
 	case AllDead:
-		return !dependent && len(p.Addresses) > 0 && !p.Reaches("")
+		alive := func(a Address) bool { return connectable(a) && a.Health != Dead }
+		return !dependent && slices.ContainsFunc(p.Addresses, connectable) && !slices.ContainsFunc(p.Addresses, alive)
 	case NoGuardian:
-		return dependent && !p.Reaches("") && !r.guardianReached(i)
+		return dependent && !r.guardianReached(i)
 	case NoLanguage:
 		return p.Language == "" && len(p.Addresses) > 0
 	case DeclinesAll:
-		return p.declinesEverywhere(Routine) && p.declinesEverywhere(Timely) && p.Reaches("")
+		return p.declinesEverywhere(Routine) && p.declinesEverywhere(Timely)
 	}
 	return false
 }
+
+// connectable reports whether an address is one that a message could go to: a
+// device that is not connected is none.
+func connectable(a Address) bool { return !a.Unconnected() }
 
 // guardianReached reports whether any guardian who receives for the dependent
 // at a position, and is not away, has a usable address.

@@ -172,6 +172,8 @@ type Person struct {
 
 	ReachedOn Date  `json:"reachedOn,omitempty" doc:"When a message last arrived; kept by the program"`
 	Version   int64 `json:"version,omitempty" doc:"Grows with every edit"`
+	// Beyond is a stranger whose address belongs to somebody whom the scope does not reach.
+	Beyond bool `json:"-"`
 }
 
 // Name is the full name in the order given name, family name.
@@ -189,6 +191,12 @@ func (p *Person) First() string {
 
 // Stranger reports whether p stands for an address that nobody on the roster has.
 func (p *Person) Stranger() bool { return p.ID < 0 }
+
+// ActiveOn reports whether p can be written to on a day: somebody whose last
+// day away is before it can.
+func (p *Person) ActiveOn(day Date) bool {
+	return p.Status == Active || p.Status == Away && p.AwayUntil != "" && p.AwayUntil < day
+}
 
 // Has reports whether p has the role.
 func (p *Person) Has(role Role) bool { return slices.Contains(p.Roles, role) }

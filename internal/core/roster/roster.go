@@ -20,7 +20,8 @@ type Contents struct {
 	Groups     []Group // in the organisation's one order
 	Units      []Unit
 	Attributes []Attribute
-	Today      Date // in the organisation's time zone
+	OwnRoles   []Role // of the organisation, besides Roles
+	Today      Date   // in the organisation's time zone
 }
 
 // Roster is an immutable snapshot of people, ties and groups. People are

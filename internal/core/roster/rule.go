@@ -92,6 +92,9 @@ func (r *Roster) checkCondition(c Condition) error {
 	if !slices.Contains(tests, c.Test) {
 		return fmt.Errorf("%q cannot be asked of %q", c.Test, c.On)
 	}
+	if role := Role(c.Value); c.On == OnRole && !slices.Contains(Roles, role) && !slices.Contains(r.OwnRoles, role) {
+		return fmt.Errorf("the role “%s”, which it looks at, no longer exists", role)
+	}
 	if c.On == OnGroup {
 		if _, ok := r.Group(GroupID(c.ID)); !ok {
 			return fmt.Errorf("the group it looks at no longer exists")
@@ -245,10 +248,20 @@ func (r *Roster) compileLanguage(c Condition, want bool) func(int) bool {
 	}
 }
 
-// declinesEverywhere reports whether somebody who has addresses declines
-// messages of an urgency on all of them.
+// declinesEverywhere reports whether somebody who has addresses that work
+// declines messages of an urgency on all of them, or the carriers recorded stops.
 func (p *Person) declinesEverywhere(u Urgency) bool {
-	return len(p.Addresses) > 0 && !slices.ContainsFunc(p.Addresses, func(a Address) bool { return !a.Declines(u) && !a.CarrierStop })
+	any := false
+	for _, a := range p.Addresses {
+		if a.Health == Dead || a.Unconnected() {
+			continue
+		}
+		if !a.Declines(u) && !a.CarrierStop {
+			return false
+		}
+		any = true
+	}
+	return any
 }
 
 func (r *Roster) compileAttribute(c Condition) func(int) bool {

@@ -137,7 +137,7 @@ func (r *Roster) Within(s Scope) *Roster {
 			}
 		}
 	}
-	c := Contents{Ties: r.Ties, Attributes: r.Attributes, Today: r.Today}
+	c := Contents{Ties: r.Ties, Attributes: r.Attributes, OwnRoles: r.OwnRoles, Today: r.Today}
 	for i, visible := range seen {
 		if visible {
 			c.People = append(c.People, r.People[i])

@@ -69,6 +69,35 @@ func (q Quiet) Next(t time.Time, in *time.Location) time.Time {
 	return end
 }
 
+// NextIn is the first instant from t on that is not quiet in any of the
+// locations. Where it is always quiet in one of them, it is the latest of
+// what each of them allows first.
+func (q Quiet) NextIn(t time.Time, in []*time.Location) time.Time {
+	next := t
+	for range daysTried {
+		latest := next
+		for _, location := range in {
+			if at := q.Next(next, location); at.After(latest) {
+				latest = at
+			}
+		}
+		if latest.Equal(next) {
+			return next
+		}
+		next = latest
+	}
+	for i, location := range in {
+		if at := q.Next(t, location); i == 0 || at.After(next) {
+			next = at
+		}
+	}
+	return next
+}
+
+// daysTried is how often quiet hours of several places are waited for: each
+// time one of them ends, so that a place follows another a day at most.
+const daysTried = 8
+
 // Note says what is odd about a clock time on a day when clocks change.
 type Note string
 
@@ -130,12 +159,12 @@ func IsTwice(t time.Time, in *time.Location) bool {
 }
 
 // Spread is when the nth of count, from 0, leaves when they are spread evenly
-// over a while from a start.
+// over a while from a start, in whole milliseconds: what is kept of an instant.
 func Spread(start time.Time, over time.Duration, n, count int) time.Time {
 	if count < 2 || over <= 0 {
 		return start
 	}
-	return start.Add(time.Duration(int64(over) / int64(count) * int64(n)))
+	return start.Truncate(time.Millisecond).Add(time.Duration(over.Milliseconds()*int64(n)/int64(count)) * time.Millisecond)
 }
 
 // AtNight reports whether an instant lies at night where clocks show the time

@@ -136,7 +136,9 @@ SELECT * FROM recipients WHERE message_id = ? ORDER BY step, id;
 SELECT * FROM left_out WHERE message_id = ? ORDER BY id;
 
 -- name: CountLeftOut :one
-SELECT count(*) FROM left_out WHERE message_id = ?;
+SELECT CAST(coalesce(sum(reason <> 'guardians-told'), 0) AS INTEGER) AS left_out,
+       CAST(coalesce(sum(reason = 'guardians-told'), 0) AS INTEGER) AS told
+FROM left_out WHERE message_id = ?;
 
 -- name: Loads :many
 SELECT r.person_id, CAST(json_extract(m.draft, '$.urgency') AS TEXT) AS urgency, count(*) AS messages

@@ -309,14 +309,21 @@ func (q *Queries) Conversations(ctx context.Context) ([]Conversation, error) {
 }
 
 const countLeftOut = `-- name: CountLeftOut :one
-SELECT count(*) FROM left_out WHERE message_id = ?
+SELECT CAST(coalesce(sum(reason <> 'guardians-told'), 0) AS INTEGER) AS left_out,
+       CAST(coalesce(sum(reason = 'guardians-told'), 0) AS INTEGER) AS told
+FROM left_out WHERE message_id = ?
 `
 
-func (q *Queries) CountLeftOut(ctx context.Context, messageID int64) (int64, error) {
+type CountLeftOutRow struct {
+	LeftOut int64
+	Told    int64
+}
+
+func (q *Queries) CountLeftOut(ctx context.Context, messageID int64) (CountLeftOutRow, error) {
 	row := q.queryRow(ctx, q.countLeftOutStmt, countLeftOut, messageID)
-	var count int64
-	err := row.Scan(&count)
-	return count, err
+	var i CountLeftOutRow
+	err := row.Scan(&i.LeftOut, &i.Told)
+	return i, err
 }
 
 const deleteDraft = `-- name: DeleteDraft :execrows

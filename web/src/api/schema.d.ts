@@ -1942,6 +1942,8 @@ export interface components {
             /** Format: int64 */
             stopped: number;
             /** Format: int64 */
+            told: number;
+            /** Format: int64 */
             waiting: number;
         };
         File: {
@@ -2833,6 +2835,11 @@ export interface components {
             steps: components["schemas"]["StepView"][];
             /**
              * Format: int64
+             * @description Dependents who are told through a guardian
+             */
+            told: number;
+            /**
+             * Format: int64
              * @description Deliveries of an emergency that leave in quiet hours
              */
             unquiet: number;
@@ -3013,6 +3020,8 @@ export interface components {
             steps: components["schemas"]["StepUsed"][];
             subject: string;
             text: string;
+            /** @description Dependents who were told through a guardian */
+            told: components["schemas"]["LeftOutView"][];
         };
         Remark: {
             /** @description Such as givenName or addresses[2] */
@@ -6066,7 +6075,7 @@ export interface operations {
                 overridden?: boolean;
                 /** @description Those for whom something waits for quiet hours to end */
                 quiet?: boolean;
-                /** @description Those who get nothing for a reason; “any” for all of them */
+                /** @description Those who get nothing for a reason; “any” for all of them; “guardians-told” for those who are told through a guardian */
                 reason?: string;
             };
             header?: never;

@@ -70,6 +70,15 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
     </div>
     <p v-else-if="plan.recipients" class="quiet small none">Nobody is left out.</p>
 
+    <p v-if="plan.told && written" class="quiet small none">
+      <button
+        class="link plain"
+        @click="figure = { reason: 'guardians-told', title: 'Told through a guardian' }"
+      >
+        {{ count(plan.told, 'dependent is', 'dependents are') }} told through a guardian
+      </button>
+    </p>
+
     <SayNote v-for="p in shown" :key="p.sentence" kind="mind" class="problem small">
       <button class="link plain" @click="emit('mend', p.mend)">{{ p.sentence }}</button>
     </SayNote>

@@ -166,7 +166,7 @@ function receive(g: boolean, t: boolean) {
       </div>
       <div v-if="plan?.keptOut" class="quiet small">
         {{ thousands(plan.keptOut) }} more {{ plan.keptOut === 1 ? 'gets' : 'get' }} nothing by any channel:
-        away, left, barred or without a guardian who receives
+        away, left, barred, beyond your units or without a guardian who receives
       </div>
     </div>
     <ContactLoad v-if="plan" v-model:draft="draft" :load="plan.load" @over="emit('over')" />

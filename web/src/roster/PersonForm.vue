@@ -88,7 +88,16 @@ const lineRemarks = (i: number) => {
   return about(...(places.value[i] ?? [])).filter((r) => !seen.has(r.reason) && seen.add(r.reason))
 }
 const elsewhere = computed(() => {
-  const shown = ['givenName', 'familyName', 'externalId', 'timeZone', 'bornOn', 'awayUntil', 'notes', 'liftReason']
+  const shown = [
+    'givenName',
+    'familyName',
+    'externalId',
+    'timeZone',
+    'bornOn',
+    'awayUntil',
+    'notes',
+    'liftReason',
+  ]
   return (remarks.value ?? []).filter((r) => !shown.includes(r.field) && !r.field.startsWith('addresses'))
 })
 

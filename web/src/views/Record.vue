@@ -28,6 +28,7 @@ const typed = ref('')
 const only = ref('')
 const rows = ref(100)
 const leftOut = ref(false)
+const told = ref(false)
 
 const { data, error } = useQuery({
   queryKey: ['record', number],
@@ -225,6 +226,10 @@ const stopWords = computed(() => {
         <p v-if="!data.failures.length && !figures.leftOut" class="quiet">
           Nothing: nobody was left out and nothing failed.
         </p>
+        <p v-if="figures.told" class="quiet small">
+          {{ count(figures.told, 'dependent was', 'dependents were') }} told through a guardian.
+          <button class="link" @click="told = true">See who</button>
+        </p>
         <PaneHead class="gap" title="Steps used" />
         <table class="plain sheet">
           <tbody>
@@ -263,6 +268,16 @@ const stopWords = computed(() => {
         </div>
       </aside>
     </div>
+    <SideDrawer v-model="told" title="Told through a guardian" :note="message.title">
+      <ul class="out">
+        <li v-for="t in data.told" :key="t.name + t.detail">
+          <button class="link" :disabled="!t.person" @click="((told = false), show(t.person))">
+            <bdi>{{ t.name }}</bdi>
+          </button>
+          <span class="quiet">{{ t.detail }}</span>
+        </li>
+      </ul>
+    </SideDrawer>
     <SideDrawer v-model="leftOut" :title="`${people(figures.leftOut)} got nothing`" :note="message.title">
       <ul class="out">
         <li v-for="l in data.leftOut" :key="l.name + l.reason">
