@@ -71,6 +71,7 @@ func (d *Desk) settings(ctx context.Context, o store.Organisation, draft message
 	if strings.Contains(sender.Login, "@") {
 		s.Own = sender.Login
 	}
+	s.NoEmergency = !sender.May(access.WriteEmergencies)
 	s.Leaves, s.Zone = now.Add(o.Hold), zones(o.TimeZone)
 	s.Holiday = func(day time.Time) string { return holiday.On(o.Region, day) }
 	s.Budget = o.Sending.BudgetOf(unitOf(sender.Scope))

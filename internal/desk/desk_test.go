@@ -213,3 +213,20 @@ func TestThePlanShownIsThePlanSent(t *testing.T) {
 		assert.Equal(t, one.Cost, sent[i].Cost)
 	}
 }
+
+func TestAPlanSaysWhatTheAccountMayNot(t *testing.T) {
+	d := newDesk(t)
+	draft := toGuardians("Leave now")
+	draft.Urgency, draft.Reason = roster.Emergency, "Flood"
+	limited := hugo
+	limited.Rights = []access.Right{access.Write}
+	w, err := d.Plan(ctx, draft, limited)
+	require.NoError(t, err)
+	problem, blocked := w.Summary.Blocked()
+	assert.True(t, blocked)
+	assert.Equal(t, plan.NotAllowed, problem.Code)
+	w, err = d.Plan(ctx, draft, hugo)
+	require.NoError(t, err)
+	_, blocked = w.Summary.Blocked()
+	assert.False(t, blocked)
+}

@@ -370,3 +370,18 @@ func TestVCardsKeepEveryName(t *testing.T) {
 		}
 	})
 }
+
+// A class or an organisation that is to be deleted fills no group and is no unit.
+func TestOneRosterClassesToBeDeleted(t *testing.T) {
+	v, err := exchange.Read(zipped(t, map[string]string{
+		"users.csv":       "sourcedId,status,enabledUser,givenName,familyName,role,primaryOrgSourcedId\nu-1,active,true,Anders,Elm,student,o-1\n",
+		"orgs.csv":        "sourcedId,status,name\no-1,tobedeleted,Lock House\n",
+		"classes.csv":     "sourcedId,status,title\nc-1,tobedeleted,Old squad\nc-2,active,New squad\n",
+		"enrollments.csv": "sourcedId,status,classSourcedId,userSourcedId\ne-1,active,c-1,u-1\ne-2,active,c-2,u-1\n",
+	}))
+	require.NoError(t, err)
+	require.Len(t, v.Rows, 1)
+	assert.Equal(t, "New squad", cell(v, 0, "groups"))
+	assert.Empty(t, cell(v, 0, "unit"))
+	assert.Empty(t, v.Noted)
+}

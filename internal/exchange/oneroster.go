@@ -127,11 +127,15 @@ func (b *bundle) read() {
 	}
 }
 
-// names maps the identifiers of a file to a column of it.
+// names maps the identifiers of a file to a column of it. What is to be deleted
+// has "".
 func (b *bundle) names(file, column string) map[string]string {
 	names := map[string]string{}
 	for _, r := range b.records(file) {
 		names[r.values["sourcedid"]] = r.values[column]
+		if r.gone() {
+			names[r.values["sourcedid"]] = ""
+		}
 	}
 	return names
 }
@@ -166,7 +170,9 @@ func (b *bundle) classes(known map[string]bool) map[string][]string {
 		case !known[user]:
 			b.note(e, "userSourcedId", "there is no such user in the bundle")
 		case titles[class] == "":
-			b.note(e, "classSourcedId", "there is no such class in the bundle")
+			if _, deleted := titles[class]; !deleted {
+				b.note(e, "classSourcedId", "there is no such class in the bundle")
+			}
 		default:
 			list[user] = append(list[user], strings.NewReplacer(";", ",", ">", "-", "|", "-").Replace(titles[class]))
 		}
@@ -222,7 +228,7 @@ func (b *bundle) org(u record, orgs map[string]string) string {
 	if first = strings.TrimSpace(first); first == "" || b.files["orgs.csv"] == nil {
 		return ""
 	}
-	if orgs[first] == "" {
+	if _, deleted := orgs[first]; !deleted {
 		b.note(u, "orgSourcedIds", "there is no such organisation in the bundle")
 	}
 	return orgs[first]

@@ -221,9 +221,6 @@ type twinsView struct {
 	All   int        `json:"all"`
 }
 
-// sameNameOnly is the weight of a pair for which nothing but the name speaks.
-const sameNameOnly = 3
-
 func (s *server) twins(ctx context.Context, in *Page) (*body[twinsView], error) {
 	r, err := s.roster(ctx)
 	if err != nil {
@@ -237,7 +234,7 @@ func (s *server) twins(ctx context.Context, in *Page) (*body[twinsView], error) 
 	out := twinsView{Pairs: []twinView{}, All: len(pairs)}
 	for _, p := range window(pairs, *in) {
 		side := func(i int) twinSide { return twinSide{viewPerson(r, i), r.At(i).BornOn, viewTies(r, i)} }
-		out.Pairs = append(out.Pairs, twinView{side(p.A), side(p.B), p.Reasons, p.Weight > sameNameOnly})
+		out.Pairs = append(out.Pairs, twinView{side(p.A), side(p.B), p.Reasons, p.Likely})
 	}
 	return &body[twinsView]{out}, nil
 }

@@ -276,7 +276,6 @@ func viewImport(r *roster.Roster, u importer.Understood, progress importer.Progr
 	}
 	if u.Problem != nil {
 		v.Problem = sentence(u.Problem)
-		return v
 	}
 	viewProposal(&v, u.Proposal)
 	return v

@@ -41,7 +41,8 @@ func KnownZone(name string) bool {
 type Progress struct{ Done, Total int }
 
 // Understood is how a file was read and what loading it would do. Problem says
-// why it cannot be loaded with this mapping, if it cannot.
+// why it cannot be loaded with this mapping, if it cannot; the proposal then
+// holds only the rows that could not be read.
 type Understood struct {
 	Import   store.Import
 	Mapping  string // the kept mapping that fits the file's headings, if one does
@@ -189,12 +190,16 @@ func (im *Importer) propose(ctx context.Context, i store.Import, r *roster.Roste
 		Header: u.Table.Header, Rows: u.Table.Rows, Mapping: i.Mapping, Region: organisation.Region, Roles: organisation.AllRoles(),
 		Unit: i.Unit, MarkLeft: i.MarkLeft, Zone: KnownZone,
 	}, r)
-	if u.Proposal != nil {
-		u.Proposal.Refused = append(u.Proposal.Refused, u.Table.Unread...)
-		u.Proposal.Noted = append(u.Proposal.Noted, u.Table.Noted...)
-		intake.SortIssues(u.Proposal.Refused)
-		intake.SortIssues(u.Proposal.Noted)
+	if u.Problem != nil {
+		u.Proposal = &intake.Proposal{}
 	}
+	if errors.Is(u.Problem, intake.ErrNoRows) && len(u.Table.Unread) > 0 {
+		u.Problem = fmt.Errorf("%w: %s says “%s”", intake.ErrUnread, u.Table.Unread[0].Place, u.Table.Unread[0].Reason)
+	}
+	u.Proposal.Refused = append(u.Proposal.Refused, u.Table.Unread...)
+	u.Proposal.Noted = append(u.Proposal.Noted, u.Table.Noted...)
+	intake.SortIssues(u.Proposal.Refused)
+	intake.SortIssues(u.Proposal.Noted)
 	return u, nil
 }
 

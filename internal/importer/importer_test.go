@@ -195,3 +195,19 @@ func TestAnImportOfAUnitStaysInIt(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, store.ImportProposed, u.Import.State, "it can be tried again")
 }
+
+// A file of which no row can be read says so line by line.
+func TestAFileThatCannotBeReadSaysWhy(t *testing.T) {
+	im, _ := newImporter(t, "")
+	id, err := im.Add(ctx, store.Program, "people.csv", []byte("Id,Name\nA1,Bo Venn,extra\nA2,\"Cy Venn\n"))
+	require.NoError(t, err)
+	u, err := im.Understand(ctx, store.Program, id)
+	require.NoError(t, err)
+	require.ErrorIs(t, u.Problem, intake.ErrUnread)
+	assert.ErrorContains(t, u.Problem, "line 2 says “the row has 3 cells below 2 headings”")
+	require.Len(t, u.Proposal.Refused, 2)
+	_, rows := u.RefusedRows()
+	assert.Len(t, rows, 2)
+	_, err = im.Load(ctx, store.Program, id)
+	require.ErrorIs(t, err, intake.ErrUnread)
+}

@@ -5,6 +5,7 @@
 package field
 
 import (
+	"net/url"
 	"slices"
 	"strings"
 )
@@ -36,11 +37,28 @@ type Template struct {
 }
 
 type piece struct {
-	isField  bool
-	text     string // the literal text, or a field's fallback
-	name     Name
-	optional bool // an "else" was written, even an empty one
+	isField bool
+	text    string // the literal text
+	field   Field
 }
+
+// Field is one place in a text that is filled.
+type Field struct {
+	Name     Name
+	Else     string // words for when there is nothing to fill it with
+	Optional bool   // an “else” was written, even an empty one
+	InLink   bool   // it is part of a link: what fills it is percent-encoded
+}
+
+// linkMark begins a field that stands in a link. No text that is sent has it.
+const linkMark = "\x1f"
+
+// InLink marks the fields of a link, such as https://example.org/{{group}}, so
+// that what fills them stays within its part of the link.
+func InLink(link string) string { return strings.ReplaceAll(link, "{{", "{{"+linkMark) }
+
+// Encode percent-encodes what fills a field in a link (RFC 3986 §2.1).
+func Encode(value string) string { return strings.ReplaceAll(url.QueryEscape(value), "+", "%20") }
 
 // Parse cuts a text at its fields. It accepts everything: a brace that opens
 // nothing stays as it was typed, and Unknown tells about names nobody knows.
@@ -75,24 +93,25 @@ func (t *Template) literal(s string) {
 }
 
 func parseField(inside string) piece {
-	name, fallback, optional := strings.Cut(inside+" ", ", else ")
-	return piece{isField: true, name: Of(name), text: strings.TrimSpace(fallback), optional: optional}
+	inside, inLink := strings.CutPrefix(inside, linkMark)
+	name, words, optional := strings.Cut(inside+" ", ", else ")
+	return piece{isField: true, field: Field{Name: Of(name), Else: strings.TrimSpace(words), Optional: optional, InLink: inLink}}
 }
 
 // Unknown lists the names used that are not known, each once.
 func (t Template) Unknown(known func(Name) bool) []string {
 	var unknown []string
 	for _, p := range t.pieces {
-		if p.isField && !known(p.name) && !slices.Contains(unknown, string(p.name)) {
-			unknown = append(unknown, string(p.name))
+		if p.isField && !known(p.field.Name) && !slices.Contains(unknown, string(p.field.Name)) {
+			unknown = append(unknown, string(p.field.Name))
 		}
 	}
 	return unknown
 }
 
 // Fill puts values in the place of fields. Missing names the first field
-// that has neither a value nor a fallback; the text is then incomplete.
-func (t Template) Fill(value func(Name) string) (text string, missing Name) {
+// that has neither a value nor words of its own; the text is then incomplete.
+func (t Template) Fill(value func(Field) string) (text string, missing Name) {
 	if len(t.pieces) == 1 && !t.pieces[0].isField {
 		return t.pieces[0].text, ""
 	}
@@ -102,14 +121,21 @@ func (t Template) Fill(value func(Name) string) (text string, missing Name) {
 			b.WriteString(p.text)
 			continue
 		}
-		v := value(p.name)
+		v := value(p.field)
 		if v == "" {
-			v = p.text
+			v = p.field.words()
 		}
-		if v == "" && !p.optional && missing == "" {
-			missing = p.name
+		if v == "" && !p.field.Optional && missing == "" {
+			missing = p.field.Name
 		}
 		b.WriteString(v)
 	}
 	return b.String(), missing
+}
+
+func (f Field) words() string {
+	if f.InLink {
+		return Encode(f.Else)
+	}
+	return f.Else
 }

@@ -9,8 +9,8 @@ import (
 	"upperlantern/internal/core/field"
 )
 
-func fill(values map[field.Name]string) func(field.Name) string {
-	return func(n field.Name) string { return values[n] }
+func fill(values map[field.Name]string) func(field.Field) string {
+	return func(f field.Field) string { return values[f.Name] }
 }
 
 func TestFill(t *testing.T) {
@@ -51,7 +51,7 @@ func FuzzParse(f *testing.F) {
 	f.Fuzz(func(t *testing.T, text string) {
 		parsed := field.Parse(text)
 		parsed.Unknown(known)
-		parsed.Fill(func(field.Name) string { return "x" })
+		parsed.Fill(func(field.Field) string { return "x" })
 	})
 }
 
@@ -72,4 +72,15 @@ func TestList(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, field.List(c.names, c.language)) })
 	}
+}
+
+func TestFieldsInLinks(t *testing.T) {
+	link := field.Parse(field.InLink("https://example.org/{{group, else no group}}?for={{first name}}"))
+	assert.Empty(t, link.Unknown(known))
+	filled, missing := link.Fill(func(f field.Field) string {
+		assert.True(t, f.InLink)
+		return map[field.Name]string{field.FirstName: field.Encode("Żaneta & Bo/#1")}[f.Name]
+	})
+	assert.Empty(t, missing)
+	assert.Equal(t, "https://example.org/no%20group?for=%C5%BBaneta%20%26%20Bo%2F%231", filled)
 }

@@ -105,6 +105,8 @@ var (
 	ErrNoName  = errors.New("no column holds names: say which column is the given name, family name or full name")
 	ErrNoRows  = errors.New("there are no rows below the headings")
 	ErrMapping = errors.New("the columns do not fit the file")
+	// ErrUnread comes with the lines and the reason of each.
+	ErrUnread = errors.New("none of the rows below the headings can be read")
 )
 
 // LongestCell is the most characters that a cell may have.

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/dates"
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
@@ -15,13 +16,13 @@ import (
 type filler struct {
 	roster     *roster.Roster
 	plan       *Plan
-	attributes map[field.Name]roster.AttributeID
+	attributes map[field.Name]roster.Attribute
 }
 
 func newFiller(r *roster.Roster, p *Plan) filler {
-	f := filler{r, p, make(map[field.Name]roster.AttributeID, len(r.Attributes))}
+	f := filler{r, p, make(map[field.Name]roster.Attribute, len(r.Attributes))}
 	for _, a := range r.Attributes {
-		f.attributes[field.Of(a.Name)] = a.ID
+		f.attributes[field.Of(a.Name)] = a
 	}
 	return f
 }
@@ -44,11 +45,19 @@ func Fields(r *roster.Roster) []field.Name {
 	return list
 }
 
-func (f filler) value(n field.Name, rec audience.Recipient) string {
+// value is what fills a field for a recipient, or "".
+func (f filler) value(fd field.Field, rec audience.Recipient) string {
+	if fd.InLink {
+		return field.Encode(f.plain(fd, rec))
+	}
+	return f.plain(fd, rec)
+}
+
+func (f filler) plain(fd field.Field, rec audience.Recipient) string {
 	person := f.roster.At(rec.Person)
-	switch n {
+	switch fd.Name {
 	case field.FirstName, field.LastName, field.FullName:
-		return nameOf(n, person)
+		return nameOf(fd.Name, person)
 	case field.Organisation:
 		return f.plan.Settings.Organisation
 	case field.Sender:
@@ -58,16 +67,52 @@ func (f filler) value(n field.Name, rec audience.Recipient) string {
 	case field.Group:
 		return f.group(rec)
 	case field.Dependents:
-		return f.list(rec, (*roster.Person).First)
+		return f.dependents(rec)
 	}
-	id, ok := f.attributes[n]
+	a, ok := f.attributes[fd.Name]
 	if !ok {
 		return ""
 	}
-	if own := person.Value(id); own != "" {
+	if own := f.attribute(a, person); own != "" {
 		return own
 	}
-	return f.list(rec, func(p *roster.Person) string { return p.Value(id) })
+	return f.ofDependents(a, fd, rec)
+}
+
+// attribute is what somebody has for an attribute, as the language writes it.
+func (f filler) attribute(a roster.Attribute, p *roster.Person) string {
+	value := p.Value(a.ID)
+	if a.Kind == roster.DateAttribute {
+		return dates.Write(value, f.plan.Settings.Language)
+	}
+	return value
+}
+
+// ofDependents is what the dependents whom a message is about have for an
+// attribute: once when it is the same for all, otherwise each with their name.
+// Of one who has nothing the field's own words are said; without any, nothing
+// fills the field, since the others' values alone would mislead.
+func (f filler) ofDependents(a roster.Attribute, fd field.Field, rec audience.Recipient) string {
+	var values, named []string
+	some := false
+	for _, d := range rec.About {
+		who := f.roster.At(d)
+		value := f.attribute(a, who)
+		some = some || value != ""
+		if value == "" && fd.Else == "" && !fd.Optional {
+			return ""
+		}
+		if value = cmp.Or(value, fd.Else); value != "" {
+			values, named = append(values, value), append(named, value+" ("+who.First()+")")
+		}
+	}
+	switch {
+	case !some:
+		return ""
+	case len(values) == len(rec.About) && !slices.ContainsFunc(values, func(v string) bool { return v != values[0] }):
+		return values[0]
+	}
+	return field.List(named, f.plan.Settings.Language)
 }
 
 func nameOf(n field.Name, p *roster.Person) string {
@@ -92,15 +137,13 @@ func (f filler) group(rec audience.Recipient) string {
 	return ""
 }
 
-// list joins something about the dependents whom a message is about.
-func (f filler) list(rec audience.Recipient, of func(*roster.Person) string) string {
-	said := make([]string, 0, len(rec.About))
-	for _, d := range rec.About {
-		if v := of(f.roster.At(d)); v != "" {
-			said = append(said, v)
-		}
+// dependents are the names of those whom a message is about.
+func (f filler) dependents(rec audience.Recipient) string {
+	names := make([]string, len(rec.About))
+	for i, d := range rec.About {
+		names[i] = f.roster.At(d).First()
 	}
-	return field.List(said, f.plan.Settings.Language)
+	return field.List(names, f.plan.Settings.Language)
 }
 
 // HTML is the formatted body of an email, or "" when it has no formatting.
@@ -110,12 +153,13 @@ func (p *Plan) HTML(d Delivery, src func(hash string) string) string {
 		return ""
 	}
 	rec := p.Recipients[d.Recipients[0]].Recipient
-	written := p.Draft.Email.HTML(src)
+	written := p.written.Email.HTML(src)
 	if footer := p.Settings.Signature.Footer; footer != "" {
 		written += "<hr style=\"margin:14px 0 6px\">\n" + rich.Lines(footer).HTML(src)
 	}
-	body, _ := field.Parse(written).Fill(func(n field.Name) string {
-		return html.EscapeString(p.filler.value(field.Of(html.UnescapeString(string(n))), rec))
+	body, _ := field.Parse(written).Fill(func(f field.Field) string {
+		f.Name, f.Else = field.Of(html.UnescapeString(string(f.Name))), html.UnescapeString(f.Else)
+		return html.EscapeString(p.filler.value(f, rec))
 	})
 	if d.Mark != "" {
 		body = "<p><strong>" + d.Mark + "</strong></p>\n" + body

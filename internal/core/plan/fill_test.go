@@ -44,8 +44,8 @@ func TestFieldsAreFilledPerRecipient(t *testing.T) {
 	for _, c := range []struct{ name, text, ana, max string }{
 		{"names", "{{first name}} {{last name}} ({{full name}})", "Anita Ruiz (Ana Ruiz)", ""},
 		{"dependents become a list", "{{dependents, else you}}", "Kim and Lee", "you"},
-		{"an attribute of the dependents", "{{swim test}}", "due and passed", "own"},
-		{"an attribute however it is written", "{{ SWIM   test }}", "due and passed", "own"},
+		{"an attribute of the dependents", "{{swim test}}", "due (Kim) and passed (Lee)", "own"},
+		{"an attribute however it is written", "{{ SWIM   test }}", "due (Kim) and passed (Lee)", "own"},
 		{"the unit, or the organisation", "{{unit}}", "Juniors", "Quillmere"},
 		{"the group it comes by", "{{group}}", "U12", "U12"},
 		{"sender and organisation", "{{sender}}, {{organisation}}", "Naya Osei, Quillmere", "Naya Osei, Quillmere"},

@@ -115,7 +115,7 @@ func (p *Plan) prefixed(subject string) string {
 
 // signed is the plain email with the unit's footer under it.
 func (p *Plan) signed() string {
-	body := p.Draft.Email.Plain()
+	body := p.written.Email.Plain()
 	if p.Settings.Signature.Footer == "" {
 		return body
 	}

@@ -69,13 +69,13 @@ func (p *Plan) letter(r *roster.Roster, to []int, about map[int]audience.Recipie
 			}
 		}
 	}
-	value := func(n field.Name) string {
-		if n != field.FirstName && n != field.FullName {
-			return p.filler.value(n, together)
+	value := func(f field.Field) string {
+		if f.InLink || f.Name != field.FirstName && f.Name != field.FullName {
+			return p.filler.value(f, together)
 		}
 		names := make([]string, len(to))
 		for i, person := range to {
-			names[i] = nameOf(n, r.At(person))
+			names[i] = nameOf(f.Name, r.At(person))
 		}
 		return field.List(names, p.Settings.Language)
 	}
@@ -84,7 +84,7 @@ func (p *Plan) letter(r *roster.Roster, to []int, about map[int]audience.Recipie
 		l.Missing = cmp.Or(l.Missing, missing)
 		return filled
 	}
-	l.Subject, l.Body = fill(p.prefixed(p.Draft.Subject)), p.Draft.Email.Map(fill)
+	l.Subject, l.Body = fill(p.prefixed(p.Draft.Subject)), p.written.Email.Map(fill).MapLinks(fill)
 	if footer := p.Settings.Signature.Footer; footer != "" {
 		l.Body.Content = append(l.Body.Content, rich.Lines("\n"+fill(footer)).Content...)
 	}

@@ -28,6 +28,7 @@ type Settings struct {
 	Mailbox      string                              // from which emails come, and to which replies go
 	Own          string                              // the sender's own mailbox, or ""
 	Signature    roster.Signature                    // how the writing unit signs
+	NoEmergency  bool                                // the sender may not write emergencies
 	Sending      Sending
 	Leaves       time.Time                        // the soonest that anything may leave: when the hold would be over
 	Zone         func(name string) *time.Location // a time zone, the organisation's for ""; nil is UTC
@@ -144,9 +145,10 @@ type Plan struct {
 	// Unquiet are the deliveries that leave in quiet hours because it is an emergency.
 	Unquiet int
 
-	teller *audience.Teller
-	filler filler
-	voice  voice
+	teller  *audience.Teller
+	written message.Draft // Draft with the fields in its links marked, from which everything is filled
+	filler  filler
+	voice   voice
 }
 
 // Make works out the plan of a draft against a roster.
@@ -157,6 +159,8 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 		Draft: d, Settings: s, Steps: s.StepsFor(d), teller: audience.NewTeller(r, d.Audience),
 		Audience: audience.Resolve(r, d.Audience, roster.Date(leaves.Format(time.DateOnly))),
 	}
+	p.written = d
+	p.written.Email, p.written.Push.Link = d.Email.MapLinks(field.InLink), field.InLink(d.Push.Link)
 	p.filler, p.voice = newFiller(r, p), voiceOf(s.Language)
 	n := len(p.Audience.Recipients)
 	p.Recipients, p.Deliveries = make([]Recipient, 0, n), make([]Delivery, 0, n+n/2)
@@ -180,7 +184,7 @@ func newMaker(r *roster.Roster, p *Plan) *maker {
 		roster: r, plan: p, last: make(map[destination]int, cap(p.Deliveries)), speakers: speakers(r, d.Audience),
 		rules:   precedence.Rules{Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] }, Room: make([]roster.Address, 0, 8)},
 		subject: field.Parse(p.prefixed(d.Subject)), email: field.Parse(p.signed()),
-		text: field.Parse(d.TextBody()), voice: field.Parse(d.VoiceBody()),
+		text: field.Parse(p.written.TextBody()), voice: field.Parse(p.written.VoiceBody()),
 		push: p.newPushed(p.mark()),
 	}
 }
@@ -360,7 +364,7 @@ func (c *contents) of(channel roster.Channel) *content {
 
 // render fills the content of every chosen channel for one recipient.
 func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (all contents, missing field.Name) {
-	value := func(n field.Name) string { return m.plan.filler.value(n, rec) }
+	value := func(f field.Field) string { return m.plan.filler.value(f, rec) }
 	for _, a := range chosen {
 		c := all.of(a.Channel)
 		if c.filled {
@@ -376,7 +380,7 @@ func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (all con
 
 // content fills what one channel says. A call that reads the text aloud says
 // what the text does, which is filled once.
-func (m *maker) content(c roster.Channel, text *content, value func(field.Name) string) (out content, missing field.Name) {
+func (m *maker) content(c roster.Channel, text *content, value func(field.Field) string) (out content, missing field.Name) {
 	switch c {
 	case roster.Email:
 		if out.subject, missing = m.subject.Fill(value); missing == "" {

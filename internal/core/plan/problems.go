@@ -29,6 +29,7 @@ const (
 	TooLarge      ProblemCode = "files-too-large"
 	NotYours      ProblemCode = "identity"
 	NoReason      ProblemCode = "no-reason"
+	NotAllowed    ProblemCode = "not-allowed"
 	NoTesters     ProblemCode = "no-testers"
 	PushTooLarge  ProblemCode = "push-too-large"
 	NoLink        ProblemCode = "push-link"
@@ -107,13 +108,16 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	if value := p.borrowed(r); value != "" {
 		block(NotYours, InSender, fmt.Sprintf("Your account may not write as %s.", value))
 	}
+	if p.Draft.Urgency == roster.Emergency && p.Settings.NoEmergency {
+		block(NotAllowed, InEmergency, "Your account may not write emergencies.")
+	}
 	if p.Draft.Urgency == roster.Emergency && strings.TrimSpace(p.Draft.Reason) == "" {
 		block(NoReason, InEmergency, "Say why it is an emergency; it stands in the record.")
 	}
 	if err := attachment.CheckAll(p.Draft.Files, p.Settings.Sending.LargestMail()); err != nil {
 		block(TooLarge, InFiles, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
 	}
-	for _, text := range []string{p.Draft.Subject, p.signed(), p.Draft.TextBody(), p.Draft.VoiceBody(), p.Draft.Push.Title, p.Draft.Push.Body, p.Draft.Push.Link} {
+	for _, text := range []string{p.Draft.Subject, p.signed(), p.written.TextBody(), p.written.VoiceBody(), p.Draft.Push.Title, p.Draft.Push.Body, p.Draft.Push.Link} {
 		for _, name := range field.Parse(text).Unknown(p.filler.known) {
 			if asked, is := strings.CutPrefix(name, message.AskPrefix); is {
 				block(UnknownField, InEmail, fmt.Sprintf("The template asks for “%s”: write it in its place.", strings.TrimSpace(asked)))

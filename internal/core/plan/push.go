@@ -2,8 +2,6 @@ package plan
 
 import (
 	"cmp"
-	"net/url"
-	"strings"
 
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/push"
@@ -15,23 +13,23 @@ type pushed struct{ title, body, link field.Template }
 // newPushed marks the title. One that follows a subject is prefixed like it;
 // without any it is the organisation.
 func (p *Plan) newPushed(mark string) pushed {
-	title, body := p.Draft.PushContent()
+	title, body := p.written.PushContent()
 	if title != "" && !p.Draft.Push.Own {
 		title = p.prefixed(title)
 	}
-	return pushed{field.Parse(mark + cmp.Or(title, p.Settings.Organisation)), field.Parse(body), field.Parse(p.Draft.Push.Link)}
+	return pushed{field.Parse(mark + cmp.Or(title, p.Settings.Organisation)), field.Parse(body), field.Parse(p.written.Push.Link)}
 }
 
 // fillPush fills what a device shows. A body that follows the text is shortened
 // to what a push takes; words written for it are left alone.
-func (p *Plan) fillPush(w pushed, value func(field.Name) string) (out content, missing field.Name) {
+func (p *Plan) fillPush(w pushed, value func(field.Field) string) (out content, missing field.Name) {
 	if out.subject, missing = w.title.Fill(value); missing != "" {
 		return content{}, missing
 	}
 	if out.body, missing = w.body.Fill(value); missing != "" {
 		return content{}, missing
 	}
-	out.link, missing = w.link.Fill(func(n field.Name) string { return escaped(value(n)) })
+	out.link, missing = w.link.Fill(value)
 	payload := push.Payload{
 		Title: out.subject, Body: out.body, Link: out.link, Badge: p.Draft.Push.Badge, Quiet: p.Draft.PushIsQuiet(), Language: p.Settings.Language,
 	}
@@ -41,6 +39,3 @@ func (p *Plan) fillPush(w pushed, value func(field.Name) string) (out content, m
 	out.body, out.bytes = payload.Body, payload.Size()
 	return out, missing
 }
-
-// escaped is a value as it can stand in the path or the query of a link.
-func escaped(value string) string { return strings.ReplaceAll(url.QueryEscape(value), "+", "%20") }

@@ -17,7 +17,7 @@ const trialMark = "TRIAL: "
 // index into Recipients. Missing names a field that nothing fills.
 func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery, missing field.Name) {
 	rec := p.Recipients[recipient]
-	value := func(n field.Name) string { return p.filler.value(n, rec.Recipient) }
+	value := func(f field.Field) string { return p.filler.value(f, rec.Recipient) }
 	fill := func(text string) string {
 		filled, empty := field.Parse(text).Fill(value)
 		missing = cmp.Or(missing, empty)
@@ -33,12 +33,12 @@ func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery
 		case roster.Email:
 			d.Subject, d.Body = trialMark+fill(p.prefixed(p.Draft.Subject)), trialMark+fill(p.signed())
 		case roster.Text:
-			d.Body = trialMark + fill(p.Draft.TextBody())
+			d.Body = trialMark + fill(p.written.TextBody())
 			d.Count = segment.Measure(d.Body)
 			d.Cost = p.textCost(d)
 		case roster.Voice:
 			if p.Draft.Voice.Recording == nil {
-				d.Body = trialMark + fill(p.Draft.VoiceBody())
+				d.Body = trialMark + fill(p.written.VoiceBody())
 			}
 			d.Seconds = p.callSeconds(d.Body)
 			d.Cost = p.callCost(d)

@@ -111,6 +111,26 @@ func mapNodes(nodes []Node, change func(string) string) []Node {
 	return out
 }
 
+// MapLinks changes where every link of the document leads.
+func (d Doc) MapLinks(change func(string) string) Doc { return Doc{mapLinks(d.Content, change)} }
+
+func mapLinks(nodes []Node, change func(string) string) []Node {
+	out := slices.Clone(nodes)
+	for i, n := range out {
+		out[i].Content = mapLinks(n.Content, change)
+		if n.href() == "" {
+			continue
+		}
+		out[i].Marks = slices.Clone(n.Marks)
+		for j, m := range n.Marks {
+			if m.Type == Link {
+				out[i].Marks[j].Attrs = &Attrs{Href: change(m.href())}
+			}
+		}
+	}
+	return out
+}
+
 func (n Node) href() string {
 	for _, m := range n.Marks {
 		if m.Type == Link {

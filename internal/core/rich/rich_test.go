@@ -150,7 +150,7 @@ func TestProperties(t *testing.T) {
 		require.NoError(t, d.Validate())
 		html := d.HTML(func(string) string { return "" })
 		require.NotContains(t, ours.ReplaceAllString(html, ""), "<", html)
-		filled, _ := field.Parse(html).Fill(func(field.Name) string { return "&lt;x&gt;" })
+		filled, _ := field.Parse(html).Fill(func(field.Field) string { return "&lt;x&gt;" })
 		require.NotContains(t, ours.ReplaceAllString(filled, ""), "<x", filled)
 	})
 }

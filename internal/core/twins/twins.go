@@ -15,6 +15,7 @@ type Pair struct {
 	A, B    int
 	Reasons []string // in words
 	Weight  int      // how likely; more is likelier
+	Likely  bool     // more than the same name speaks for it: an address, or the birth date
 }
 
 // apart is how many people may share an address before it says nothing about
@@ -49,7 +50,7 @@ func Find(r *roster.Roster, known func(a, b roster.PersonID) bool) []Pair {
 	for value, people := range byAddress {
 		f.each(people, func(a, b int) {
 			if alike(f.names[a], f.names[b]) {
-				f.add(a, b, 3, "both have "+phone.Display(value))
+				f.add(a, b, sharedAddress, "both have "+phone.Display(value))
 			}
 		})
 	}
@@ -57,10 +58,17 @@ func Find(r *roster.Roster, known func(a, b roster.PersonID) bool) []Pair {
 		if name == "" {
 			continue
 		}
-		f.each(people, func(a, b int) { f.add(a, b, 2, "the same name") })
+		f.each(people, func(a, b int) { f.add(a, b, sameName, "the same name") })
 	}
 	return f.list()
 }
+
+// How much speaks for a pair.
+const (
+	sharedAddress = 3
+	sameName      = 2
+	sameBirth     = 2
+)
 
 type finder struct {
 	r     *roster.Roster
@@ -90,13 +98,14 @@ func (f *finder) add(a, b, weight int, reason string) {
 		pair = &Pair{A: a, B: b}
 		f.pairs[[2]int{a, b}] = pair
 		if first.BornOn != "" && first.BornOn == second.BornOn {
-			pair.Weight, pair.Reasons = 2, []string{"born on the same day"}
+			pair.Weight, pair.Likely, pair.Reasons = sameBirth, true, []string{"born on the same day"}
 		}
 		if first.ExternalID == "" || second.ExternalID == "" {
 			pair.Weight++ // two ids of the organisation's own are rather two people
 		}
 	}
 	pair.Weight += weight
+	pair.Likely = pair.Likely || weight == sharedAddress
 	pair.Reasons = append(pair.Reasons, reason)
 }
 

@@ -70,3 +70,29 @@ func TestFindPutsTheLikeliestFirstAndLeavesFamiliesAlone(t *testing.T) {
 		assert.NotEqual(t, [2]int{2, 4}, [2]int{p.A, p.B}, "a parent and a child of one name are two")
 	}
 }
+
+// More than the same name makes a pair likely, also of two people with ids.
+func TestLikely(t *testing.T) {
+	ids := func(id string) func(*roster.Person) { return func(p *roster.Person) { p.ExternalID = id } }
+	number := func(p *roster.Person) {
+		p.Addresses = append(p.Addresses, roster.Address{Channel: roster.Text, Value: "+447700900001"})
+	}
+	for _, c := range []struct {
+		name   string
+		a, b   roster.Person
+		likely bool
+	}{
+		{"one number, names one letter apart, two ids", person(1, "Ottilie", "Venn", ids("A1"), number), person(2, "Otilie", "Venn", ids("A2"), number), true},
+		{"the same name and birth date, two ids", person(1, "Wren", "Larkham", ids("A1"), born("2010-01-01")), person(2, "Wren", "Larkham", ids("A2"), born("2010-01-01")), true},
+		{"the same name alone", person(1, "Wren", "Larkham"), person(2, "Wren", "Larkham"), false},
+		{"the same name alone, two ids", person(1, "Wren", "Larkham", ids("A1")), person(2, "Wren", "Larkham", ids("A2")), false},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			r, err := roster.New(roster.Contents{People: []roster.Person{c.a, c.b}})
+			require.NoError(t, err)
+			pairs := twins.Find(r, func(a, b roster.PersonID) bool { return false })
+			require.Len(t, pairs, 1)
+			assert.Equal(t, c.likely, pairs[0].Likely)
+		})
+	}
+}
