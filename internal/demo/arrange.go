@@ -244,7 +244,7 @@ func (a arranger) postal() error {
 }
 
 func (a arranger) filters() error {
-	_, err := a.g.Store.KeepFilter(a.ctx, "Juniors with a phone of their own", roster.Rule{
+	_, err := a.g.Store.KeepFilter(a.ctx, a.account.ID, "Juniors with a phone of their own", roster.Rule{
 		{On: roster.OnRole, Test: roster.Is, Value: string(roster.Dependent)}, {On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)},
 	})
 	return err

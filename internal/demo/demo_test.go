@@ -118,7 +118,7 @@ func TestCreate(t *testing.T) {
 		assert.Positive(t, counts[fault], fault)
 	}
 
-	messages, err := s.Messages(ctx)
+	messages, _, err := s.Messages(ctx, []int64{1, 2, 3, 4, 5, 6}, 0, 100)
 	require.NoError(t, err)
 	states := map[store.MessageState]int{}
 	for _, m := range messages {

@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -90,8 +91,35 @@ func (d *Desk) settings(ctx context.Context, o store.Organisation, draft message
 	if s.Near, err = d.Store.Near(ctx, first.Add(-plan.NearTime), first.Add(plan.NearTime)); err != nil {
 		return s, err
 	}
+	if err := d.hideTitles(ctx, s.Near, sender, units); err != nil {
+		return s, err
+	}
 	s.Conversation, err = d.Store.Conversations(ctx)
 	return s, err
+}
+
+// hideTitles leaves out the titles of messages that an account may not see.
+func (d *Desk) hideTitles(ctx context.Context, near []plan.Near, sender store.Account, units []roster.Unit) error {
+	visible, err := d.VisibleAuthors(ctx, sender, units)
+	for i := range near {
+		if !slices.Contains(visible, near[i].Author) {
+			near[i].Title = ""
+		}
+	}
+	return err
+}
+
+// VisibleAuthors are the accounts whose messages an account may see: itself, and
+// those whose reach lies within its own.
+func (d *Desk) VisibleAuthors(ctx context.Context, account store.Account, units []roster.Unit) ([]int64, error) {
+	accounts, err := d.Store.Accounts(ctx)
+	var list []int64
+	for _, a := range accounts {
+		if a.ID == account.ID || account.Reaches(a.Grant, units) {
+			list = append(list, a.ID)
+		}
+	}
+	return list, err
 }
 
 // writing is the unit that writes: the sender's own, or, for somebody who
@@ -330,6 +358,18 @@ func (d *Desk) complete(ctx context.Context, draft message.Draft) error {
 		return err
 	}
 	return fmt.Errorf("%w: add %s again; it is not here", ErrBlocked, strings.Join(missing, ", "))
+}
+
+// SendLate lets a message leave whose time passed while the program was down.
+func (d *Desk) SendLate(ctx context.Context, m store.Message, account store.Account) error {
+	if err := mayWrite(m.Draft, account); err != nil {
+		return err
+	}
+	if err := d.Store.LetLateLeave(ctx, m.ID, account.ID, d.Now()); err != nil {
+		return err
+	}
+	d.Held(m.ID)
+	return nil
 }
 
 // Stop ends what has not left of a message; see store.Stop.

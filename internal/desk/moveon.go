@@ -2,28 +2,26 @@ package desk
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
 
 	"upperlantern/internal/core/delivery"
-	"upperlantern/internal/core/message"
 	"upperlantern/internal/store"
 )
 
 // MoveOn tries recipients on the next step whose turn it is, in every message
 // that says so, and forgets the messages of which nobody is left to be tried.
+// What fails for one message does not keep the others from moving on.
 func (d *Desk) MoveOn(ctx context.Context) error {
 	messages, err := d.Store.MovingOn(ctx)
-	if err != nil {
-		return err
-	}
 	for _, id := range messages {
-		if err := d.moveOn(ctx, id); err != nil {
-			return fmt.Errorf("moving on in message %d: %w", id, err)
+		if failed := d.moveOn(ctx, id); failed != nil {
+			err = errors.Join(err, fmt.Errorf("moving on in message %d: %w", id, failed))
 		}
 	}
-	return nil
+	return err
 }
 
 func (d *Desk) moveOn(ctx context.Context, id int64) error {
@@ -35,40 +33,60 @@ func (d *Desk) moveOn(ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	due, open := turns(m.Draft.MoveOn, standings, d.Now())
-	if len(due) == 0 {
-		if !open {
-			return d.Store.Settled(ctx, id)
-		}
+	o, err := d.Store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	now := d.Now()
+	t := turnsOf(m, standings, now, o.Sending.Late())
+	switch {
+	case t.late:
+		d.Held(id)
+		return d.Store.HoldMovingOn(ctx, id)
+	case len(t.due) > 0:
+	case t.open:
 		return nil
+	default:
+		return d.Store.Settled(ctx, id)
 	}
-	author, err := d.Store.Account(ctx, m.AuthorID)
+	sender, err := d.Store.AnyAccount(ctx, m.SenderID) // what they sent moves on though their account has ended
 	if err != nil {
 		return err
 	}
-	w, err := d.Plan(ctx, m.Draft, author)
+	w, err := d.Plan(ctx, m.Draft, sender)
 	if err != nil {
 		return err
 	}
-	w.Plan.Settings.Leaves = d.Now()
-	err = d.Store.MoveOn(ctx, id, w.Plan, movesOf(w, due), d.Now())
+	w.Plan.Settings.Leaves = now
+	err = d.Store.MoveOn(ctx, id, w.Plan, movesOf(w, t.due), now)
 	d.Held(id)
 	return err
 }
 
-// turns are the recipients who move on now; open tells whether others still may.
-func turns(on message.MoveOn, standings []store.Standing, now time.Time) (due []store.Standing, open bool) {
+// turns say who moves on now.
+type turns struct {
+	due  []store.Standing
+	open bool // others still may
+	late bool // somebody's turn passed by more than the limit, and nobody said yes to that
+}
+
+func turnsOf(m store.Message, standings []store.Standing, now time.Time, limit time.Duration) (t turns) {
+	on := m.Draft.MoveOn
 	for _, s := range standings {
 		switch {
 		case s.Person == 0 || slices.ContainsFunc(s.States, on.Confirms) || slices.Contains(s.States, delivery.Stopped):
 		case on.Due(s.States, s.Last, now):
-			due = append(due, s)
+			t.due = append(t.due, s)
+			turn := latest(s.Moved, s.Last.Add(time.Duration(on.Minutes)*time.Minute), m.LateYesAt)
+			t.late = t.late || now.Sub(turn) > limit
 		default:
-			open = open || on.Minutes > 0 || slices.ContainsFunc(s.States, delivery.State.Waiting)
+			t.open = t.open || on.Minutes > 0 || slices.ContainsFunc(s.States, delivery.State.Waiting)
 		}
 	}
-	return due, open
+	return t
 }
+
+func latest(times ...time.Time) time.Time { return slices.MaxFunc(times, time.Time.Compare) }
 
 // movesOf are the further steps of those whose turn it is.
 func movesOf(w *Worked, due []store.Standing) []store.Move {

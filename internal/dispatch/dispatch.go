@@ -40,6 +40,7 @@ type Store interface {
 	FilePath(hash string) string
 	Device(ctx context.Context, name string) (store.Device, error)
 	Recover(context.Context) error
+	Beat(ctx context.Context, now time.Time, limit time.Duration) (late []int64, err error)
 	Release(ctx context.Context, now time.Time) ([]int64, error)
 	Claim(ctx context.Context, channel roster.Channel, now time.Time, limit int) ([]store.Delivery, error)
 	NextDue(ctx context.Context, channel roster.Channel) (time.Time, error)
@@ -66,6 +67,9 @@ type Dispatcher struct {
 	Options
 	limits map[roster.Channel]*rate.Limiter
 	wake   []chan struct{} // of each worker
+
+	beating sync.Mutex
+	beat    time.Time // when Beat was last called
 }
 
 const (
@@ -104,6 +108,9 @@ func (d *Dispatcher) Wake() {
 func (d *Dispatcher) Run(ctx context.Context) error {
 	if err := d.store.Recover(ctx); err != nil {
 		return fmt.Errorf("taking up earlier deliveries: %w", err)
+	}
+	if err := d.holdLate(ctx); err != nil {
+		return fmt.Errorf("looking for what is late: %w", err)
 	}
 	var all sync.WaitGroup
 	for n, channel := range slices.Repeat(slices.Collect(maps.Keys(d.Carriers)), workers) {
@@ -157,6 +164,9 @@ func (d *Dispatcher) untilDue(ctx context.Context, channel roster.Channel) time.
 
 // round hands over one batch and reports whether there was any.
 func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, error) {
+	if err := d.holdLate(ctx); err != nil {
+		return false, fmt.Errorf("looking for what is late: %w", err)
+	}
 	released, err := d.store.Release(ctx, d.Now())
 	if err != nil {
 		return false, fmt.Errorf("releasing: %w", err)
@@ -192,6 +202,34 @@ func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, e
 		}
 	}
 	return true, nil
+}
+
+// beatEvery is how often it is kept that the program is there.
+const beatEvery = 30 * time.Second
+
+// holdLate holds, before anything is released, what should have left while the
+// program was down or the machine slept.
+func (d *Dispatcher) holdLate(ctx context.Context) error {
+	d.beating.Lock()
+	defer d.beating.Unlock()
+	now := d.Now()
+	if now.Sub(d.beat).Abs() < beatEvery {
+		return nil
+	}
+	o, err := d.store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	late, err := d.store.Beat(ctx, now, o.Sending.Late())
+	if err != nil {
+		return err
+	}
+	d.beat = now
+	for _, id := range late {
+		d.Log.Warn("a message is late and waits for a yes", "message", id)
+		d.Changed(id)
+	}
+	return nil
 }
 
 // handAll hands over a batch, several at once. Deliveries that the end of ctx

@@ -19,12 +19,15 @@ import (
 
 const feedPath = "/calendar/"
 
+// feedRights are those of which reading what is scheduled takes one.
+var feedRights = []access.Right{access.Write, access.ReadRecords}
+
 type feedView struct {
 	Path string `json:"path" doc:"Where a calendar reads what is scheduled (RFC 5545); whoever knows it can read it"`
 }
 
 func (s *server) calendarRoutes(api huma.API) {
-	add(api, get("/calendar", "calendar", "Where a calendar reads what is scheduled", access.Write, access.ReadRecords), s.calendar)
+	add(api, get("/calendar", "calendar", "Where a calendar reads what is scheduled", feedRights...), s.calendar)
 }
 
 func (s *server) calendar(ctx context.Context, _ *struct{}) (*body[feedView], error) {
@@ -61,7 +64,10 @@ func (s *server) scheduled(ctx context.Context, token string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	messages, err := s.messagesOf(context.WithValue(ctx, accountKey{}, account))
+	if refusal(account.Grant, feedRights) != "" {
+		return "", store.ErrNotFound // it may no longer see what it once could
+	}
+	messages, err := s.openMessages(context.WithValue(ctx, accountKey{}, account))
 	if err != nil {
 		return "", err
 	}

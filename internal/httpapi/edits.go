@@ -177,12 +177,14 @@ type editView struct {
 // organisation sees what it did itself.
 func (s *server) edits(ctx context.Context, in *Page) (*body[[]editView], error) {
 	account := accountOf(ctx)
-	list, err := s.Store.Edits(ctx, in.First, in.Count)
+	own := account.ID
+	if account.Scope.Whole {
+		own = 0
+	}
+	list, err := s.Store.Edits(ctx, own, in.First, in.Count)
 	out := []editView{}
 	for _, e := range list {
-		if account.Scope.Whole || e.Owner == account.ID {
-			out = append(out, editView{e.ID, e.Kind, e.Said, e.By, e.People, e.At, e.Undone, e.Owner == account.ID})
-		}
+		out = append(out, editView{e.ID, e.Kind, e.Said, e.By, e.People, e.At, e.Undone, e.Owner == account.ID})
 	}
 	return &body[[]editView]{out}, s.problem(ctx, err)
 }

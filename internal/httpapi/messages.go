@@ -23,6 +23,7 @@ type MessageView struct {
 	Title     string         `json:"title"`
 	State     string         `json:"state" enum:"draft,held,sending,sent,stopped"`
 	Scheduled bool           `json:"scheduled" doc:"It is held for its own time, not just for the hold"`
+	Late      bool           `json:"late" doc:"Its time passed while the program was down: it waits until somebody lets it leave or stops it"`
 	Urgency   string         `json:"urgency" enum:"routine,timely,emergency"`
 	Revision  int64          `json:"revision"`
 	Author    string         `json:"author"`
@@ -58,7 +59,7 @@ const scheduledAfter = time.Second
 func (s *server) viewMessage(ctx context.Context, m store.Message) (MessageView, error) {
 	v := MessageView{
 		ID: m.ID, Title: m.Title, State: string(m.State), Urgency: string(m.Draft.Urgency), Revision: m.Revision, Author: m.Author,
-		Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker, AsksYou: m.Asks(accountOf(ctx).ID), UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
+		Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker, AsksYou: m.Asks(accountOf(ctx).ID), UpdatedAt: m.UpdatedAt, Late: m.Late, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
 	}
 	if m.State == store.Draft {
 		return v, nil
@@ -79,36 +80,29 @@ func (s *server) messageOf(ctx context.Context, id int64) (store.Message, error)
 	if err != nil {
 		return m, err
 	}
-	visible, err := s.visible(ctx)
-	if err == nil && !visible(m) {
+	authors, err := s.authors(ctx)
+	if err == nil && !slices.Contains(authors, m.AuthorID) {
 		err = store.ErrNotFound
 	}
 	return m, err
 }
 
-// visible reports which messages the account may see.
-func (s *server) visible(ctx context.Context) (func(store.Message) bool, error) {
+// authors are the accounts whose messages the account may see.
+func (s *server) authors(ctx context.Context) ([]int64, error) {
 	r, err := s.Store.Roster(ctx)
 	if err != nil {
 		return nil, err
 	}
-	account := accountOf(ctx)
-	return func(m store.Message) bool {
-		return m.AuthorID == account.ID || account.Scope.Covers(m.Scope, r.Units)
-	}, nil
+	return s.Desk.VisibleAuthors(ctx, accountOf(ctx), r.Units)
 }
 
-// messagesOf lists the newest messages that the account may see.
-func (s *server) messagesOf(ctx context.Context) ([]store.Message, error) {
-	list, err := s.Store.Messages(ctx)
+// openMessages are the drafts and what has not left, as far as the account may see.
+func (s *server) openMessages(ctx context.Context) ([]store.Message, error) {
+	authors, err := s.authors(ctx)
 	if err != nil {
 		return nil, err
 	}
-	visible, err := s.visible(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return slices.DeleteFunc(list, func(m store.Message) bool { return !visible(m) }), nil
+	return s.Store.OpenMessages(ctx, authors)
 }
 
 type MessageID struct {
@@ -126,21 +120,31 @@ func (s *server) messageRoutes(api huma.API) {
 	add(api, get("/messages/{id}/asked", "asked", "What goes out when somebody says the yes that was asked for", access.Write), s.asked)
 	add(api, post("/messages/{id}/stop", "stop", "Stop what has not left", access.Write), s.stop)
 	add(api, get("/messages/{id}/record", "record", "What became of a message", access.ReadRecords, access.Write), s.record)
-	add(api, get("/strip", "strip", "What is held, going out and next"), s.strip)
+	add(api, post("/messages/{id}/late", "send-late", "Let a message leave whose time passed while the program was down", access.Write), s.sendLate)
+	add(api, get("/strip", "strip", "What is held, going out and next", access.Write, access.ReadRecords), s.strip)
 }
 
-func (s *server) messages(ctx context.Context, _ *struct{}) (*body[[]MessageView], error) {
-	list, err := s.messagesOf(ctx)
+type messagesView struct {
+	Messages []MessageView `json:"messages"`
+	All      int           `json:"all"`
+}
+
+func (s *server) messages(ctx context.Context, in *Page) (*body[messagesView], error) {
+	authors, err := s.authors(ctx)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	out := make([]MessageView, len(list))
+	list, all, err := s.Store.Messages(ctx, authors, in.First, in.Count)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	out := messagesView{make([]MessageView, len(list)), all}
 	for i, m := range list {
-		if out[i], err = s.viewMessage(ctx, m); err != nil {
+		if out.Messages[i], err = s.viewMessage(ctx, m); err != nil {
 			return nil, s.problem(ctx, err)
 		}
 	}
-	return &body[[]MessageView]{out}, nil
+	return &body[messagesView]{out}, nil
 }
 
 func (s *server) draftView(ctx context.Context, m store.Message) (*body[draftView], error) {
@@ -295,6 +299,21 @@ func (s *server) stop(ctx context.Context, in *MessageID) (*body[stoppedView], e
 	return &body[stoppedView]{stoppedView{stopped, draft}}, s.problem(ctx, err)
 }
 
+func (s *server) sendLate(ctx context.Context, in *MessageID) (*body[MessageView], error) {
+	m, err := s.messageOf(ctx, in.ID)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	if err := s.Desk.SendLate(ctx, m, accountOf(ctx)); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	if m, err = s.Store.Message(ctx, in.ID); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	v, err := s.viewMessage(ctx, m)
+	return &body[MessageView]{v}, s.problem(ctx, err)
+}
+
 type deliveryView struct {
 	Channel  string    `json:"channel" enum:"email,text,voice,push"`
 	Address  string    `json:"address"`
@@ -421,16 +440,17 @@ type stripView struct {
 	Held    []stripMessage `json:"held"`
 	Sending []stripMessage `json:"sending"`
 	Next    []stripMessage `json:"next" doc:"Scheduled, soonest first"`
+	Late    []stripMessage `json:"late" doc:"Their time passed while the program was down: they wait for a yes"`
 	Asked   []stripMessage `json:"asked" doc:"Drafts to which the account is asked to say yes"`
 }
 
 func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], error) {
-	list, err := s.messagesOf(ctx)
+	list, err := s.openMessages(ctx)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	account := accountOf(ctx)
-	out := stripView{Now: s.Now(), Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{}}
+	out := stripView{Now: s.Now(), Late: []stripMessage{}, Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{}}
 	for _, m := range list {
 		asked := m.Asks(account.ID) && account.May(access.Write)
 		if m.State != store.Held && m.State != store.Sending && !asked {
@@ -444,6 +464,8 @@ func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], erro
 		switch {
 		case asked:
 			out.Asked = append(out.Asked, one)
+		case m.Late:
+			out.Late = append(out.Late, one)
 		case m.State == store.Sending:
 			out.Sending = append(out.Sending, one)
 		case v.Scheduled:

@@ -194,7 +194,7 @@ type membershipView struct {
 }
 
 type gotView struct {
-	Message int64          `json:"message"`
+	Message int64          `json:"message" doc:"0 for one that the account may not see"`
 	Title   string         `json:"title"`
 	Channel roster.Channel `json:"channel" enum:"email,text,voice,push"`
 	Address string         `json:"address"`
@@ -245,7 +245,14 @@ func (s *server) person(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
+	authors, err := s.authors(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
 	for _, g := range got {
+		if !slices.Contains(authors, g.Author) {
+			g.Message, g.Title = 0, "a message of another unit"
+		}
 		out.Got = append(out.Got, gotView{g.Message, g.Title, g.Channel, phone.Display(g.Address), string(g.State), g.At})
 	}
 	history, err := s.Store.History(ctx, in.ID)
@@ -404,8 +411,15 @@ func (s *server) find(ctx context.Context, in *struct {
 	for _, i := range people[:min(len(people), foundAtMost)] {
 		out.People = append(out.People, namedPerson{r.At(i).ID, r.At(i).Name(), personNote(r.At(i))})
 	}
-	messages, err := s.messagesOf(ctx)
-	for _, m := range messages {
+	if account := accountOf(ctx); !account.May(access.Write) && !account.May(access.ReadRecords) {
+		return &body[foundView]{out}, nil
+	}
+	authors, err := s.authors(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	titles, err := s.Store.MessageTitles(ctx, authors)
+	for _, m := range titles {
 		if len(out.Messages) < foundAtMost && strings.Contains(roster.Fold(m.Title), search) {
 			out.Messages = append(out.Messages, foundMessage{m.ID, m.Title, string(m.State)})
 		}
@@ -470,7 +484,7 @@ func (s *server) keepFilter(ctx context.Context, in *struct {
 	if err := r.Check(in.Body.Rule); err != nil {
 		return nil, huma.Error422UnprocessableEntity("The filters were not kept: " + err.Error() + ".")
 	}
-	if _, err := s.Store.KeepFilter(ctx, strings.TrimSpace(in.Body.Name), in.Body.Rule); err != nil {
+	if _, err := s.Registrar.KeepFilter(ctx, accountOf(ctx), in.Body.Name, in.Body.Rule); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	return s.filters(ctx, nil)
@@ -479,5 +493,5 @@ func (s *server) keepFilter(ctx context.Context, in *struct {
 func (s *server) dropFilter(ctx context.Context, in *struct {
 	ID int64 `path:"id"`
 }) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Store.DropFilter(ctx, in.ID))
+	return nil, s.problem(ctx, s.Registrar.DropFilter(ctx, accountOf(ctx), in.ID))
 }

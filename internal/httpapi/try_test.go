@@ -25,9 +25,9 @@ func TestTryingItOnOneself(t *testing.T) {
 	bold := strings.Replace(draft, `"Dear {{first name}}"`, `{"type":"doc","content":[{"type":"paragraph","content":[{"type":"text","text":"Dear all","marks":[{"type":"bold"}]}]}]}`, 1)
 	c.Want(http.StatusOK, http.MethodPost, "/api/plan/try?index=0", bold, &tried)
 	assert.Contains(t, received(t, i.Box, 2)[1].HTML, "<strong>TRIAL: </strong>")
-	var messages []any
+	var messages struct{ Messages []any }
 	c.Want(http.StatusOK, http.MethodGet, "/api/messages", nil, &messages)
-	assert.Empty(t, messages, "a trial stands in no list")
+	assert.Empty(t, messages.Messages, "a trial stands in no list")
 
 	naya := person(c, int(coach(c))).Sheet
 	naya.Addresses = append(naya.Addresses, roster.Address{Channel: roster.Email, Value: testkit.Login})

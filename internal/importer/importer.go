@@ -108,7 +108,7 @@ func (im *Importer) KeepMapping(ctx context.Context, account store.Account, id i
 	if u.Table == nil {
 		return store.ErrConflict
 	}
-	m := store.Mapping{Name: name, Columns: map[string]intake.Column{}}
+	m := store.Mapping{Owner: account.ID, Name: name, Columns: map[string]intake.Column{}}
 	for i, heading := range u.Table.Header {
 		m.Columns[heading] = u.Import.Mapping[i]
 	}

@@ -200,7 +200,8 @@ func (g *Registrar) DropGroup(ctx context.Context, account store.Account, id ros
 	return err
 }
 
-// OrderGroups puts groups into the organisation's one order.
+// OrderGroups puts groups into the organisation's one order. An account that does
+// not reach the whole organisation puts its own groups into each other's places.
 func (g *Registrar) OrderGroups(ctx context.Context, account store.Account, ids []roster.GroupID) error {
 	d, err := g.Desk(ctx, account)
 	if err != nil {
@@ -213,7 +214,18 @@ func (g *Registrar) OrderGroups(ctx context.Context, account store.Account, ids 
 		}
 		seen[id] = true
 	}
-	err = g.Store.OrderGroups(ctx, ids)
+	whole, err := g.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	order, kept := whole.Reorder(ids, func(group *roster.Group) bool {
+		_, err := d.ownGroup(account, group.ID)
+		return err == nil
+	})
+	if !kept {
+		return fmt.Errorf("%w: only groups of your units change places, and only with each other; the order of the others is for accounts that reach the whole organisation", ErrCannot)
+	}
+	err = g.Store.OrderGroups(ctx, order)
 	g.Changed()
 	return err
 }

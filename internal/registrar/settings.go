@@ -25,14 +25,20 @@ func (g *Registrar) SaveUnit(ctx context.Context, account store.Account, u roste
 		return 0, err
 	}
 	u.Name, u.Prefix, u.Footer = entry.Name(u.Name), entry.Name(u.Prefix), strings.TrimSpace(u.Footer)
+	above, err := g.above(ctx, account, u)
+	if err != nil {
+		return 0, err
+	}
+	u.Parent = above
 	switch {
 	case u.Name == "" || len([]rune(u.Name)) > entry.LongestName:
 		return 0, fmt.Errorf("%w: a unit needs a name of at most %d characters", ErrCannot, entry.LongestName)
 	case u.ID != 0 && d.Roster.UnitPath(u.ID) == "":
 		return 0, store.ErrNotFound
+	case top(account, u.ID):
 	case u.Parent != 0 && d.Roster.UnitPath(u.Parent) == "":
 		return 0, fmt.Errorf("%w: the unit above no longer exists", ErrCannot)
-	case u.Parent == 0 && !account.Scope.Whole && !slices.Contains(account.Scope.Units, u.ID):
+	case u.Parent == 0 && !account.Scope.Whole:
 		return 0, fmt.Errorf("%w: choose one of your units above it", ErrCannot)
 	case u.ID != 0 && u.Parent != 0 && roster.Below(d.Roster.Units, []roster.UnitID{u.ID})[u.Parent]:
 		return 0, fmt.Errorf("%w: “%s” would be inside itself", ErrCannot, u.Name)
@@ -44,6 +50,28 @@ func (g *Registrar) SaveUnit(ctx context.Context, account store.Account, u roste
 	id, err := g.Store.PutUnit(ctx, u)
 	g.Changed()
 	return id, err
+}
+
+// top reports whether a unit is where an account's reach begins.
+func top(account store.Account, id roster.UnitID) bool {
+	return !account.Scope.Whole && id != 0 && slices.Contains(account.Scope.Units, id)
+}
+
+// above is the unit in which a unit will be. Where an account's reach begins, the
+// unit stays where it is: the account does not see what is around it.
+func (g *Registrar) above(ctx context.Context, account store.Account, u roster.Unit) (roster.UnitID, error) {
+	if !top(account, u.ID) {
+		return u.Parent, nil
+	}
+	whole, err := g.Store.Roster(ctx)
+	if err != nil {
+		return 0, err
+	}
+	at := slices.IndexFunc(whole.Units, func(o roster.Unit) bool { return o.ID == u.ID })
+	if at < 0 {
+		return 0, store.ErrNotFound
+	}
+	return whole.Units[at].Parent, nil
 }
 
 // DropUnit deletes a unit that owns nothing any more.
@@ -214,13 +242,69 @@ func (g *Registrar) SaveAccount(ctx context.Context, by store.Account, a store.A
 		return g.Store.PutAccount(ctx, a)
 	case at < 0 || !by.Reaches(accounts[at].Grant, r.Units):
 		return 0, store.ErrNotFound
+	case !by.Holds(accounts[at].Grant):
+		return 0, fmt.Errorf("%w: %s may do more than you; ask somebody who may do as much", ErrCannot, accounts[at].Name)
 	case a.ID == by.ID && (!a.Active || !a.May(access.ChangeSettings)):
 		return 0, fmt.Errorf("%w: you would lock yourself out; ask somebody else to do it", ErrCannot)
+	case accounts[at].Active && accounts[at].Full() && !(a.Active && a.Full()) && !otherFull(accounts, a.ID):
+		return 0, fmt.Errorf("%w: %s is the last account with every right; give them to somebody else first", ErrCannot, accounts[at].Name)
 	}
 	if a.PasswordHash == "" {
 		a.PasswordHash = accounts[at].PasswordHash
 	}
 	return a.ID, g.Store.SetAccount(ctx, a)
+}
+
+// otherFull reports whether another active account has every right.
+func otherFull(accounts []store.Account, but int64) bool {
+	return slices.ContainsFunc(accounts, func(o store.Account) bool { return o.ID != but && o.Active && o.Full() })
+}
+
+// mayDrop reports whether an account may delete what was kept: its maker may,
+// and whoever changes the settings of the whole organisation.
+func mayDrop(account store.Account, owner int64) bool {
+	return owner != 0 && owner == account.ID || account.May(access.ChangeSettings) && account.Scope.Whole
+}
+
+// KeepFilter keeps a stack of filters under a name, over the account's own.
+func (g *Registrar) KeepFilter(ctx context.Context, account store.Account, name string, rule roster.Rule) (int64, error) {
+	name = entry.Name(name)
+	kept, err := g.Store.KeptFilters(ctx)
+	if err != nil {
+		return 0, err
+	}
+	for _, k := range kept {
+		if strings.EqualFold(k.Name, name) && !mayDrop(account, k.Owner) {
+			return 0, fmt.Errorf("%w: somebody else keeps filters under the name “%s”; choose another", ErrCannot, k.Name)
+		}
+	}
+	return g.Store.KeepFilter(ctx, account.ID, name, rule)
+}
+
+// DropFilter forgets a stack of filters.
+func (g *Registrar) DropFilter(ctx context.Context, account store.Account, id int64) error {
+	kept, err := g.Store.KeptFilters(ctx)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(kept, func(k store.KeptFilter) bool { return k.ID == id })
+	if at >= 0 && !mayDrop(account, kept[at].Owner) {
+		return fmt.Errorf("%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name)
+	}
+	return g.Store.DropFilter(ctx, id)
+}
+
+// DropMapping forgets how files with certain headings are understood.
+func (g *Registrar) DropMapping(ctx context.Context, account store.Account, id int64) error {
+	kept, err := g.Store.Mappings(ctx)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(kept, func(k store.Mapping) bool { return k.ID == id })
+	if at >= 0 && !mayDrop(account, kept[at].Owner) {
+		return fmt.Errorf("%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name)
+	}
+	return g.Store.DropMapping(ctx, id)
 }
 
 // SendingHabits are how messages are sent: the hold, the default steps by urgency, and

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"time"
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/roster"
@@ -18,6 +19,7 @@ type Account struct {
 	Duty         string
 	PasswordHash string
 	Active       bool
+	Epoch        int64 // grows with every new password; sessions of an earlier one have ended
 	access.Grant
 }
 
@@ -89,6 +91,44 @@ func (s *Store) Account(ctx context.Context, id int64) (Account, error) {
 	return account(row)
 }
 
+// AnyAccount finds an account, active or not.
+func (s *Store) AnyAccount(ctx context.Context, id int64) (Account, error) {
+	row, err := s.read().AnyAccount(ctx, id)
+	if err != nil {
+		return Account{}, found(err)
+	}
+	return account(row)
+}
+
+// SetPassword gives an account a new password, which ends its sessions.
+func (s *Store) SetPassword(ctx context.Context, id int64, hash string) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		return one(q.SetPassword(ctx, query.SetPasswordParams{ID: id, PasswordHash: hash}))
+	})
+}
+
+// How long, and how many, networks are known from which an account signed in.
+const (
+	networkKnownFor = 90 * 24 * time.Hour
+	mostNetworks    = 20
+)
+
+// KnowNetwork keeps that an account signed in from a network.
+func (s *Store) KnowNetwork(ctx context.Context, account int64, network string, now time.Time) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		if err := q.KnowNetwork(ctx, query.KnowNetworkParams{AccountID: account, Network: network, SeenAt: millis(now)}); err != nil {
+			return err
+		}
+		return q.ForgetNetworks(ctx, query.ForgetNetworksParams{AccountID: account, Before: millis(now.Add(-networkKnownFor)), Kept: mostNetworks})
+	})
+}
+
+// KnowsNetwork reports whether an account signed in from a network before.
+func (s *Store) KnowsNetwork(ctx context.Context, account int64, network string, now time.Time) (bool, error) {
+	n, err := s.read().KnowsNetwork(ctx, query.KnowsNetworkParams{AccountID: account, Network: network, SeenAt: millis(now.Add(-networkKnownFor))})
+	return n > 0, err
+}
+
 // Accounts lists all accounts, active or not.
 func (s *Store) Accounts(ctx context.Context) ([]Account, error) {
 	rows, err := s.read().Accounts(ctx)
@@ -105,7 +145,7 @@ func (s *Store) Accounts(ctx context.Context) ([]Account, error) {
 }
 
 func account(row query.Account) (Account, error) {
-	a := Account{ID: row.ID, Login: row.Login, Name: row.Name, Duty: row.Duty, PasswordHash: row.PasswordHash, Active: row.Active}
+	a := Account{ID: row.ID, Login: row.Login, Name: row.Name, Duty: row.Duty, PasswordHash: row.PasswordHash, Active: row.Active, Epoch: row.SessionEpoch}
 	a.Scope.Whole = row.Whole
 	if err := json.Unmarshal([]byte(row.Units), &a.Scope.Units); err != nil {
 		return a, fmt.Errorf("reading the units of %s: %w", a.Login, err)

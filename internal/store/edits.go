@@ -503,9 +503,10 @@ func (s *Store) Edit(ctx context.Context, id int64) (Edit, error) {
 	return e, json.Unmarshal([]byte(row.Groups), &e.Groups)
 }
 
-// Edits lists the newest edits, from the first on.
-func (s *Store) Edits(ctx context.Context, first, count int) ([]Edit, error) {
-	rows, err := s.read().Edits(ctx, query.EditsParams{Limit: int64(count), Offset: int64(first)})
+// Edits lists the newest edits, from the first on: those of one account, or all
+// of them for 0.
+func (s *Store) Edits(ctx context.Context, own int64, first, count int) ([]Edit, error) {
+	rows, err := s.read().Edits(ctx, query.EditsParams{Own: own, Count: int64(count), First: int64(first)})
 	list := make([]Edit, len(rows))
 	for i, row := range rows {
 		list[i] = Edit{
@@ -544,6 +545,7 @@ func (s *Store) History(ctx context.Context, id roster.PersonID) ([]PersonEdit, 
 // Got is one delivery that concerned a person.
 type Got struct {
 	Message int64
+	Author  int64 // the account that wrote it
 	Title   string
 	Channel roster.Channel
 	Address string
@@ -556,7 +558,7 @@ func (s *Store) Got(ctx context.Context, id roster.PersonID, since time.Time) ([
 	rows, err := s.read().PersonDeliveries(ctx, query.PersonDeliveriesParams{PersonID: nullID(int64(id)), Since: millis(since)})
 	list := make([]Got, len(rows))
 	for i, row := range rows {
-		list[i] = Got{row.MessageID, row.Title, row.Channel, row.Address, row.State, at(row.UpdatedAt)}
+		list[i] = Got{row.MessageID, row.AccountID, row.Title, row.Channel, row.Address, row.State, at(row.UpdatedAt)}
 	}
 	return list, err
 }

@@ -44,7 +44,7 @@ func (s *Store) Near(ctx context.Context, from, to time.Time) ([]plan.Near, erro
 		if err != nil {
 			return nil, err
 		}
-		near := plan.Near{Title: row.Title, At: at(row.LeavesAt), To: make(map[roster.PersonID]bool, len(people))}
+		near := plan.Near{Author: row.AccountID, Title: row.Title, At: at(row.LeavesAt), To: make(map[roster.PersonID]bool, len(people))}
 		for _, id := range people {
 			near.To[roster.PersonID(id.Int64)] = true
 		}

@@ -36,7 +36,8 @@ type Message struct {
 	Author    string
 	AuthorID  int64
 	Scope     roster.Scope // what the author's account reaches
-	Sender    string       // who pressed Send
+	Sender    string       // who pressed Send, or asked for the yes on which it was sent
+	SenderID  int64        // 0 for a draft
 	AskerID   int64        // who asks for somebody else's yes to this revision; 0 is nobody
 	Asker     string
 	Assenter  string // who said yes, besides the sender
@@ -44,6 +45,8 @@ type Message struct {
 	SentAt    time.Time // when Send was pressed
 	LeavesAt  time.Time // when the hold, or the wait for its time, is over
 	EndedAt   time.Time // when the last delivery had left or was stopped
+	Late      bool      // its time passed while the program was down: it waits for a yes
+	LateYesAt time.Time // when somebody said that it may leave late
 }
 
 // Asks reports whether the draft asks an account for its yes.
@@ -53,6 +56,7 @@ func messageOf(row query.MessagesRow) (Message, error) {
 	m := Message{
 		ID: row.ID, State: MessageState(row.State), Title: row.Title, Revision: row.Revision, Author: row.Author, AuthorID: row.AccountID,
 		Sender: row.Sender, UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), EndedAt: at(row.EndedAt), Assenter: row.Assenter,
+		SenderID: row.SentBy.Int64, Late: row.Late, LateYesAt: at(row.LateYesAt),
 	}
 	if row.AskedRevision == row.Revision {
 		m.AskerID, m.Asker = row.AskedBy.Int64, row.Asker
@@ -75,9 +79,10 @@ func (s *Store) AddDraft(ctx context.Context, account int64, d message.Draft, no
 	}
 	var id int64
 	err = s.write(ctx, func(q *query.Queries) error {
-		row, err := q.AddMessage(ctx, query.AddMessageParams{AccountID: account, Title: d.Title(), Draft: string(text), Now: millis(now)})
-		id = row.ID
-		return err
+		if id, err = q.NextMessageID(ctx); err != nil {
+			return err
+		}
+		return q.AddMessage(ctx, query.AddMessageParams{ID: id, AccountID: account, Title: d.Title(), Draft: string(text), Now: millis(now)})
 	})
 	if err != nil {
 		return Message{}, err
@@ -94,19 +99,68 @@ func (s *Store) Message(ctx context.Context, id int64) (Message, error) {
 	return messageOf(query.MessagesRow(row))
 }
 
-// Messages lists the newest messages, what leaves last first.
-func (s *Store) Messages(ctx context.Context) ([]Message, error) {
-	rows, err := s.read().Messages(ctx)
+// Messages lists messages of some accounts, what leaves last first, from the
+// first on, and says how many there are in all.
+func (s *Store) Messages(ctx context.Context, accounts []int64, first, count int) (list []Message, all int, err error) {
+	q, of := s.read(), idsText(accounts)
+	n, err := q.CountMessages(ctx, of)
+	if err != nil {
+		return nil, 0, err
+	}
+	rows, err := q.Messages(ctx, query.MessagesParams{Accounts: of, First: int64(first), Count: int64(count)})
+	if err != nil {
+		return nil, 0, err
+	}
+	for _, row := range rows {
+		m, err := messageOf(row)
+		if err != nil {
+			return nil, 0, err
+		}
+		list = append(list, m)
+	}
+	return list, int(n), nil
+}
+
+// OpenMessages lists the drafts of some accounts and what has not left yet, what
+// leaves first first.
+func (s *Store) OpenMessages(ctx context.Context, accounts []int64) ([]Message, error) {
+	rows, err := s.read().OpenMessages(ctx, idsText(accounts))
 	if err != nil {
 		return nil, err
 	}
 	list := make([]Message, len(rows))
 	for i, row := range rows {
-		if list[i], err = messageOf(row); err != nil {
+		if list[i], err = messageOf(query.MessagesRow(row)); err != nil {
 			return nil, err
 		}
 	}
 	return list, nil
+}
+
+// idsText writes identifiers as JSON, which one statement takes however many they are.
+func idsText(ids []int64) string {
+	text, err := json.Marshal(ids)
+	if err != nil || ids == nil {
+		return "[]" // there is nothing in a list of numbers that cannot be written
+	}
+	return string(text)
+}
+
+// MessageTitle names a message.
+type MessageTitle struct {
+	ID    int64
+	Title string
+	State MessageState
+}
+
+// MessageTitles lists the titles of the messages of some accounts, the newest first.
+func (s *Store) MessageTitles(ctx context.Context, accounts []int64) ([]MessageTitle, error) {
+	rows, err := s.read().MessageTitles(ctx, idsText(accounts))
+	list := make([]MessageTitle, len(rows))
+	for i, row := range rows {
+		list[i] = MessageTitle{row.ID, row.Title, MessageState(row.State)}
+	}
+	return list, err
 }
 
 // SaveDraft keeps a draft over the given revision and returns the new one. A
@@ -248,8 +302,10 @@ func (s *Store) SendTrial(ctx context.Context, account int64, p *plan.Plan, deli
 		return 0, err
 	}
 	err = s.write(ctx, func(q *query.Queries) error {
-		id, err = q.AddTrial(ctx, query.AddTrialParams{AccountID: account, Title: p.Draft.Title(), Draft: string(draft), Now: millis(now)})
-		if err != nil {
+		if id, err = q.NextMessageID(ctx); err != nil {
+			return err
+		}
+		if err := q.AddTrial(ctx, query.AddTrialParams{ID: id, AccountID: account, Title: p.Draft.Title(), Draft: string(draft), Now: millis(now)}); err != nil {
 			return err
 		}
 		for _, d := range deliveries {
@@ -282,7 +338,7 @@ func (s *Store) Stop(ctx context.Context, id int64, by string, now time.Time) (s
 			draft = true
 			return dropPlan(ctx, q, id)
 		}
-		if err := q.SetMovesOn(ctx, query.SetMovesOnParams{ID: id}); err != nil {
+		if err := errors.Join(q.SetMovesOn(ctx, query.SetMovesOnParams{ID: id}), q.StopLate(ctx, id)); err != nil {
 			return err
 		}
 		rows, err := q.StopDeliveries(ctx, query.StopDeliveriesParams{MessageID: id, Detail: "stopped by " + by, UpdatedAt: millis(now)})

@@ -18,6 +18,7 @@ type Standing struct {
 	Step   int
 	States []delivery.State
 	Last   time.Time // when the last delivery of the step was free to leave
+	Moved  time.Time // when the state of one of them last changed
 }
 
 // MovingOn lists the messages whose recipients may be tried on further steps.
@@ -35,6 +36,9 @@ func (s *Store) Standings(ctx context.Context, message int64) ([]Standing, error
 		last.States = append(last.States, row.State)
 		if at.After(last.Last) {
 			last.Last = at
+		}
+		if row.UpdatedAt > millis(last.Moved) {
+			last.Moved = time.UnixMilli(row.UpdatedAt).UTC()
 		}
 	}
 	return list, err

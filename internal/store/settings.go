@@ -63,20 +63,21 @@ func (s *Store) DropAttribute(ctx context.Context, id roster.AttributeID) error 
 
 // KeptFilter is a stack of filters with a name.
 type KeptFilter struct {
-	ID   int64
-	Name string
-	Rule roster.Rule
+	ID    int64
+	Owner int64 // the account that kept it; 0 for the program
+	Name  string
+	Rule  roster.Rule
 }
 
-// KeepFilter keeps a stack of filters, over one with the same name.
-func (s *Store) KeepFilter(ctx context.Context, name string, rule roster.Rule) (int64, error) {
+// KeepFilter keeps a stack of filters for an account, over one with the same name.
+func (s *Store) KeepFilter(ctx context.Context, account int64, name string, rule roster.Rule) (int64, error) {
 	text, err := json.Marshal(rule)
 	if err != nil {
 		return 0, err
 	}
 	var id int64
 	err = s.write(ctx, func(q *query.Queries) (err error) {
-		id, err = q.KeepFilter(ctx, query.KeepFilterParams{Name: name, Rule: string(text)})
+		id, err = q.KeepFilter(ctx, query.KeepFilterParams{AccountID: nullID(account), Name: name, Rule: string(text)})
 		return err
 	})
 	return id, err
@@ -90,7 +91,7 @@ func (s *Store) KeptFilters(ctx context.Context) ([]KeptFilter, error) {
 	}
 	list := make([]KeptFilter, len(rows))
 	for i, row := range rows {
-		list[i] = KeptFilter{ID: row.ID, Name: row.Name}
+		list[i] = KeptFilter{ID: row.ID, Owner: row.AccountID.Int64, Name: row.Name}
 		if err := json.Unmarshal([]byte(row.Rule), &list[i].Rule); err != nil {
 			return nil, fmt.Errorf("reading %s: %w", row.Name, err)
 		}
@@ -106,6 +107,7 @@ func (s *Store) DropFilter(ctx context.Context, id int64) error {
 // Mapping is how files with certain headings are understood, by a name.
 type Mapping struct {
 	ID      int64
+	Owner   int64 // the account that kept it; 0 for the program
 	Name    string
 	Columns map[string]intake.Column // by heading
 }
@@ -117,7 +119,7 @@ func (s *Store) KeepMapping(ctx context.Context, m Mapping) error {
 		return err
 	}
 	return s.write(ctx, func(q *query.Queries) error {
-		return q.AddMapping(ctx, query.AddMappingParams{Name: m.Name, Columns: string(columns)})
+		return q.AddMapping(ctx, query.AddMappingParams{AccountID: nullID(m.Owner), Name: m.Name, Columns: string(columns)})
 	})
 }
 
@@ -129,7 +131,7 @@ func (s *Store) Mappings(ctx context.Context) ([]Mapping, error) {
 	}
 	list := make([]Mapping, len(rows))
 	for i, row := range rows {
-		list[i] = Mapping{ID: row.ID, Name: row.Name}
+		list[i] = Mapping{ID: row.ID, Owner: row.AccountID.Int64, Name: row.Name}
 		if err := json.Unmarshal([]byte(row.Columns), &list[i].Columns); err != nil {
 			return nil, fmt.Errorf("reading %s: %w", row.Name, err)
 		}

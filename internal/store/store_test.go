@@ -240,12 +240,12 @@ func TestReadersDoNotWaitForWriters(t *testing.T) {
 				_, err := s.AddDraft(ctx, 1, message.Draft{Urgency: roster.Routine, Subject: fmt.Sprint(n)}, now)
 				assert.NoError(t, err)
 			}
-			_, err := s.Messages(ctx)
+			_, _, err := s.Messages(ctx, []int64{1}, 0, 100)
 			assert.NoError(t, err)
 		})
 	}
 	all.Wait()
-	list, err := s.Messages(ctx)
+	list, _, err := s.Messages(ctx, []int64{1}, 0, 100)
 	require.NoError(t, err)
 	assert.Len(t, list, 4)
 }

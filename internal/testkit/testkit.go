@@ -74,9 +74,8 @@ func Folder(t testing.TB, csv string, change func(*store.Organisation)) string {
 	return folder
 }
 
-// Start runs the program on a folder, with stand-ins that report at once.
-func Start(t testing.TB, folder string, change func(*app.Config)) *app.Instance {
-	t.Helper()
+// Config is how tests run the program on a folder, with stand-ins that report at once.
+func Config(folder string, change func(*app.Config)) app.Config {
 	c := app.Config{
 		Data: folder, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, Log: slog.New(slog.DiscardHandler),
 		Files: fstest.MapFS{"index.html": {Data: []byte("<!doctype html><title>Upper Lantern</title>")}, "assets/a.js": {Data: []byte("1")}},
@@ -85,7 +84,13 @@ func Start(t testing.TB, folder string, change func(*app.Config)) *app.Instance 
 	if change != nil {
 		change(&c)
 	}
-	i, err := app.Start(context.Background(), c)
+	return c
+}
+
+// Start runs the program on a folder until the test ends.
+func Start(t testing.TB, folder string, change func(*app.Config)) *app.Instance {
+	t.Helper()
+	i, err := app.Start(context.Background(), Config(folder, change))
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, i.Close()) })
 	return i

@@ -51,6 +51,14 @@ func (g Grant) Reaches(other Grant, units []roster.Unit) bool {
 	return g.Scope.Covers(other.Scope, units)
 }
 
+// Holds reports whether a grant has every right of another one.
+func (g Grant) Holds(other Grant) bool {
+	return !slices.ContainsFunc(other.Rights, func(r Right) bool { return !g.May(r) })
+}
+
+// Full reports whether a grant has every right over the whole organisation.
+func (g Grant) Full() bool { return g.Scope.Whole && g.Holds(Grant{Rights: Rights}) }
+
 // ErrBeyond means that somebody wanted to give away more than they have.
 var ErrBeyond = errors.New("you can give no more than you have")
 

@@ -210,9 +210,10 @@ func (p *Plan) withoutEmail() int { return len(p.Recipients) - p.peopleBy(roster
 
 // Near is another message that was sent, or is to leave, at about the same time.
 type Near struct {
-	Title string
-	At    time.Time
-	To    map[roster.PersonID]bool
+	Author int64  // the account that wrote it
+	Title  string // "" when the sender may not see it
+	At     time.Time
+	To     map[roster.PersonID]bool
 }
 
 // NearTime is how near to each other two messages are when they clash.
@@ -232,7 +233,11 @@ func (p *Plan) clashes() []string {
 			}
 		}
 		if both > 0 {
-			list = append(list, fmt.Sprintf("“%s” goes to %s of these people too, on %s.", near.Title, Thousands(both), p.Settings.Moment(near.At)))
+			title := "A message of another unit"
+			if near.Title != "" {
+				title = "“" + near.Title + "”"
+			}
+			list = append(list, fmt.Sprintf("%s goes to %s of these people too, on %s.", title, Thousands(both), p.Settings.Moment(near.At)))
 		}
 	}
 	return list

@@ -3,6 +3,7 @@ package plan
 import (
 	"cmp"
 	"fmt"
+	"time"
 
 	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/roster"
@@ -22,6 +23,7 @@ type Sending struct {
 	Signature roster.Signature                `json:"signature,omitzero" doc:"How the organisation as a whole signs"`
 	Postal    roster.AttributeID              `json:"postal,omitempty" doc:"The attribute that holds a postal address, for letters"`
 	Budgets   []Budget                        `json:"budgets,omitempty" maxItems:"1000"`
+	LateAfter int                             `json:"lateAfter,omitempty" minimum:"0" maximum:"10080" doc:"By how many minutes a message may be late, when the program was down, before it waits for a yes; 0 is 60"`
 	MailLimit int                             `json:"mailLimit,omitempty" minimum:"0" maximum:"100" doc:"The most megabytes of files that go with an email; 0 is 20"`
 }
 
@@ -41,12 +43,18 @@ func (s Sending) BudgetOf(unit roster.UnitID) money.Amount {
 	return 0
 }
 
+// Late is by how much a message may be late before it waits for a yes.
+func (s Sending) Late() time.Duration {
+	return time.Duration(cmp.Or(s.LateAfter, usualLate)) * time.Minute
+}
+
 // Big is from how many people on an audience is big.
 func (s Sending) Big() int { return cmp.Or(s.BigFrom, usualBig) }
 
 const (
 	usualBig       = 200
 	usualMailLimit = 20
+	usualLate      = 60 // minutes
 	megabyte       = 1_000_000
 )
 
@@ -57,6 +65,9 @@ func (s Sending) LargestMail() int64 { return int64(cmp.Or(s.MailLimit, usualMai
 func (s Sending) Validate() error {
 	if s.LoadLimit < 0 {
 		return fmt.Errorf("the weekly limit is %d, and cannot be less than nothing", s.LoadLimit)
+	}
+	if s.LateAfter < 0 {
+		return fmt.Errorf("a message waits for a yes when it is late by %d minutes, and that cannot be less than nothing", s.LateAfter)
 	}
 	if s.BigFrom < 0 {
 		return fmt.Errorf("an audience is big from %d people on, and that cannot be less than nobody", s.BigFrom)

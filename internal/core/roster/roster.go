@@ -325,6 +325,33 @@ func (r *Roster) AutomaticName(id GroupID) string {
 	}
 }
 
+// Reorder is the order of all groups after somebody put some of them into an
+// order, who may move just the groups of which own is true: these change places
+// with each other, and the others keep theirs. Kept reports whether the groups
+// that were named come in that order; if not, others would have to move.
+func (r *Roster) Reorder(wanted []GroupID, own func(*Group) bool) (order []GroupID, kept bool) {
+	mine := make([]GroupID, 0, len(wanted)) // in the order that they get
+	for _, id := range wanted {
+		if g, ok := r.Group(id); ok && own(g) {
+			mine = append(mine, id)
+		}
+	}
+	next := 0
+	for _, g := range r.Groups() {
+		id := g.ID
+		if slices.Contains(mine, id) {
+			id = mine[next]
+			next++
+		}
+		order = append(order, id)
+	}
+	place := make(map[GroupID]int, len(order))
+	for i, id := range order {
+		place[id] = i
+	}
+	return order, slices.IsSortedFunc(wanted, func(a, b GroupID) int { return place[a] - place[b] })
+}
+
 // Own is how many people are in a group themselves, not by what is nested in it.
 func (r *Roster) Own(g *Group) int {
 	n := 0

@@ -26,13 +26,43 @@ ON CONFLICT (login) DO UPDATE SET name = excluded.name, duty = excluded.duty, pa
 RETURNING id;
 
 -- name: SetAccount :execrows
-UPDATE accounts SET login = ?, name = ?, duty = ?, password_hash = ?, active = ?, whole = ?, units = ?, rights = ? WHERE id = ?;
+UPDATE accounts SET login = sqlc.arg(login), name = sqlc.arg(name), duty = sqlc.arg(duty), active = sqlc.arg(active), whole = sqlc.arg(whole),
+    units = sqlc.arg(units), rights = sqlc.arg(rights), password_hash = sqlc.arg(password_hash),
+    session_epoch = session_epoch + (password_hash <> sqlc.arg(password_hash))
+WHERE id = sqlc.arg(id);
 
 -- name: AccountByLogin :one
 SELECT * FROM accounts WHERE login = ? AND active = 1;
 
 -- name: Account :one
 SELECT * FROM accounts WHERE id = ? AND active = 1;
+
+-- name: AnyAccount :one
+SELECT * FROM accounts WHERE id = ?;
+
+-- name: SetPassword :execrows
+UPDATE accounts SET password_hash = sqlc.arg(password_hash), session_epoch = session_epoch + 1 WHERE id = sqlc.arg(id);
+
+-- name: KnowNetwork :exec
+INSERT INTO known_networks (account_id, network, seen_at) VALUES (?, ?, ?)
+ON CONFLICT (account_id, network) DO UPDATE SET seen_at = excluded.seen_at;
+
+-- name: ForgetNetworks :exec
+DELETE FROM known_networks WHERE known_networks.account_id = sqlc.arg(account_id) AND (known_networks.seen_at < sqlc.arg(before) OR known_networks.network NOT IN (
+    SELECT k.network FROM known_networks k WHERE k.account_id = sqlc.arg(account_id) ORDER BY k.seen_at DESC LIMIT sqlc.arg(kept)));
+
+-- name: KnowsNetwork :one
+SELECT count(*) FROM known_networks WHERE account_id = ? AND network = ? AND seen_at >= ?;
+
+-- name: CarrierTroubles :many
+SELECT * FROM carrier_troubles;
+
+-- name: PutTrouble :exec
+INSERT INTO carrier_troubles (channel, detail, since, tries, retry_at) VALUES (?, ?, ?, 1, ?)
+ON CONFLICT (channel) DO UPDATE SET detail = excluded.detail, tries = tries + 1, retry_at = excluded.retry_at;
+
+-- name: DropTrouble :execrows
+DELETE FROM carrier_troubles WHERE channel = ?;
 
 -- name: DropOldSessions :exec
 DELETE FROM sessions WHERE expiry < julianday('now');

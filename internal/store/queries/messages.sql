@@ -1,21 +1,44 @@
--- name: AddMessage :one
-INSERT INTO messages (account_id, state, title, draft, created_at, updated_at)
-VALUES (sqlc.arg(account_id), 'draft', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now)) RETURNING *;
+-- name: NextMessageID :one
+UPDATE message_ids SET last = max(last, (SELECT coalesce(max(m.id), 0) FROM messages m)) + 1 WHERE message_ids.id = 1 RETURNING last;
+
+-- name: AddMessage :exec
+INSERT INTO messages (id, account_id, state, title, draft, created_at, updated_at)
+VALUES (sqlc.arg(id), sqlc.arg(account_id), 'draft', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now));
 
 -- name: Message :one
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
-       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.late_yes_at
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
      LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by WHERE m.id = ?;
 
 -- name: Messages :many
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
-       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.late_yes_at
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
      LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
-WHERE m.trial = 0 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200;
+WHERE m.trial = 0 AND m.account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)))
+ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT sqlc.arg(count) OFFSET sqlc.arg(first);
+
+-- name: CountMessages :one
+SELECT count(*) FROM messages WHERE trial = 0 AND account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)));
+
+-- name: OpenMessages :many
+SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.late_yes_at
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
+WHERE m.trial = 0 AND m.state IN ('draft', 'held', 'sending') AND m.account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)))
+ORDER BY m.leaves_at, m.id LIMIT 2000;
+
+-- name: MessageTitles :many
+SELECT id, title, state FROM messages WHERE trial = 0 AND account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)))
+ORDER BY max(leaves_at, updated_at) DESC, id DESC LIMIT 10000;
 
 -- name: SaveDraft :one
 UPDATE messages SET title = ?, draft = ?, updated_at = ?, revision = revision + 1
@@ -32,7 +55,7 @@ UPDATE messages SET state = 'held', sent_by = ?, yes_by = ?, sent_at = ?, leaves
 WHERE id = ? AND state = 'draft' AND revision = ?;
 
 -- name: UnholdMessage :execrows
-UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, updated_at = ?
+UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, late = 0, updated_at = ?
 WHERE id = ? AND state = 'held';
 
 -- name: DropRecipients :exec
@@ -64,10 +87,40 @@ SELECT address, number FROM conversations;
 INSERT INTO delivery_recipients (delivery_id, recipient_id) VALUES (?, ?);
 
 -- name: MessagesDue :many
-SELECT id FROM messages WHERE state = 'held' AND leaves_at <= ?;
+SELECT id FROM messages WHERE state = 'held' AND late = 0 AND leaves_at <= ?;
 
 -- name: ReleaseMessage :execrows
-UPDATE messages SET state = 'sending' WHERE id = ? AND state = 'held' AND leaves_at <= ?;
+UPDATE messages SET state = 'sending' WHERE id = ? AND state = 'held' AND late = 0 AND leaves_at <= ?;
+
+-- name: HoldLate :many
+UPDATE messages SET late = 1 WHERE late = 0 AND trial = 0 AND (
+    state = 'held' AND leaves_at < sqlc.arg(before)
+    OR state = 'sending' AND id IN (
+        SELECT d.message_id FROM deliveries d
+        WHERE d.state IN ('queued', 'retrying') AND d.claimed = 0 AND d.due_at > sqlc.arg(alive_at) AND d.due_at < sqlc.arg(before)))
+RETURNING id;
+
+-- name: HoldDeliveries :exec
+UPDATE deliveries SET state = 'held' WHERE message_id = ? AND state IN ('queued', 'retrying') AND claimed = 0;
+
+-- name: HoldMovingOn :exec
+UPDATE messages SET late = 1 WHERE id = ?;
+
+-- name: LetLateLeave :execrows
+UPDATE messages SET late = 0, late_yes_at = sqlc.arg(now), late_yes_by = sqlc.arg(account_id),
+    leaves_at = CASE WHEN state = 'held' THEN max(leaves_at, sqlc.arg(now)) ELSE leaves_at END
+WHERE id = sqlc.arg(id) AND late = 1;
+
+-- name: QueueHeld :exec
+UPDATE deliveries SET state = 'queued', queued_at = max(due_at, sqlc.arg(now)), due_at = max(due_at, sqlc.arg(now)), updated_at = sqlc.arg(now)
+WHERE message_id = sqlc.arg(message_id) AND state = 'held'
+    AND EXISTS (SELECT 1 FROM messages m WHERE m.id = sqlc.arg(message_id) AND m.state = 'sending');
+
+-- name: AliveAt :one
+SELECT alive_at FROM organisation WHERE id = 1;
+
+-- name: SetAlive :exec
+UPDATE organisation SET alive_at = ? WHERE id = 1;
 
 -- name: QueueDeliveries :exec
 UPDATE deliveries SET state = 'queued', queued_at = max(due_at, sqlc.arg(now)), due_at = max(due_at, sqlc.arg(now)), updated_at = sqlc.arg(now)
@@ -81,7 +134,7 @@ WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0 AND due_at
 SELECT CAST(coalesce(min(at), 0) AS INTEGER) AS at FROM (
     SELECT min(due_at) AS at FROM deliveries WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0
     UNION ALL
-    SELECT min(leaves_at) AS at FROM messages WHERE state = 'held'
+    SELECT min(leaves_at) AS at FROM messages WHERE state = 'held' AND late = 0
 ) WHERE at IS NOT NULL;
 
 -- name: ClaimDeliveries :exec
@@ -163,7 +216,7 @@ UNION ALL SELECT content FROM shelf_versions WHERE instr(content, '"hash"');
 SELECT * FROM files WHERE hash = ?;
 
 -- name: NearMessages :many
-SELECT id, title, leaves_at FROM messages WHERE state <> 'draft' AND leaves_at >= sqlc.arg(earliest) AND leaves_at <= sqlc.arg(latest) ORDER BY leaves_at LIMIT 20;
+SELECT id, account_id, title, leaves_at FROM messages WHERE state <> 'draft' AND leaves_at >= sqlc.arg(earliest) AND leaves_at <= sqlc.arg(latest) ORDER BY leaves_at LIMIT 20;
 
 -- name: PeopleOf :many
 SELECT person_id FROM recipients WHERE message_id = ? AND person_id IS NOT NULL;
@@ -173,13 +226,15 @@ SELECT a.whole, a.units, CAST(sum(d.cost) AS INTEGER) AS cost
 FROM messages m JOIN accounts a ON a.id = m.account_id JOIN deliveries d ON d.message_id = m.id
 WHERE m.state <> 'draft' AND m.leaves_at >= ? AND d.state <> 'stopped' GROUP BY 1, 2;
 
--- name: AddTrial :one
-INSERT INTO messages (account_id, state, title, draft, created_at, updated_at, sent_by, sent_at, leaves_at, trial)
-VALUES (sqlc.arg(account_id), 'sending', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now), sqlc.arg(account_id), sqlc.arg(now), sqlc.arg(now), 1)
-RETURNING id;
+-- name: AddTrial :exec
+INSERT INTO messages (id, account_id, state, title, draft, created_at, updated_at, sent_by, sent_at, leaves_at, trial)
+VALUES (sqlc.arg(id), sqlc.arg(account_id), 'sending', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now), sqlc.arg(account_id), sqlc.arg(now), sqlc.arg(now), 1);
 
 -- name: MovingOn :many
-SELECT id FROM messages WHERE moves_on = 1 AND state IN ('sending', 'sent');
+SELECT id FROM messages WHERE moves_on = 1 AND late = 0 AND state IN ('sending', 'sent');
+
+-- name: StopLate :exec
+UPDATE messages SET late = 0 WHERE id = ?;
 
 -- name: SetMovesOn :exec
 UPDATE messages SET moves_on = ? WHERE id = ?;
@@ -188,7 +243,7 @@ UPDATE messages SET moves_on = ? WHERE id = ?;
 UPDATE messages SET state = 'sending', ended_at = 0 WHERE id = ? AND state IN ('sending', 'sent');
 
 -- name: StepStates :many
-SELECT r.id, r.person_id, r.step, d.state, d.due_at
+SELECT r.id, r.person_id, r.step, d.state, d.due_at, d.updated_at
 FROM recipients r JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE r.message_id = ? AND d.step = r.step AND r.exhausted = 0 ORDER BY r.id;
 

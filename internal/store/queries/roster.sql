@@ -174,7 +174,8 @@ WHERE ep.edit_id = ? ORDER BY ep.person_id;
 
 -- name: Edits :many
 SELECT e.id, e.account_id, e.kind, e.said, e.people, e.made_at, e.undone_by, CAST(coalesce(a.name, '') AS TEXT) AS by_name
-FROM edits e LEFT JOIN accounts a ON a.id = e.account_id ORDER BY e.id DESC LIMIT ? OFFSET ?;
+FROM edits e LEFT JOIN accounts a ON a.id = e.account_id
+WHERE sqlc.arg(own) = 0 OR e.account_id = sqlc.arg(own) ORDER BY e.id DESC LIMIT sqlc.arg(count) OFFSET sqlc.arg(first);
 
 -- name: PersonEdits :many
 SELECT e.id, e.kind, e.said, e.people, e.made_at, e.undone_by, CAST(coalesce(a.name, '') AS TEXT) AS by_name, ep.version, ep.changes
@@ -183,7 +184,7 @@ WHERE ep.person_id = sqlc.arg(person_id) OR ep.person_id IN (SELECT id FROM peop
 ORDER BY e.id DESC LIMIT 200;
 
 -- name: PersonDeliveries :many
-SELECT m.id AS message_id, m.title, d.channel, d.address, d.state, d.updated_at
+SELECT m.id AS message_id, m.account_id, m.title, d.channel, d.address, d.state, d.updated_at
 FROM recipients r JOIN messages m ON m.id = r.message_id
      JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE (r.person_id = sqlc.arg(person_id) OR r.person_id IN (SELECT id FROM people WHERE merged_into = sqlc.arg(person_id)))
@@ -194,7 +195,7 @@ ORDER BY d.updated_at DESC LIMIT 200;
 UPDATE people SET merged_into = sqlc.arg(into_id) WHERE merged_into = sqlc.arg(from_id);
 
 -- name: AddMapping :exec
-INSERT INTO mappings (name, columns) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET columns = excluded.columns;
+INSERT INTO mappings (name, columns, account_id) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET columns = excluded.columns;
 
 -- name: Mappings :many
 SELECT * FROM mappings ORDER BY name COLLATE NOCASE;
@@ -203,7 +204,7 @@ SELECT * FROM mappings ORDER BY name COLLATE NOCASE;
 DELETE FROM mappings WHERE id = ?;
 
 -- name: KeepFilter :one
-INSERT INTO kept_filters (name, rule) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET rule = excluded.rule RETURNING id;
+INSERT INTO kept_filters (name, rule, account_id) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET rule = excluded.rule RETURNING id;
 
 -- name: KeptFilters :many
 SELECT * FROM kept_filters ORDER BY name COLLATE NOCASE;

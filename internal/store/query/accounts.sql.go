@@ -7,10 +7,12 @@ package query
 
 import (
 	"context"
+
+	"upperlantern/internal/core/roster"
 )
 
 const account = `-- name: Account :one
-SELECT id, login, name, duty, password_hash, active, whole, units, rights FROM accounts WHERE id = ? AND active = 1
+SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch FROM accounts WHERE id = ? AND active = 1
 `
 
 func (q *Queries) Account(ctx context.Context, id int64) (Account, error) {
@@ -26,12 +28,13 @@ func (q *Queries) Account(ctx context.Context, id int64) (Account, error) {
 		&i.Whole,
 		&i.Units,
 		&i.Rights,
+		&i.SessionEpoch,
 	)
 	return i, err
 }
 
 const accountByLogin = `-- name: AccountByLogin :one
-SELECT id, login, name, duty, password_hash, active, whole, units, rights FROM accounts WHERE login = ? AND active = 1
+SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch FROM accounts WHERE login = ? AND active = 1
 `
 
 func (q *Queries) AccountByLogin(ctx context.Context, login string) (Account, error) {
@@ -47,12 +50,13 @@ func (q *Queries) AccountByLogin(ctx context.Context, login string) (Account, er
 		&i.Whole,
 		&i.Units,
 		&i.Rights,
+		&i.SessionEpoch,
 	)
 	return i, err
 }
 
 const accounts = `-- name: Accounts :many
-SELECT id, login, name, duty, password_hash, active, whole, units, rights FROM accounts ORDER BY id
+SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch FROM accounts ORDER BY id
 `
 
 func (q *Queries) Accounts(ctx context.Context) ([]Account, error) {
@@ -74,6 +78,7 @@ func (q *Queries) Accounts(ctx context.Context) ([]Account, error) {
 			&i.Whole,
 			&i.Units,
 			&i.Rights,
+			&i.SessionEpoch,
 		); err != nil {
 			return nil, err
 		}
@@ -88,6 +93,28 @@ func (q *Queries) Accounts(ctx context.Context) ([]Account, error) {
 	return items, nil
 }
 
+const anyAccount = `-- name: AnyAccount :one
+SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch FROM accounts WHERE id = ?
+`
+
+func (q *Queries) AnyAccount(ctx context.Context, id int64) (Account, error) {
+	row := q.queryRow(ctx, q.anyAccountStmt, anyAccount, id)
+	var i Account
+	err := row.Scan(
+		&i.ID,
+		&i.Login,
+		&i.Name,
+		&i.Duty,
+		&i.PasswordHash,
+		&i.Active,
+		&i.Whole,
+		&i.Units,
+		&i.Rights,
+		&i.SessionEpoch,
+	)
+	return i, err
+}
+
 const bumpRevision = `-- name: BumpRevision :exec
 UPDATE organisation SET revision = revision + 1 WHERE id = 1
 `
@@ -95,6 +122,39 @@ UPDATE organisation SET revision = revision + 1 WHERE id = 1
 func (q *Queries) BumpRevision(ctx context.Context) error {
 	_, err := q.exec(ctx, q.bumpRevisionStmt, bumpRevision)
 	return err
+}
+
+const carrierTroubles = `-- name: CarrierTroubles :many
+SELECT channel, detail, since, tries, retry_at FROM carrier_troubles
+`
+
+func (q *Queries) CarrierTroubles(ctx context.Context) ([]CarrierTrouble, error) {
+	rows, err := q.query(ctx, q.carrierTroublesStmt, carrierTroubles)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []CarrierTrouble
+	for rows.Next() {
+		var i CarrierTrouble
+		if err := rows.Scan(
+			&i.Channel,
+			&i.Detail,
+			&i.Since,
+			&i.Tries,
+			&i.RetryAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const dropOldSessions = `-- name: DropOldSessions :exec
@@ -106,8 +166,69 @@ func (q *Queries) DropOldSessions(ctx context.Context) error {
 	return err
 }
 
+const dropTrouble = `-- name: DropTrouble :execrows
+DELETE FROM carrier_troubles WHERE channel = ?
+`
+
+func (q *Queries) DropTrouble(ctx context.Context, channel roster.Channel) (int64, error) {
+	result, err := q.exec(ctx, q.dropTroubleStmt, dropTrouble, channel)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const forgetNetworks = `-- name: ForgetNetworks :exec
+DELETE FROM known_networks WHERE known_networks.account_id = ?1 AND (known_networks.seen_at < ?2 OR known_networks.network NOT IN (
+    SELECT k.network FROM known_networks k WHERE k.account_id = ?1 ORDER BY k.seen_at DESC LIMIT ?3))
+`
+
+type ForgetNetworksParams struct {
+	AccountID int64
+	Before    int64
+	Kept      int64
+}
+
+func (q *Queries) ForgetNetworks(ctx context.Context, arg ForgetNetworksParams) error {
+	_, err := q.exec(ctx, q.forgetNetworksStmt, forgetNetworks, arg.AccountID, arg.Before, arg.Kept)
+	return err
+}
+
+const knowNetwork = `-- name: KnowNetwork :exec
+INSERT INTO known_networks (account_id, network, seen_at) VALUES (?, ?, ?)
+ON CONFLICT (account_id, network) DO UPDATE SET seen_at = excluded.seen_at
+`
+
+type KnowNetworkParams struct {
+	AccountID int64
+	Network   string
+	SeenAt    int64
+}
+
+func (q *Queries) KnowNetwork(ctx context.Context, arg KnowNetworkParams) error {
+	_, err := q.exec(ctx, q.knowNetworkStmt, knowNetwork, arg.AccountID, arg.Network, arg.SeenAt)
+	return err
+}
+
+const knowsNetwork = `-- name: KnowsNetwork :one
+SELECT count(*) FROM known_networks WHERE account_id = ? AND network = ? AND seen_at >= ?
+`
+
+type KnowsNetworkParams struct {
+	AccountID int64
+	Network   string
+	SeenAt    int64
+}
+
+func (q *Queries) KnowsNetwork(ctx context.Context, arg KnowsNetworkParams) (int64, error) {
+	row := q.queryRow(ctx, q.knowsNetworkStmt, knowsNetwork, arg.AccountID, arg.Network, arg.SeenAt)
+	var count int64
+	err := row.Scan(&count)
+	return count, err
+}
+
 const organisation = `-- name: Organisation :one
-SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret, sending, push_keys FROM organisation WHERE id = 1
+SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret, sending, push_keys, alive_at FROM organisation WHERE id = 1
 `
 
 func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
@@ -135,6 +256,7 @@ func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
 		&i.Secret,
 		&i.Sending,
 		&i.PushKeys,
+		&i.AliveAt,
 	)
 	return i, err
 }
@@ -233,6 +355,28 @@ func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams
 	return err
 }
 
+const putTrouble = `-- name: PutTrouble :exec
+INSERT INTO carrier_troubles (channel, detail, since, tries, retry_at) VALUES (?, ?, ?, 1, ?)
+ON CONFLICT (channel) DO UPDATE SET detail = excluded.detail, tries = tries + 1, retry_at = excluded.retry_at
+`
+
+type PutTroubleParams struct {
+	Channel roster.Channel
+	Detail  string
+	Since   int64
+	RetryAt int64
+}
+
+func (q *Queries) PutTrouble(ctx context.Context, arg PutTroubleParams) error {
+	_, err := q.exec(ctx, q.putTroubleStmt, putTrouble,
+		arg.Channel,
+		arg.Detail,
+		arg.Since,
+		arg.RetryAt,
+	)
+	return err
+}
+
 const revision = `-- name: Revision :one
 SELECT revision, time_zone FROM organisation WHERE id = 1
 `
@@ -250,18 +394,21 @@ func (q *Queries) Revision(ctx context.Context) (RevisionRow, error) {
 }
 
 const setAccount = `-- name: SetAccount :execrows
-UPDATE accounts SET login = ?, name = ?, duty = ?, password_hash = ?, active = ?, whole = ?, units = ?, rights = ? WHERE id = ?
+UPDATE accounts SET login = ?1, name = ?2, duty = ?3, active = ?4, whole = ?5,
+    units = ?6, rights = ?7, password_hash = ?8,
+    session_epoch = session_epoch + (password_hash <> ?8)
+WHERE id = ?9
 `
 
 type SetAccountParams struct {
 	Login        string
 	Name         string
 	Duty         string
-	PasswordHash string
 	Active       bool
 	Whole        bool
 	Units        string
 	Rights       string
+	PasswordHash string
 	ID           int64
 }
 
@@ -270,13 +417,30 @@ func (q *Queries) SetAccount(ctx context.Context, arg SetAccountParams) (int64, 
 		arg.Login,
 		arg.Name,
 		arg.Duty,
-		arg.PasswordHash,
 		arg.Active,
 		arg.Whole,
 		arg.Units,
 		arg.Rights,
+		arg.PasswordHash,
 		arg.ID,
 	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setPassword = `-- name: SetPassword :execrows
+UPDATE accounts SET password_hash = ?1, session_epoch = session_epoch + 1 WHERE id = ?2
+`
+
+type SetPasswordParams struct {
+	PasswordHash string
+	ID           int64
+}
+
+func (q *Queries) SetPassword(ctx context.Context, arg SetPasswordParams) (int64, error) {
+	result, err := q.exec(ctx, q.setPasswordStmt, setPassword, arg.PasswordHash, arg.ID)
 	if err != nil {
 		return 0, err
 	}

@@ -105,6 +105,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addVersionStmt, err = db.PrepareContext(ctx, addVersion); err != nil {
 		return nil, fmt.Errorf("error preparing query AddVersion: %w", err)
 	}
+	if q.aliveAtStmt, err = db.PrepareContext(ctx, aliveAt); err != nil {
+		return nil, fmt.Errorf("error preparing query AliveAt: %w", err)
+	}
 	if q.allAddressesStmt, err = db.PrepareContext(ctx, allAddresses); err != nil {
 		return nil, fmt.Errorf("error preparing query AllAddresses: %w", err)
 	}
@@ -129,11 +132,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.allUnitsStmt, err = db.PrepareContext(ctx, allUnits); err != nil {
 		return nil, fmt.Errorf("error preparing query AllUnits: %w", err)
 	}
+	if q.anyAccountStmt, err = db.PrepareContext(ctx, anyAccount); err != nil {
+		return nil, fmt.Errorf("error preparing query AnyAccount: %w", err)
+	}
 	if q.askYesStmt, err = db.PrepareContext(ctx, askYes); err != nil {
 		return nil, fmt.Errorf("error preparing query AskYes: %w", err)
 	}
 	if q.bumpRevisionStmt, err = db.PrepareContext(ctx, bumpRevision); err != nil {
 		return nil, fmt.Errorf("error preparing query BumpRevision: %w", err)
+	}
+	if q.carrierTroublesStmt, err = db.PrepareContext(ctx, carrierTroubles); err != nil {
+		return nil, fmt.Errorf("error preparing query CarrierTroubles: %w", err)
 	}
 	if q.claimDeliveriesStmt, err = db.PrepareContext(ctx, claimDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query ClaimDeliveries: %w", err)
@@ -146,6 +155,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.countLeftOutStmt, err = db.PrepareContext(ctx, countLeftOut); err != nil {
 		return nil, fmt.Errorf("error preparing query CountLeftOut: %w", err)
+	}
+	if q.countMessagesStmt, err = db.PrepareContext(ctx, countMessages); err != nil {
+		return nil, fmt.Errorf("error preparing query CountMessages: %w", err)
 	}
 	if q.deleteDraftStmt, err = db.PrepareContext(ctx, deleteDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query DeleteDraft: %w", err)
@@ -219,6 +231,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropTiesStmt, err = db.PrepareContext(ctx, dropTies); err != nil {
 		return nil, fmt.Errorf("error preparing query DropTies: %w", err)
 	}
+	if q.dropTroubleStmt, err = db.PrepareContext(ctx, dropTrouble); err != nil {
+		return nil, fmt.Errorf("error preparing query DropTrouble: %w", err)
+	}
 	if q.dropUnitStmt, err = db.PrepareContext(ctx, dropUnit); err != nil {
 		return nil, fmt.Errorf("error preparing query DropUnit: %w", err)
 	}
@@ -249,11 +264,23 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.fileByHashStmt, err = db.PrepareContext(ctx, fileByHash); err != nil {
 		return nil, fmt.Errorf("error preparing query FileByHash: %w", err)
 	}
+	if q.forgetNetworksStmt, err = db.PrepareContext(ctx, forgetNetworks); err != nil {
+		return nil, fmt.Errorf("error preparing query ForgetNetworks: %w", err)
+	}
 	if q.forgetValuesStmt, err = db.PrepareContext(ctx, forgetValues); err != nil {
 		return nil, fmt.Errorf("error preparing query ForgetValues: %w", err)
 	}
+	if q.holdDeliveriesStmt, err = db.PrepareContext(ctx, holdDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query HoldDeliveries: %w", err)
+	}
+	if q.holdLateStmt, err = db.PrepareContext(ctx, holdLate); err != nil {
+		return nil, fmt.Errorf("error preparing query HoldLate: %w", err)
+	}
 	if q.holdMessageStmt, err = db.PrepareContext(ctx, holdMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query HoldMessage: %w", err)
+	}
+	if q.holdMovingOnStmt, err = db.PrepareContext(ctx, holdMovingOn); err != nil {
+		return nil, fmt.Errorf("error preparing query HoldMovingOn: %w", err)
 	}
 	if q.importByIDStmt, err = db.PrepareContext(ctx, importByID); err != nil {
 		return nil, fmt.Errorf("error preparing query ImportByID: %w", err)
@@ -270,11 +297,20 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.keptFiltersStmt, err = db.PrepareContext(ctx, keptFilters); err != nil {
 		return nil, fmt.Errorf("error preparing query KeptFilters: %w", err)
 	}
+	if q.knowNetworkStmt, err = db.PrepareContext(ctx, knowNetwork); err != nil {
+		return nil, fmt.Errorf("error preparing query KnowNetwork: %w", err)
+	}
+	if q.knowsNetworkStmt, err = db.PrepareContext(ctx, knowsNetwork); err != nil {
+		return nil, fmt.Errorf("error preparing query KnowsNetwork: %w", err)
+	}
 	if q.lastImportStmt, err = db.PrepareContext(ctx, lastImport); err != nil {
 		return nil, fmt.Errorf("error preparing query LastImport: %w", err)
 	}
 	if q.lastVersionStmt, err = db.PrepareContext(ctx, lastVersion); err != nil {
 		return nil, fmt.Errorf("error preparing query LastVersion: %w", err)
+	}
+	if q.letLateLeaveStmt, err = db.PrepareContext(ctx, letLateLeave); err != nil {
+		return nil, fmt.Errorf("error preparing query LetLateLeave: %w", err)
 	}
 	if q.loadsStmt, err = db.PrepareContext(ctx, loads); err != nil {
 		return nil, fmt.Errorf("error preparing query Loads: %w", err)
@@ -297,6 +333,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.messageRecipientsStmt, err = db.PrepareContext(ctx, messageRecipients); err != nil {
 		return nil, fmt.Errorf("error preparing query MessageRecipients: %w", err)
 	}
+	if q.messageTitlesStmt, err = db.PrepareContext(ctx, messageTitles); err != nil {
+		return nil, fmt.Errorf("error preparing query MessageTitles: %w", err)
+	}
 	if q.messagesStmt, err = db.PrepareContext(ctx, messages); err != nil {
 		return nil, fmt.Errorf("error preparing query Messages: %w", err)
 	}
@@ -315,11 +354,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.nextDueStmt, err = db.PrepareContext(ctx, nextDue); err != nil {
 		return nil, fmt.Errorf("error preparing query NextDue: %w", err)
 	}
+	if q.nextMessageIDStmt, err = db.PrepareContext(ctx, nextMessageID); err != nil {
+		return nil, fmt.Errorf("error preparing query NextMessageID: %w", err)
+	}
 	if q.notTwinsStmt, err = db.PrepareContext(ctx, notTwins); err != nil {
 		return nil, fmt.Errorf("error preparing query NotTwins: %w", err)
 	}
 	if q.oldFilesStmt, err = db.PrepareContext(ctx, oldFiles); err != nil {
 		return nil, fmt.Errorf("error preparing query OldFiles: %w", err)
+	}
+	if q.openMessagesStmt, err = db.PrepareContext(ctx, openMessages); err != nil {
+		return nil, fmt.Errorf("error preparing query OpenMessages: %w", err)
 	}
 	if q.organisationStmt, err = db.PrepareContext(ctx, organisation); err != nil {
 		return nil, fmt.Errorf("error preparing query Organisation: %w", err)
@@ -357,11 +402,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.putTieStmt, err = db.PrepareContext(ctx, putTie); err != nil {
 		return nil, fmt.Errorf("error preparing query PutTie: %w", err)
 	}
+	if q.putTroubleStmt, err = db.PrepareContext(ctx, putTrouble); err != nil {
+		return nil, fmt.Errorf("error preparing query PutTrouble: %w", err)
+	}
 	if q.queueDeliveriesStmt, err = db.PrepareContext(ctx, queueDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query QueueDeliveries: %w", err)
 	}
 	if q.queueDeliveryStmt, err = db.PrepareContext(ctx, queueDelivery); err != nil {
 		return nil, fmt.Errorf("error preparing query QueueDelivery: %w", err)
+	}
+	if q.queueHeldStmt, err = db.PrepareContext(ctx, queueHeld); err != nil {
+		return nil, fmt.Errorf("error preparing query QueueHeld: %w", err)
 	}
 	if q.reMergeStmt, err = db.PrepareContext(ctx, reMerge); err != nil {
 		return nil, fmt.Errorf("error preparing query ReMerge: %w", err)
@@ -399,6 +450,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setAccountStmt, err = db.PrepareContext(ctx, setAccount); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAccount: %w", err)
 	}
+	if q.setAliveStmt, err = db.PrepareContext(ctx, setAlive); err != nil {
+		return nil, fmt.Errorf("error preparing query SetAlive: %w", err)
+	}
 	if q.setAttributeStmt, err = db.PrepareContext(ctx, setAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAttribute: %w", err)
 	}
@@ -416,6 +470,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setMovesOnStmt, err = db.PrepareContext(ctx, setMovesOn); err != nil {
 		return nil, fmt.Errorf("error preparing query SetMovesOn: %w", err)
+	}
+	if q.setPasswordStmt, err = db.PrepareContext(ctx, setPassword); err != nil {
+		return nil, fmt.Errorf("error preparing query SetPassword: %w", err)
 	}
 	if q.setPersonStmt, err = db.PrepareContext(ctx, setPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query SetPerson: %w", err)
@@ -470,6 +527,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.stopDeliveriesStmt, err = db.PrepareContext(ctx, stopDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query StopDeliveries: %w", err)
+	}
+	if q.stopLateStmt, err = db.PrepareContext(ctx, stopLate); err != nil {
+		return nil, fmt.Errorf("error preparing query StopLate: %w", err)
 	}
 	if q.touchPersonStmt, err = db.PrepareContext(ctx, touchPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query TouchPerson: %w", err)
@@ -626,6 +686,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addVersionStmt: %w", cerr)
 		}
 	}
+	if q.aliveAtStmt != nil {
+		if cerr := q.aliveAtStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing aliveAtStmt: %w", cerr)
+		}
+	}
 	if q.allAddressesStmt != nil {
 		if cerr := q.allAddressesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing allAddressesStmt: %w", cerr)
@@ -666,6 +731,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing allUnitsStmt: %w", cerr)
 		}
 	}
+	if q.anyAccountStmt != nil {
+		if cerr := q.anyAccountStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing anyAccountStmt: %w", cerr)
+		}
+	}
 	if q.askYesStmt != nil {
 		if cerr := q.askYesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing askYesStmt: %w", cerr)
@@ -674,6 +744,11 @@ func (q *Queries) Close() error {
 	if q.bumpRevisionStmt != nil {
 		if cerr := q.bumpRevisionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing bumpRevisionStmt: %w", cerr)
+		}
+	}
+	if q.carrierTroublesStmt != nil {
+		if cerr := q.carrierTroublesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing carrierTroublesStmt: %w", cerr)
 		}
 	}
 	if q.claimDeliveriesStmt != nil {
@@ -694,6 +769,11 @@ func (q *Queries) Close() error {
 	if q.countLeftOutStmt != nil {
 		if cerr := q.countLeftOutStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing countLeftOutStmt: %w", cerr)
+		}
+	}
+	if q.countMessagesStmt != nil {
+		if cerr := q.countMessagesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countMessagesStmt: %w", cerr)
 		}
 	}
 	if q.deleteDraftStmt != nil {
@@ -816,6 +896,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropTiesStmt: %w", cerr)
 		}
 	}
+	if q.dropTroubleStmt != nil {
+		if cerr := q.dropTroubleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropTroubleStmt: %w", cerr)
+		}
+	}
 	if q.dropUnitStmt != nil {
 		if cerr := q.dropUnitStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropUnitStmt: %w", cerr)
@@ -866,14 +951,34 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing fileByHashStmt: %w", cerr)
 		}
 	}
+	if q.forgetNetworksStmt != nil {
+		if cerr := q.forgetNetworksStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing forgetNetworksStmt: %w", cerr)
+		}
+	}
 	if q.forgetValuesStmt != nil {
 		if cerr := q.forgetValuesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing forgetValuesStmt: %w", cerr)
 		}
 	}
+	if q.holdDeliveriesStmt != nil {
+		if cerr := q.holdDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing holdDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.holdLateStmt != nil {
+		if cerr := q.holdLateStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing holdLateStmt: %w", cerr)
+		}
+	}
 	if q.holdMessageStmt != nil {
 		if cerr := q.holdMessageStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing holdMessageStmt: %w", cerr)
+		}
+	}
+	if q.holdMovingOnStmt != nil {
+		if cerr := q.holdMovingOnStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing holdMovingOnStmt: %w", cerr)
 		}
 	}
 	if q.importByIDStmt != nil {
@@ -901,6 +1006,16 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing keptFiltersStmt: %w", cerr)
 		}
 	}
+	if q.knowNetworkStmt != nil {
+		if cerr := q.knowNetworkStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing knowNetworkStmt: %w", cerr)
+		}
+	}
+	if q.knowsNetworkStmt != nil {
+		if cerr := q.knowsNetworkStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing knowsNetworkStmt: %w", cerr)
+		}
+	}
 	if q.lastImportStmt != nil {
 		if cerr := q.lastImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing lastImportStmt: %w", cerr)
@@ -909,6 +1024,11 @@ func (q *Queries) Close() error {
 	if q.lastVersionStmt != nil {
 		if cerr := q.lastVersionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing lastVersionStmt: %w", cerr)
+		}
+	}
+	if q.letLateLeaveStmt != nil {
+		if cerr := q.letLateLeaveStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing letLateLeaveStmt: %w", cerr)
 		}
 	}
 	if q.loadsStmt != nil {
@@ -946,6 +1066,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing messageRecipientsStmt: %w", cerr)
 		}
 	}
+	if q.messageTitlesStmt != nil {
+		if cerr := q.messageTitlesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing messageTitlesStmt: %w", cerr)
+		}
+	}
 	if q.messagesStmt != nil {
 		if cerr := q.messagesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing messagesStmt: %w", cerr)
@@ -976,6 +1101,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing nextDueStmt: %w", cerr)
 		}
 	}
+	if q.nextMessageIDStmt != nil {
+		if cerr := q.nextMessageIDStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing nextMessageIDStmt: %w", cerr)
+		}
+	}
 	if q.notTwinsStmt != nil {
 		if cerr := q.notTwinsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing notTwinsStmt: %w", cerr)
@@ -984,6 +1114,11 @@ func (q *Queries) Close() error {
 	if q.oldFilesStmt != nil {
 		if cerr := q.oldFilesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing oldFilesStmt: %w", cerr)
+		}
+	}
+	if q.openMessagesStmt != nil {
+		if cerr := q.openMessagesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing openMessagesStmt: %w", cerr)
 		}
 	}
 	if q.organisationStmt != nil {
@@ -1046,6 +1181,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing putTieStmt: %w", cerr)
 		}
 	}
+	if q.putTroubleStmt != nil {
+		if cerr := q.putTroubleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putTroubleStmt: %w", cerr)
+		}
+	}
 	if q.queueDeliveriesStmt != nil {
 		if cerr := q.queueDeliveriesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing queueDeliveriesStmt: %w", cerr)
@@ -1054,6 +1194,11 @@ func (q *Queries) Close() error {
 	if q.queueDeliveryStmt != nil {
 		if cerr := q.queueDeliveryStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing queueDeliveryStmt: %w", cerr)
+		}
+	}
+	if q.queueHeldStmt != nil {
+		if cerr := q.queueHeldStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing queueHeldStmt: %w", cerr)
 		}
 	}
 	if q.reMergeStmt != nil {
@@ -1116,6 +1261,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setAccountStmt: %w", cerr)
 		}
 	}
+	if q.setAliveStmt != nil {
+		if cerr := q.setAliveStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setAliveStmt: %w", cerr)
+		}
+	}
 	if q.setAttributeStmt != nil {
 		if cerr := q.setAttributeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setAttributeStmt: %w", cerr)
@@ -1144,6 +1294,11 @@ func (q *Queries) Close() error {
 	if q.setMovesOnStmt != nil {
 		if cerr := q.setMovesOnStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setMovesOnStmt: %w", cerr)
+		}
+	}
+	if q.setPasswordStmt != nil {
+		if cerr := q.setPasswordStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setPasswordStmt: %w", cerr)
 		}
 	}
 	if q.setPersonStmt != nil {
@@ -1234,6 +1389,11 @@ func (q *Queries) Close() error {
 	if q.stopDeliveriesStmt != nil {
 		if cerr := q.stopDeliveriesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing stopDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.stopLateStmt != nil {
+		if cerr := q.stopLateStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing stopLateStmt: %w", cerr)
 		}
 	}
 	if q.touchPersonStmt != nil {
@@ -1327,6 +1487,7 @@ type Queries struct {
 	addUnitStmt              *sql.Stmt
 	addUpdateStmt            *sql.Stmt
 	addVersionStmt           *sql.Stmt
+	aliveAtStmt              *sql.Stmt
 	allAddressesStmt         *sql.Stmt
 	allAttributesStmt        *sql.Stmt
 	allGroupsStmt            *sql.Stmt
@@ -1335,12 +1496,15 @@ type Queries struct {
 	allPeopleStmt            *sql.Stmt
 	allTiesStmt              *sql.Stmt
 	allUnitsStmt             *sql.Stmt
+	anyAccountStmt           *sql.Stmt
 	askYesStmt               *sql.Stmt
 	bumpRevisionStmt         *sql.Stmt
+	carrierTroublesStmt      *sql.Stmt
 	claimDeliveriesStmt      *sql.Stmt
 	connectedDevicesStmt     *sql.Stmt
 	conversationsStmt        *sql.Stmt
 	countLeftOutStmt         *sql.Stmt
+	countMessagesStmt        *sql.Stmt
 	deleteDraftStmt          *sql.Stmt
 	deliveryByIDStmt         *sql.Stmt
 	deliveryByKeyStmt        *sql.Stmt
@@ -1365,6 +1529,7 @@ type Queries struct {
 	dropShelfItemStmt        *sql.Stmt
 	dropTieStmt              *sql.Stmt
 	dropTiesStmt             *sql.Stmt
+	dropTroubleStmt          *sql.Stmt
 	dropUnitStmt             *sql.Stmt
 	dropUnusedDevicesStmt    *sql.Stmt
 	dueDeliveriesStmt        *sql.Stmt
@@ -1375,15 +1540,22 @@ type Queries struct {
 	endMessagesStmt          *sql.Stmt
 	exhaustStmt              *sql.Stmt
 	fileByHashStmt           *sql.Stmt
+	forgetNetworksStmt       *sql.Stmt
 	forgetValuesStmt         *sql.Stmt
+	holdDeliveriesStmt       *sql.Stmt
+	holdLateStmt             *sql.Stmt
 	holdMessageStmt          *sql.Stmt
+	holdMovingOnStmt         *sql.Stmt
 	importByIDStmt           *sql.Stmt
 	importFileStmt           *sql.Stmt
 	isDeadStmt               *sql.Stmt
 	keepFilterStmt           *sql.Stmt
 	keptFiltersStmt          *sql.Stmt
+	knowNetworkStmt          *sql.Stmt
+	knowsNetworkStmt         *sql.Stmt
 	lastImportStmt           *sql.Stmt
 	lastVersionStmt          *sql.Stmt
+	letLateLeaveStmt         *sql.Stmt
 	loadsStmt                *sql.Stmt
 	mappingsStmt             *sql.Stmt
 	messageStmt              *sql.Stmt
@@ -1391,14 +1563,17 @@ type Queries struct {
 	messageLeftOutStmt       *sql.Stmt
 	messageOutcomesStmt      *sql.Stmt
 	messageRecipientsStmt    *sql.Stmt
+	messageTitlesStmt        *sql.Stmt
 	messagesStmt             *sql.Stmt
 	messagesDueStmt          *sql.Stmt
 	moveDeliveryStmt         *sql.Stmt
 	movingOnStmt             *sql.Stmt
 	nearMessagesStmt         *sql.Stmt
 	nextDueStmt              *sql.Stmt
+	nextMessageIDStmt        *sql.Stmt
 	notTwinsStmt             *sql.Stmt
 	oldFilesStmt             *sql.Stmt
+	openMessagesStmt         *sql.Stmt
 	organisationStmt         *sql.Stmt
 	peopleOfStmt             *sql.Stmt
 	personDeliveriesStmt     *sql.Stmt
@@ -1411,8 +1586,10 @@ type Queries struct {
 	putDeviceStmt            *sql.Stmt
 	putOrganisationStmt      *sql.Stmt
 	putTieStmt               *sql.Stmt
+	putTroubleStmt           *sql.Stmt
 	queueDeliveriesStmt      *sql.Stmt
 	queueDeliveryStmt        *sql.Stmt
+	queueHeldStmt            *sql.Stmt
 	reMergeStmt              *sql.Stmt
 	recipientStatesStmt      *sql.Stmt
 	releaseClaimsStmt        *sql.Stmt
@@ -1425,12 +1602,14 @@ type Queries struct {
 	reviveDeviceStmt         *sql.Stmt
 	saveDraftStmt            *sql.Stmt
 	setAccountStmt           *sql.Stmt
+	setAliveStmt             *sql.Stmt
 	setAttributeStmt         *sql.Stmt
 	setDeliveryStmt          *sql.Stmt
 	setGroupStmt             *sql.Stmt
 	setHealthStmt            *sql.Stmt
 	setImportStmt            *sql.Stmt
 	setMovesOnStmt           *sql.Stmt
+	setPasswordStmt          *sql.Stmt
 	setPersonStmt            *sql.Stmt
 	setReachedStmt           *sql.Stmt
 	setShelfItemStmt         *sql.Stmt
@@ -1449,6 +1628,7 @@ type Queries struct {
 	startImportStmt          *sql.Stmt
 	stepStatesStmt           *sql.Stmt
 	stopDeliveriesStmt       *sql.Stmt
+	stopLateStmt             *sql.Stmt
 	touchPersonStmt          *sql.Stmt
 	unholdMessageStmt        *sql.Stmt
 	updateByIDStmt           *sql.Stmt
@@ -1487,6 +1667,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		addUnitStmt:              q.addUnitStmt,
 		addUpdateStmt:            q.addUpdateStmt,
 		addVersionStmt:           q.addVersionStmt,
+		aliveAtStmt:              q.aliveAtStmt,
 		allAddressesStmt:         q.allAddressesStmt,
 		allAttributesStmt:        q.allAttributesStmt,
 		allGroupsStmt:            q.allGroupsStmt,
@@ -1495,12 +1676,15 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		allPeopleStmt:            q.allPeopleStmt,
 		allTiesStmt:              q.allTiesStmt,
 		allUnitsStmt:             q.allUnitsStmt,
+		anyAccountStmt:           q.anyAccountStmt,
 		askYesStmt:               q.askYesStmt,
 		bumpRevisionStmt:         q.bumpRevisionStmt,
+		carrierTroublesStmt:      q.carrierTroublesStmt,
 		claimDeliveriesStmt:      q.claimDeliveriesStmt,
 		connectedDevicesStmt:     q.connectedDevicesStmt,
 		conversationsStmt:        q.conversationsStmt,
 		countLeftOutStmt:         q.countLeftOutStmt,
+		countMessagesStmt:        q.countMessagesStmt,
 		deleteDraftStmt:          q.deleteDraftStmt,
 		deliveryByIDStmt:         q.deliveryByIDStmt,
 		deliveryByKeyStmt:        q.deliveryByKeyStmt,
@@ -1525,6 +1709,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropShelfItemStmt:        q.dropShelfItemStmt,
 		dropTieStmt:              q.dropTieStmt,
 		dropTiesStmt:             q.dropTiesStmt,
+		dropTroubleStmt:          q.dropTroubleStmt,
 		dropUnitStmt:             q.dropUnitStmt,
 		dropUnusedDevicesStmt:    q.dropUnusedDevicesStmt,
 		dueDeliveriesStmt:        q.dueDeliveriesStmt,
@@ -1535,15 +1720,22 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		endMessagesStmt:          q.endMessagesStmt,
 		exhaustStmt:              q.exhaustStmt,
 		fileByHashStmt:           q.fileByHashStmt,
+		forgetNetworksStmt:       q.forgetNetworksStmt,
 		forgetValuesStmt:         q.forgetValuesStmt,
+		holdDeliveriesStmt:       q.holdDeliveriesStmt,
+		holdLateStmt:             q.holdLateStmt,
 		holdMessageStmt:          q.holdMessageStmt,
+		holdMovingOnStmt:         q.holdMovingOnStmt,
 		importByIDStmt:           q.importByIDStmt,
 		importFileStmt:           q.importFileStmt,
 		isDeadStmt:               q.isDeadStmt,
 		keepFilterStmt:           q.keepFilterStmt,
 		keptFiltersStmt:          q.keptFiltersStmt,
+		knowNetworkStmt:          q.knowNetworkStmt,
+		knowsNetworkStmt:         q.knowsNetworkStmt,
 		lastImportStmt:           q.lastImportStmt,
 		lastVersionStmt:          q.lastVersionStmt,
+		letLateLeaveStmt:         q.letLateLeaveStmt,
 		loadsStmt:                q.loadsStmt,
 		mappingsStmt:             q.mappingsStmt,
 		messageStmt:              q.messageStmt,
@@ -1551,14 +1743,17 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		messageLeftOutStmt:       q.messageLeftOutStmt,
 		messageOutcomesStmt:      q.messageOutcomesStmt,
 		messageRecipientsStmt:    q.messageRecipientsStmt,
+		messageTitlesStmt:        q.messageTitlesStmt,
 		messagesStmt:             q.messagesStmt,
 		messagesDueStmt:          q.messagesDueStmt,
 		moveDeliveryStmt:         q.moveDeliveryStmt,
 		movingOnStmt:             q.movingOnStmt,
 		nearMessagesStmt:         q.nearMessagesStmt,
 		nextDueStmt:              q.nextDueStmt,
+		nextMessageIDStmt:        q.nextMessageIDStmt,
 		notTwinsStmt:             q.notTwinsStmt,
 		oldFilesStmt:             q.oldFilesStmt,
+		openMessagesStmt:         q.openMessagesStmt,
 		organisationStmt:         q.organisationStmt,
 		peopleOfStmt:             q.peopleOfStmt,
 		personDeliveriesStmt:     q.personDeliveriesStmt,
@@ -1571,8 +1766,10 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		putDeviceStmt:            q.putDeviceStmt,
 		putOrganisationStmt:      q.putOrganisationStmt,
 		putTieStmt:               q.putTieStmt,
+		putTroubleStmt:           q.putTroubleStmt,
 		queueDeliveriesStmt:      q.queueDeliveriesStmt,
 		queueDeliveryStmt:        q.queueDeliveryStmt,
+		queueHeldStmt:            q.queueHeldStmt,
 		reMergeStmt:              q.reMergeStmt,
 		recipientStatesStmt:      q.recipientStatesStmt,
 		releaseClaimsStmt:        q.releaseClaimsStmt,
@@ -1585,12 +1782,14 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		reviveDeviceStmt:         q.reviveDeviceStmt,
 		saveDraftStmt:            q.saveDraftStmt,
 		setAccountStmt:           q.setAccountStmt,
+		setAliveStmt:             q.setAliveStmt,
 		setAttributeStmt:         q.setAttributeStmt,
 		setDeliveryStmt:          q.setDeliveryStmt,
 		setGroupStmt:             q.setGroupStmt,
 		setHealthStmt:            q.setHealthStmt,
 		setImportStmt:            q.setImportStmt,
 		setMovesOnStmt:           q.setMovesOnStmt,
+		setPasswordStmt:          q.setPasswordStmt,
 		setPersonStmt:            q.setPersonStmt,
 		setReachedStmt:           q.setReachedStmt,
 		setShelfItemStmt:         q.setShelfItemStmt,
@@ -1609,6 +1808,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		startImportStmt:          q.startImportStmt,
 		stepStatesStmt:           q.stepStatesStmt,
 		stopDeliveriesStmt:       q.stopDeliveriesStmt,
+		stopLateStmt:             q.stopLateStmt,
 		touchPersonStmt:          q.touchPersonStmt,
 		unholdMessageStmt:        q.unholdMessageStmt,
 		updateByIDStmt:           q.updateByIDStmt,

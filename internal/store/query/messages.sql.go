@@ -121,46 +121,28 @@ func (q *Queries) AddLeftOut(ctx context.Context, arg AddLeftOutParams) error {
 	return err
 }
 
-const addMessage = `-- name: AddMessage :one
-INSERT INTO messages (account_id, state, title, draft, created_at, updated_at)
-VALUES (?1, 'draft', ?2, ?3, ?4, ?4) RETURNING id, account_id, state, title, draft, revision, created_at, updated_at, sent_by, sent_at, leaves_at, ended_at, trial, asked_by, asked_revision, yes_by, moves_on
+const addMessage = `-- name: AddMessage :exec
+INSERT INTO messages (id, account_id, state, title, draft, created_at, updated_at)
+VALUES (?1, ?2, 'draft', ?3, ?4, ?5, ?5)
 `
 
 type AddMessageParams struct {
+	ID        int64
 	AccountID int64
 	Title     string
 	Draft     string
 	Now       int64
 }
 
-func (q *Queries) AddMessage(ctx context.Context, arg AddMessageParams) (Message, error) {
-	row := q.queryRow(ctx, q.addMessageStmt, addMessage,
+func (q *Queries) AddMessage(ctx context.Context, arg AddMessageParams) error {
+	_, err := q.exec(ctx, q.addMessageStmt, addMessage,
+		arg.ID,
 		arg.AccountID,
 		arg.Title,
 		arg.Draft,
 		arg.Now,
 	)
-	var i Message
-	err := row.Scan(
-		&i.ID,
-		&i.AccountID,
-		&i.State,
-		&i.Title,
-		&i.Draft,
-		&i.Revision,
-		&i.CreatedAt,
-		&i.UpdatedAt,
-		&i.SentBy,
-		&i.SentAt,
-		&i.LeavesAt,
-		&i.EndedAt,
-		&i.Trial,
-		&i.AskedBy,
-		&i.AskedRevision,
-		&i.YesBy,
-		&i.MovesOn,
-	)
-	return i, err
+	return err
 }
 
 const addRecipient = `-- name: AddRecipient :one
@@ -219,29 +201,39 @@ func (q *Queries) AddReport(ctx context.Context, arg AddReportParams) (int64, er
 	return result.RowsAffected()
 }
 
-const addTrial = `-- name: AddTrial :one
-INSERT INTO messages (account_id, state, title, draft, created_at, updated_at, sent_by, sent_at, leaves_at, trial)
-VALUES (?1, 'sending', ?2, ?3, ?4, ?4, ?1, ?4, ?4, 1)
-RETURNING id
+const addTrial = `-- name: AddTrial :exec
+INSERT INTO messages (id, account_id, state, title, draft, created_at, updated_at, sent_by, sent_at, leaves_at, trial)
+VALUES (?1, ?2, 'sending', ?3, ?4, ?5, ?5, ?2, ?5, ?5, 1)
 `
 
 type AddTrialParams struct {
+	ID        int64
 	AccountID int64
 	Title     string
 	Draft     string
 	Now       int64
 }
 
-func (q *Queries) AddTrial(ctx context.Context, arg AddTrialParams) (int64, error) {
-	row := q.queryRow(ctx, q.addTrialStmt, addTrial,
+func (q *Queries) AddTrial(ctx context.Context, arg AddTrialParams) error {
+	_, err := q.exec(ctx, q.addTrialStmt, addTrial,
+		arg.ID,
 		arg.AccountID,
 		arg.Title,
 		arg.Draft,
 		arg.Now,
 	)
-	var id int64
-	err := row.Scan(&id)
-	return id, err
+	return err
+}
+
+const aliveAt = `-- name: AliveAt :one
+SELECT alive_at FROM organisation WHERE id = 1
+`
+
+func (q *Queries) AliveAt(ctx context.Context) (int64, error) {
+	row := q.queryRow(ctx, q.aliveAtStmt, aliveAt)
+	var alive_at int64
+	err := row.Scan(&alive_at)
+	return alive_at, err
 }
 
 const askYes = `-- name: AskYes :execrows
@@ -324,6 +316,17 @@ func (q *Queries) CountLeftOut(ctx context.Context, messageID int64) (CountLeftO
 	var i CountLeftOutRow
 	err := row.Scan(&i.LeftOut, &i.Told)
 	return i, err
+}
+
+const countMessages = `-- name: CountMessages :one
+SELECT count(*) FROM messages WHERE trial = 0 AND account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+`
+
+func (q *Queries) CountMessages(ctx context.Context, accounts string) (int64, error) {
+	row := q.queryRow(ctx, q.countMessagesStmt, countMessages, accounts)
+	var count int64
+	err := row.Scan(&count)
+	return count, err
 }
 
 const deleteDraft = `-- name: DeleteDraft :execrows
@@ -583,6 +586,52 @@ func (q *Queries) FileByHash(ctx context.Context, hash string) (File, error) {
 	return i, err
 }
 
+const holdDeliveries = `-- name: HoldDeliveries :exec
+UPDATE deliveries SET state = 'held' WHERE message_id = ? AND state IN ('queued', 'retrying') AND claimed = 0
+`
+
+func (q *Queries) HoldDeliveries(ctx context.Context, messageID int64) error {
+	_, err := q.exec(ctx, q.holdDeliveriesStmt, holdDeliveries, messageID)
+	return err
+}
+
+const holdLate = `-- name: HoldLate :many
+UPDATE messages SET late = 1 WHERE late = 0 AND trial = 0 AND (
+    state = 'held' AND leaves_at < ?1
+    OR state = 'sending' AND id IN (
+        SELECT d.message_id FROM deliveries d
+        WHERE d.state IN ('queued', 'retrying') AND d.claimed = 0 AND d.due_at > ?2 AND d.due_at < ?1))
+RETURNING id
+`
+
+type HoldLateParams struct {
+	Before  int64
+	AliveAt int64
+}
+
+func (q *Queries) HoldLate(ctx context.Context, arg HoldLateParams) ([]int64, error) {
+	rows, err := q.query(ctx, q.holdLateStmt, holdLate, arg.Before, arg.AliveAt)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const holdMessage = `-- name: HoldMessage :execrows
 UPDATE messages SET state = 'held', sent_by = ?, yes_by = ?, sent_at = ?, leaves_at = ?, revision = revision + 1
 WHERE id = ? AND state = 'draft' AND revision = ?
@@ -606,6 +655,35 @@ func (q *Queries) HoldMessage(ctx context.Context, arg HoldMessageParams) (int64
 		arg.ID,
 		arg.Revision,
 	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const holdMovingOn = `-- name: HoldMovingOn :exec
+UPDATE messages SET late = 1 WHERE id = ?
+`
+
+func (q *Queries) HoldMovingOn(ctx context.Context, id int64) error {
+	_, err := q.exec(ctx, q.holdMovingOnStmt, holdMovingOn, id)
+	return err
+}
+
+const letLateLeave = `-- name: LetLateLeave :execrows
+UPDATE messages SET late = 0, late_yes_at = ?1, late_yes_by = ?2,
+    leaves_at = CASE WHEN state = 'held' THEN max(leaves_at, ?1) ELSE leaves_at END
+WHERE id = ?3 AND late = 1
+`
+
+type LetLateLeaveParams struct {
+	Now       int64
+	AccountID sql.NullInt64
+	ID        int64
+}
+
+func (q *Queries) LetLateLeave(ctx context.Context, arg LetLateLeaveParams) (int64, error) {
+	result, err := q.exec(ctx, q.letLateLeaveStmt, letLateLeave, arg.Now, arg.AccountID, arg.ID)
 	if err != nil {
 		return 0, err
 	}
@@ -650,7 +728,8 @@ func (q *Queries) Loads(ctx context.Context, sentAt int64) ([]LoadsRow, error) {
 const message = `-- name: Message :one
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
-       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.late_yes_at
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
      LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by WHERE m.id = ?
 `
@@ -676,6 +755,8 @@ type MessageRow struct {
 	Assenter      string
 	AuthorWhole   bool
 	AuthorUnits   string
+	Late          bool
+	LateYesAt     int64
 }
 
 func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
@@ -702,6 +783,8 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 		&i.Assenter,
 		&i.AuthorWhole,
 		&i.AuthorUnits,
+		&i.Late,
+		&i.LateYesAt,
 	)
 	return i, err
 }
@@ -872,14 +955,56 @@ func (q *Queries) MessageRecipients(ctx context.Context, messageID int64) ([]Rec
 	return items, nil
 }
 
+const messageTitles = `-- name: MessageTitles :many
+SELECT id, title, state FROM messages WHERE trial = 0 AND account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+ORDER BY max(leaves_at, updated_at) DESC, id DESC LIMIT 10000
+`
+
+type MessageTitlesRow struct {
+	ID    int64
+	Title string
+	State string
+}
+
+func (q *Queries) MessageTitles(ctx context.Context, accounts string) ([]MessageTitlesRow, error) {
+	rows, err := q.query(ctx, q.messageTitlesStmt, messageTitles, accounts)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []MessageTitlesRow
+	for rows.Next() {
+		var i MessageTitlesRow
+		if err := rows.Scan(&i.ID, &i.Title, &i.State); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const messages = `-- name: Messages :many
 SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
-       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.late_yes_at
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
      LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
-WHERE m.trial = 0 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT 200
+WHERE m.trial = 0 AND m.account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT ?3 OFFSET ?2
 `
+
+type MessagesParams struct {
+	Accounts string
+	First    int64
+	Count    int64
+}
 
 type MessagesRow struct {
 	ID            int64
@@ -902,10 +1027,12 @@ type MessagesRow struct {
 	Assenter      string
 	AuthorWhole   bool
 	AuthorUnits   string
+	Late          bool
+	LateYesAt     int64
 }
 
-func (q *Queries) Messages(ctx context.Context) ([]MessagesRow, error) {
-	rows, err := q.query(ctx, q.messagesStmt, messages)
+func (q *Queries) Messages(ctx context.Context, arg MessagesParams) ([]MessagesRow, error) {
+	rows, err := q.query(ctx, q.messagesStmt, messages, arg.Accounts, arg.First, arg.Count)
 	if err != nil {
 		return nil, err
 	}
@@ -934,6 +1061,8 @@ func (q *Queries) Messages(ctx context.Context) ([]MessagesRow, error) {
 			&i.Assenter,
 			&i.AuthorWhole,
 			&i.AuthorUnits,
+			&i.Late,
+			&i.LateYesAt,
 		); err != nil {
 			return nil, err
 		}
@@ -949,7 +1078,7 @@ func (q *Queries) Messages(ctx context.Context) ([]MessagesRow, error) {
 }
 
 const messagesDue = `-- name: MessagesDue :many
-SELECT id FROM messages WHERE state = 'held' AND leaves_at <= ?
+SELECT id FROM messages WHERE state = 'held' AND late = 0 AND leaves_at <= ?
 `
 
 func (q *Queries) MessagesDue(ctx context.Context, leavesAt int64) ([]int64, error) {
@@ -997,7 +1126,7 @@ func (q *Queries) MoveDelivery(ctx context.Context, arg MoveDeliveryParams) erro
 }
 
 const movingOn = `-- name: MovingOn :many
-SELECT id FROM messages WHERE moves_on = 1 AND state IN ('sending', 'sent')
+SELECT id FROM messages WHERE moves_on = 1 AND late = 0 AND state IN ('sending', 'sent')
 `
 
 func (q *Queries) MovingOn(ctx context.Context) ([]int64, error) {
@@ -1024,7 +1153,7 @@ func (q *Queries) MovingOn(ctx context.Context) ([]int64, error) {
 }
 
 const nearMessages = `-- name: NearMessages :many
-SELECT id, title, leaves_at FROM messages WHERE state <> 'draft' AND leaves_at >= ?1 AND leaves_at <= ?2 ORDER BY leaves_at LIMIT 20
+SELECT id, account_id, title, leaves_at FROM messages WHERE state <> 'draft' AND leaves_at >= ?1 AND leaves_at <= ?2 ORDER BY leaves_at LIMIT 20
 `
 
 type NearMessagesParams struct {
@@ -1033,9 +1162,10 @@ type NearMessagesParams struct {
 }
 
 type NearMessagesRow struct {
-	ID       int64
-	Title    string
-	LeavesAt int64
+	ID        int64
+	AccountID int64
+	Title     string
+	LeavesAt  int64
 }
 
 func (q *Queries) NearMessages(ctx context.Context, arg NearMessagesParams) ([]NearMessagesRow, error) {
@@ -1047,7 +1177,12 @@ func (q *Queries) NearMessages(ctx context.Context, arg NearMessagesParams) ([]N
 	var items []NearMessagesRow
 	for rows.Next() {
 		var i NearMessagesRow
-		if err := rows.Scan(&i.ID, &i.Title, &i.LeavesAt); err != nil {
+		if err := rows.Scan(
+			&i.ID,
+			&i.AccountID,
+			&i.Title,
+			&i.LeavesAt,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -1065,7 +1200,7 @@ const nextDue = `-- name: NextDue :one
 SELECT CAST(coalesce(min(at), 0) AS INTEGER) AS at FROM (
     SELECT min(due_at) AS at FROM deliveries WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0
     UNION ALL
-    SELECT min(leaves_at) AS at FROM messages WHERE state = 'held'
+    SELECT min(leaves_at) AS at FROM messages WHERE state = 'held' AND late = 0
 ) WHERE at IS NOT NULL
 `
 
@@ -1074,6 +1209,17 @@ func (q *Queries) NextDue(ctx context.Context, channel roster.Channel) (int64, e
 	var at int64
 	err := row.Scan(&at)
 	return at, err
+}
+
+const nextMessageID = `-- name: NextMessageID :one
+UPDATE message_ids SET last = max(last, (SELECT coalesce(max(m.id), 0) FROM messages m)) + 1 WHERE message_ids.id = 1 RETURNING last
+`
+
+func (q *Queries) NextMessageID(ctx context.Context) (int64, error) {
+	row := q.queryRow(ctx, q.nextMessageIDStmt, nextMessageID)
+	var last int64
+	err := row.Scan(&last)
+	return last, err
 }
 
 const oldFiles = `-- name: OldFiles :many
@@ -1093,6 +1239,88 @@ func (q *Queries) OldFiles(ctx context.Context, addedAt int64) ([]string, error)
 			return nil, err
 		}
 		items = append(items, hash)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const openMessages = `-- name: OpenMessages :many
+SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.late_yes_at
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
+WHERE m.trial = 0 AND m.state IN ('draft', 'held', 'sending') AND m.account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+ORDER BY m.leaves_at, m.id LIMIT 2000
+`
+
+type OpenMessagesRow struct {
+	ID            int64
+	AccountID     int64
+	State         string
+	Title         string
+	Draft         string
+	Revision      int64
+	CreatedAt     int64
+	UpdatedAt     int64
+	SentBy        sql.NullInt64
+	SentAt        int64
+	LeavesAt      int64
+	EndedAt       int64
+	Author        string
+	Sender        string
+	AskedBy       sql.NullInt64
+	AskedRevision int64
+	Asker         string
+	Assenter      string
+	AuthorWhole   bool
+	AuthorUnits   string
+	Late          bool
+	LateYesAt     int64
+}
+
+func (q *Queries) OpenMessages(ctx context.Context, accounts string) ([]OpenMessagesRow, error) {
+	rows, err := q.query(ctx, q.openMessagesStmt, openMessages, accounts)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OpenMessagesRow
+	for rows.Next() {
+		var i OpenMessagesRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.AccountID,
+			&i.State,
+			&i.Title,
+			&i.Draft,
+			&i.Revision,
+			&i.CreatedAt,
+			&i.UpdatedAt,
+			&i.SentBy,
+			&i.SentAt,
+			&i.LeavesAt,
+			&i.EndedAt,
+			&i.Author,
+			&i.Sender,
+			&i.AskedBy,
+			&i.AskedRevision,
+			&i.Asker,
+			&i.Assenter,
+			&i.AuthorWhole,
+			&i.AuthorUnits,
+			&i.Late,
+			&i.LateYesAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
 	}
 	if err := rows.Close(); err != nil {
 		return nil, err
@@ -1168,6 +1396,22 @@ func (q *Queries) QueueDelivery(ctx context.Context, id int64) error {
 	return err
 }
 
+const queueHeld = `-- name: QueueHeld :exec
+UPDATE deliveries SET state = 'queued', queued_at = max(due_at, ?1), due_at = max(due_at, ?1), updated_at = ?1
+WHERE message_id = ?2 AND state = 'held'
+    AND EXISTS (SELECT 1 FROM messages m WHERE m.id = ?2 AND m.state = 'sending')
+`
+
+type QueueHeldParams struct {
+	Now       int64
+	MessageID int64
+}
+
+func (q *Queries) QueueHeld(ctx context.Context, arg QueueHeldParams) error {
+	_, err := q.exec(ctx, q.queueHeldStmt, queueHeld, arg.Now, arg.MessageID)
+	return err
+}
+
 const recipientStates = `-- name: RecipientStates :many
 SELECT dr.recipient_id, d.id AS delivery_id, d.state
 FROM deliveries d JOIN delivery_recipients dr ON dr.delivery_id = d.id
@@ -1213,7 +1457,7 @@ func (q *Queries) ReleaseClaims(ctx context.Context) error {
 }
 
 const releaseMessage = `-- name: ReleaseMessage :execrows
-UPDATE messages SET state = 'sending' WHERE id = ? AND state = 'held' AND leaves_at <= ?
+UPDATE messages SET state = 'sending' WHERE id = ? AND state = 'held' AND late = 0 AND leaves_at <= ?
 `
 
 type ReleaseMessageParams struct {
@@ -1262,6 +1506,15 @@ func (q *Queries) SaveDraft(ctx context.Context, arg SaveDraftParams) (int64, er
 	var revision int64
 	err := row.Scan(&revision)
 	return revision, err
+}
+
+const setAlive = `-- name: SetAlive :exec
+UPDATE organisation SET alive_at = ? WHERE id = 1
+`
+
+func (q *Queries) SetAlive(ctx context.Context, aliveAt int64) error {
+	_, err := q.exec(ctx, q.setAliveStmt, setAlive, aliveAt)
+	return err
 }
 
 const setDelivery = `-- name: SetDelivery :exec
@@ -1354,17 +1607,18 @@ func (q *Queries) Spent(ctx context.Context, leavesAt int64) ([]SpentRow, error)
 }
 
 const stepStates = `-- name: StepStates :many
-SELECT r.id, r.person_id, r.step, d.state, d.due_at
+SELECT r.id, r.person_id, r.step, d.state, d.due_at, d.updated_at
 FROM recipients r JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE r.message_id = ? AND d.step = r.step AND r.exhausted = 0 ORDER BY r.id
 `
 
 type StepStatesRow struct {
-	ID       int64
-	PersonID sql.NullInt64
-	Step     int64
-	State    delivery.State
-	DueAt    int64
+	ID        int64
+	PersonID  sql.NullInt64
+	Step      int64
+	State     delivery.State
+	DueAt     int64
+	UpdatedAt int64
 }
 
 func (q *Queries) StepStates(ctx context.Context, messageID int64) ([]StepStatesRow, error) {
@@ -1382,6 +1636,7 @@ func (q *Queries) StepStates(ctx context.Context, messageID int64) ([]StepStates
 			&i.Step,
 			&i.State,
 			&i.DueAt,
+			&i.UpdatedAt,
 		); err != nil {
 			return nil, err
 		}
@@ -1415,8 +1670,17 @@ func (q *Queries) StopDeliveries(ctx context.Context, arg StopDeliveriesParams) 
 	return result.RowsAffected()
 }
 
+const stopLate = `-- name: StopLate :exec
+UPDATE messages SET late = 0 WHERE id = ?
+`
+
+func (q *Queries) StopLate(ctx context.Context, id int64) error {
+	_, err := q.exec(ctx, q.stopLateStmt, stopLate, id)
+	return err
+}
+
 const unholdMessage = `-- name: UnholdMessage :execrows
-UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, updated_at = ?
+UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, late = 0, updated_at = ?
 WHERE id = ? AND state = 'held'
 `
 

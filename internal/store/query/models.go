@@ -22,6 +22,7 @@ type Account struct {
 	Whole        bool
 	Units        string
 	Rights       string
+	SessionEpoch int64
 }
 
 type Address struct {
@@ -46,6 +47,14 @@ type Attribute struct {
 	Kind     roster.AttributeKind
 	Choices  string
 	Position int64
+}
+
+type CarrierTrouble struct {
+	Channel roster.Channel
+	Detail  string
+	Since   int64
+	Tries   int64
+	RetryAt int64
 }
 
 type Conversation struct {
@@ -176,9 +185,16 @@ type Import struct {
 }
 
 type KeptFilter struct {
-	ID   int64
-	Name string
-	Rule string
+	ID        int64
+	Name      string
+	Rule      string
+	AccountID sql.NullInt64
+}
+
+type KnownNetwork struct {
+	AccountID int64
+	Network   string
+	SeenAt    int64
 }
 
 type LeftOut struct {
@@ -191,9 +207,10 @@ type LeftOut struct {
 }
 
 type Mapping struct {
-	ID      int64
-	Name    string
-	Columns string
+	ID        int64
+	Name      string
+	Columns   string
+	AccountID sql.NullInt64
 }
 
 type Message struct {
@@ -214,6 +231,14 @@ type Message struct {
 	AskedRevision int64
 	YesBy         sql.NullInt64
 	MovesOn       int64
+	Late          bool
+	LateYesAt     int64
+	LateYesBy     sql.NullInt64
+}
+
+type MessageID struct {
+	ID   int64
+	Last int64
 }
 
 type NotTwin struct {
@@ -243,6 +268,7 @@ type Organisation struct {
 	Secret       string
 	Sending      string
 	PushKeys     string
+	AliveAt      int64
 }
 
 type Person struct {

@@ -134,16 +134,17 @@ func (q *Queries) AddImport(ctx context.Context, arg AddImportParams) (int64, er
 }
 
 const addMapping = `-- name: AddMapping :exec
-INSERT INTO mappings (name, columns) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET columns = excluded.columns
+INSERT INTO mappings (name, columns, account_id) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET columns = excluded.columns
 `
 
 type AddMappingParams struct {
-	Name    string
-	Columns string
+	Name      string
+	Columns   string
+	AccountID sql.NullInt64
 }
 
 func (q *Queries) AddMapping(ctx context.Context, arg AddMappingParams) error {
-	_, err := q.exec(ctx, q.addMappingStmt, addMapping, arg.Name, arg.Columns)
+	_, err := q.exec(ctx, q.addMappingStmt, addMapping, arg.Name, arg.Columns, arg.AccountID)
 	return err
 }
 
@@ -885,12 +886,14 @@ func (q *Queries) EditPeople(ctx context.Context, editID int64) ([]EditPeopleRow
 
 const edits = `-- name: Edits :many
 SELECT e.id, e.account_id, e.kind, e.said, e.people, e.made_at, e.undone_by, CAST(coalesce(a.name, '') AS TEXT) AS by_name
-FROM edits e LEFT JOIN accounts a ON a.id = e.account_id ORDER BY e.id DESC LIMIT ? OFFSET ?
+FROM edits e LEFT JOIN accounts a ON a.id = e.account_id
+WHERE ?1 = 0 OR e.account_id = ?1 ORDER BY e.id DESC LIMIT ?3 OFFSET ?2
 `
 
 type EditsParams struct {
-	Limit  int64
-	Offset int64
+	Own   interface{}
+	First int64
+	Count int64
 }
 
 type EditsRow struct {
@@ -905,7 +908,7 @@ type EditsRow struct {
 }
 
 func (q *Queries) Edits(ctx context.Context, arg EditsParams) ([]EditsRow, error) {
-	rows, err := q.query(ctx, q.editsStmt, edits, arg.Limit, arg.Offset)
+	rows, err := q.query(ctx, q.editsStmt, edits, arg.Own, arg.First, arg.Count)
 	if err != nil {
 		return nil, err
 	}
@@ -1029,23 +1032,24 @@ func (q *Queries) IsDead(ctx context.Context, arg IsDeadParams) (bool, error) {
 }
 
 const keepFilter = `-- name: KeepFilter :one
-INSERT INTO kept_filters (name, rule) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET rule = excluded.rule RETURNING id
+INSERT INTO kept_filters (name, rule, account_id) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET rule = excluded.rule RETURNING id
 `
 
 type KeepFilterParams struct {
-	Name string
-	Rule string
+	Name      string
+	Rule      string
+	AccountID sql.NullInt64
 }
 
 func (q *Queries) KeepFilter(ctx context.Context, arg KeepFilterParams) (int64, error) {
-	row := q.queryRow(ctx, q.keepFilterStmt, keepFilter, arg.Name, arg.Rule)
+	row := q.queryRow(ctx, q.keepFilterStmt, keepFilter, arg.Name, arg.Rule, arg.AccountID)
 	var id int64
 	err := row.Scan(&id)
 	return id, err
 }
 
 const keptFilters = `-- name: KeptFilters :many
-SELECT id, name, rule FROM kept_filters ORDER BY name COLLATE NOCASE
+SELECT id, name, rule, account_id FROM kept_filters ORDER BY name COLLATE NOCASE
 `
 
 func (q *Queries) KeptFilters(ctx context.Context) ([]KeptFilter, error) {
@@ -1057,7 +1061,12 @@ func (q *Queries) KeptFilters(ctx context.Context) ([]KeptFilter, error) {
 	var items []KeptFilter
 	for rows.Next() {
 		var i KeptFilter
-		if err := rows.Scan(&i.ID, &i.Name, &i.Rule); err != nil {
+		if err := rows.Scan(
+			&i.ID,
+			&i.Name,
+			&i.Rule,
+			&i.AccountID,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -1101,7 +1110,7 @@ func (q *Queries) LastImport(ctx context.Context) (LastImportRow, error) {
 }
 
 const mappings = `-- name: Mappings :many
-SELECT id, name, columns FROM mappings ORDER BY name COLLATE NOCASE
+SELECT id, name, columns, account_id FROM mappings ORDER BY name COLLATE NOCASE
 `
 
 func (q *Queries) Mappings(ctx context.Context) ([]Mapping, error) {
@@ -1113,7 +1122,12 @@ func (q *Queries) Mappings(ctx context.Context) ([]Mapping, error) {
 	var items []Mapping
 	for rows.Next() {
 		var i Mapping
-		if err := rows.Scan(&i.ID, &i.Name, &i.Columns); err != nil {
+		if err := rows.Scan(
+			&i.ID,
+			&i.Name,
+			&i.Columns,
+			&i.AccountID,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -1155,7 +1169,7 @@ func (q *Queries) NotTwins(ctx context.Context) ([]NotTwin, error) {
 }
 
 const personDeliveries = `-- name: PersonDeliveries :many
-SELECT m.id AS message_id, m.title, d.channel, d.address, d.state, d.updated_at
+SELECT m.id AS message_id, m.account_id, m.title, d.channel, d.address, d.state, d.updated_at
 FROM recipients r JOIN messages m ON m.id = r.message_id
      JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE (r.person_id = ?1 OR r.person_id IN (SELECT id FROM people WHERE merged_into = ?1))
@@ -1170,6 +1184,7 @@ type PersonDeliveriesParams struct {
 
 type PersonDeliveriesRow struct {
 	MessageID int64
+	AccountID int64
 	Title     string
 	Channel   roster.Channel
 	Address   string
@@ -1188,6 +1203,7 @@ func (q *Queries) PersonDeliveries(ctx context.Context, arg PersonDeliveriesPara
 		var i PersonDeliveriesRow
 		if err := rows.Scan(
 			&i.MessageID,
+			&i.AccountID,
 			&i.Title,
 			&i.Channel,
 			&i.Address,

@@ -710,6 +710,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/late": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a message leave whose time passed while the program was down */
+        post: operations["send-late"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/merge": {
         parameters: {
             query?: never;
@@ -1829,6 +1846,8 @@ export interface components {
             /** Format: int64 */
             id: number;
             labels: string[];
+            /** @description Its time passed while the program was down: it waits until somebody lets it leave or stops it */
+            late: boolean;
             /** Format: date-time */
             leavesAt?: string;
             /** Format: int64 */
@@ -2071,7 +2090,10 @@ export interface components {
             at: string;
             /** @enum {string} */
             channel: "email" | "text" | "voice" | "push";
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description 0 for one that the account may not see
+             */
             message: number;
             /** @enum {string} */
             state: "held" | "queued" | "retrying" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
@@ -2517,6 +2539,8 @@ export interface components {
             figures: components["schemas"]["Figures"];
             /** Format: int64 */
             id: number;
+            /** @description Its time passed while the program was down: it waits until somebody lets it leave or stops it */
+            late: boolean;
             /** Format: date-time */
             leavesAt?: string;
             /** Format: int64 */
@@ -2536,6 +2560,11 @@ export interface components {
             updatedAt: string;
             /** @enum {string} */
             urgency: "routine" | "timely" | "emergency";
+        };
+        MessagesView: {
+            /** Format: int64 */
+            all: number;
+            messages: components["schemas"]["MessageView"][];
         };
         MeterView: {
             /** @enum {string} */
@@ -3130,6 +3159,11 @@ export interface components {
             budgets?: components["schemas"]["Budget"][];
             /**
              * Format: int64
+             * @description By how many minutes a message may be late, when the program was down, before it waits for a yes; 0 is 60
+             */
+            lateAfter?: number;
+            /**
+             * Format: int64
              * @description The most routine and timely messages that somebody gets in 7 days; 0 is no limit
              */
             loadLimit?: number;
@@ -3361,6 +3395,8 @@ export interface components {
             /** @description Drafts to which the account is asked to say yes */
             asked: components["schemas"]["StripMessage"][];
             held: components["schemas"]["StripMessage"][];
+            /** @description Their time passed while the program was down: they wait for a yes */
+            late: components["schemas"]["StripMessage"][];
             /** @description Scheduled, soonest first */
             next: components["schemas"]["StripMessage"][];
             /**
@@ -5031,7 +5067,11 @@ export interface operations {
     };
     messages: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description How many to skip */
+                first?: number;
+                count?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5044,7 +5084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MessageView"][];
+                    "application/json": components["schemas"]["MessagesView"];
                 };
             };
             /** @description Error */
@@ -5237,6 +5277,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "send-late": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageView"];
                 };
             };
             /** @description Error */

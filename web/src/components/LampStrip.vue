@@ -3,12 +3,14 @@ import { computed, ref } from 'vue'
 import { useIntervalFn } from '@vueuse/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
-import { useTimes } from '@/composables/session'
+import { useRights, useTimes } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
 
 const client = useQueryClient()
 const times = useTimes()
 const said = ref('')
+const may = useRights()
+const sees = computed(() => may('write') || may('read-records'))
 
 const { data: strip } = useQuery({
   queryKey: ['strip'],
@@ -17,6 +19,7 @@ const { data: strip } = useQuery({
     return { ...answer, ahead: new Date(answer.now).getTime() - Date.now() }
   },
   staleTime: 0,
+  enabled: sees,
 })
 
 // The countdown runs against the server's clock.
@@ -30,7 +33,13 @@ function left(leavesAt?: string): string {
 }
 
 const live = computed(() =>
-  Boolean(strip.value && (strip.value.held.length || strip.value.sending.length || strip.value.asked.length)),
+  Boolean(
+    strip.value &&
+    (strip.value.held.length ||
+      strip.value.sending.length ||
+      strip.value.asked.length ||
+      strip.value.late.length),
+  ),
 )
 const next = computed(() => strip.value?.next[0])
 
@@ -45,11 +54,32 @@ const stop = useMutation({
   onError: (error) => (said.value = error.message),
   onSettled: () => client.invalidateQueries(),
 })
+
+const leave = useMutation({
+  mutationFn: (id: number) => take(api.POST('/messages/{id}/late', { params: { path: { id } } })),
+  onError: (error) => (said.value = error.message),
+  onSettled: () => client.invalidateQueries(),
+})
 </script>
 
 <template>
   <footer class="strip" aria-label="Held and going out">
     <span class="lamp" :class="{ live }" aria-hidden="true" />
+    <span v-for="m in strip?.late.slice(0, 2)" :key="m.id" class="one">
+      <b>Late:</b>
+      <router-link :to="`/outgoing/${m.id}`" class="title" dir="auto"
+        ><bdi>“{{ m.title }}”</bdi></router-link
+      >
+      was due {{ times.moment(m.leavesAt) }}
+      <template v-if="may('write')">
+        <button class="stop" :disabled="leave.isPending.value" @click="leave.mutate(m.id)">
+          Send it now<span class="sr-only"> “{{ m.title }}”</span>
+        </button>
+        <button class="stop" :disabled="stop.isPending.value" @click="stop.mutate(m.id)">
+          Stop<span class="sr-only"> “{{ m.title }}”</span>
+        </button>
+      </template>
+    </span>
     <template v-for="m in strip?.held.slice(0, 2)" :key="m.id">
       <span class="one">
         <b class="num">Held {{ left(m.leavesAt) }}</b>

@@ -234,7 +234,10 @@ function openGroup(id: number) {
         <ul class="list">
           <li v-for="(g, i) in data.got.slice(0, 8)" :key="i">
             <ChannelMark :channel="g.channel" :state="g.state" />
-            <router-link :to="`/outgoing/${g.message}`" @click="close()">{{ g.title }}</router-link>
+            <router-link v-if="g.message" :to="`/outgoing/${g.message}`" @click="close()">{{
+              g.title
+            }}</router-link>
+            <span v-else class="quiet">{{ g.title }}</span>
             <span class="quiet small push">{{ stateWords[g.state] }}, {{ moment(g.at) }}</span>
           </li>
         </ul>

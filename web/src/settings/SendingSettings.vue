@@ -21,6 +21,7 @@ const form = reactive({
   big: 200,
   secondYes: false,
   mail: 20,
+  late: 60,
   steps: {} as Record<Urgency, Channel[][]>,
   quiet: {} as Record<Channel, { from: string; to: string } | undefined>,
   testers: [] as { id: number; name: string }[],
@@ -40,6 +41,7 @@ watch(
     form.big = rules.bigFrom || 200
     form.secondYes = rules.secondYes ?? false
     form.mail = rules.mailLimit || 20
+    form.late = rules.lateAfter || 60
     for (const u of urgencies)
       form.steps[u] = ((sending.now.steps[u] ?? sending.defaults[u]) as Channel[][]).map((s) => [...s])
     for (const c of channels) form.quiet[c] = rules.quiet?.[c] ? { ...rules.quiet[c] } : undefined
@@ -70,6 +72,7 @@ async function save() {
             bigFrom: Number(form.big),
             secondYes: form.secondYes,
             mailLimit: Number(form.mail),
+            lateAfter: Number(form.late),
             quiet,
             ...(form.postal ? { postal: form.postal } : {}),
             signature: { ...props.settings.sending.now.rules.signature, footer: form.footer },
@@ -126,6 +129,11 @@ function addBudget() {
         >Files of an email: at most
         <input v-model="form.mail" type="number" min="1" max="100" aria-label="Megabytes of files" />
         MB</label
+      >
+      <label
+        >When the program was not running, a message that is late by more than
+        <input v-model="form.late" type="number" min="1" max="10080" aria-label="Minutes late" /> minutes
+        waits for a yes</label
       >
       <label
         >Weekly limit <input v-model="form.limit" type="number" min="0" aria-label="Weekly limit" /> messages

@@ -19,7 +19,11 @@ const { data: carriers, error } = useQuery({
   queryKey: ['carriers'],
   queryFn: () => take(api.GET('/bench/carriers')),
 })
-const { data: messages } = useQuery({ queryKey: ['messages'], queryFn: () => take(api.GET('/messages')) })
+const { data: page } = useQuery({
+  queryKey: ['messages'],
+  queryFn: () => take(api.GET('/messages', { params: { query: { count: 500 } } })),
+})
+const messages = computed(() => page.value?.messages)
 const newest = computed(() =>
   messages.value?.find((m) => m.state === 'sending' || m.state === 'sent' || m.state === 'stopped'),
 )

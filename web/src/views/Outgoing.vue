@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take, type Schemas } from '@/api/client'
 import { useTimes } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
+import PageTurner from '@/components/PageTurner.vue'
 import PaneHead from '@/components/PaneHead.vue'
 import ReachBar from '@/components/ReachBar.vue'
 import SayNote from '@/components/SayNote.vue'
@@ -14,7 +15,14 @@ type Message = Schemas['MessageView']
 
 const times = useTimes()
 const client = useQueryClient()
-const { data, error } = useQuery({ queryKey: ['messages'], queryFn: () => take(api.GET('/messages')) })
+const pageSize = 200
+const first = ref(0)
+const { data: page, error } = useQuery({
+  queryKey: ['messages', first],
+  queryFn: () => take(api.GET('/messages', { params: { query: { first: first.value, count: pageSize } } })),
+  placeholderData: keepPreviousData,
+})
+const data = computed(() => page.value?.messages)
 
 const { data: feed } = useQuery({
   queryKey: ['calendar'],
@@ -34,6 +42,7 @@ const remove = useMutation({
 })
 
 function standing(m: Message): string {
+  if (m.late) return 'late: waits for a yes'
   if (m.state === 'held')
     return m.scheduled ? `leaves ${times.moment(m.leavesAt)}` : 'on hold, leaves in a moment'
   if (m.state === 'sending') return `${count(m.figures.here, 'delivery has', 'deliveries have')} not left`
@@ -43,7 +52,7 @@ function standing(m: Message): string {
 
 <template>
   <div class="page">
-    <PageHead title="Outgoing" :note="data ? count(data.length, 'message', 'messages') : ''">
+    <PageHead title="Outgoing" :note="page ? count(page.all, 'message', 'messages') : ''">
       <a v-if="feed" class="link small" :href="feed.path" title="A calendar program can follow this link"
         >Calendar of what is scheduled</a
       >
@@ -51,7 +60,7 @@ function standing(m: Message): string {
     </PageHead>
     <div class="body">
       <SayNote v-if="error" kind="bad">{{ error.message }}</SayNote>
-      <EmptyNote v-if="data && !data.length" title="Nothing has been written yet">
+      <EmptyNote v-if="page && !page.all" title="Nothing has been written yet">
         Messages stand here from the first draft to the last report: who was reached, who was not, and why.
         <template #action
           ><v-btn color="primary" variant="flat" to="/write/new">Write a message</v-btn></template
@@ -69,7 +78,7 @@ function standing(m: Message): string {
                 >
                 <div class="quiet small">{{ m.urgency }} · {{ m.sender }}</div>
               </td>
-              <td>{{ standing(m) }}</td>
+              <td :class="{ mind: m.late }">{{ standing(m) }}</td>
               <td class="bar"><ReachBar :figures="m.figures" /></td>
               <td class="num">{{ people(m.figures.recipients) }}</td>
             </tr>
@@ -144,6 +153,7 @@ function standing(m: Message): string {
           </tbody>
         </table>
       </section>
+      <PageTurner v-model="first" :size="pageSize" :all="page?.all ?? 0" />
     </div>
   </div>
 </template>

@@ -86,6 +86,11 @@ const stop = useMutation({
   },
 })
 
+const leave = useMutation({
+  mutationFn: () => take(api.POST('/messages/{id}/late', { params: { path: { id: number.value } } })),
+  onSettled: () => client.invalidateQueries(),
+})
+
 const again = useMutation({
   mutationFn: () => take(api.POST('/messages', { body: { copyOf: number.value } })),
   onSuccess: (draft) => router.push(`/write/${draft.id}`),
@@ -114,6 +119,14 @@ const stopWords = computed(() => {
     <div class="panes">
       <div class="main">
         <SayNote v-if="stop.error.value" kind="bad">{{ stop.error.value.message }}</SayNote>
+        <SayNote v-if="message.late" kind="mind">
+          This was to leave {{ times.moment(message.leavesAt) }}, and the program was not running then.
+          {{ thousands(figures.here) }} of its deliveries wait until you say so.
+          <button v-if="may('write')" class="link" :disabled="leave.isPending.value" @click="leave.mutate()">
+            Send them now
+          </button>
+        </SayNote>
+        <SayNote v-if="leave.error.value" kind="bad">{{ leave.error.value.message }}</SayNote>
         <SayNote v-if="data.reason" kind="mind">
           {{ data.practice ? 'An exercise' : 'An emergency' }}: <bdi>{{ data.reason }}</bdi>
         </SayNote>
