@@ -28,6 +28,7 @@ import (
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/measure"
+	"upperlantern/internal/registrar"
 	"upperlantern/internal/store"
 	"upperlantern/web"
 )
@@ -117,11 +118,16 @@ func (d *demoCommand) Run(ctx context.Context) error {
 	if err := probe.Close(); err != nil {
 		return err
 	}
-	if _, err := os.Stat(filepath.Join(d.Data, store.FileName)); errors.Is(err, os.ErrNotExist) {
+	s, err := store.OpenServed(ctx, d.Data)
+	switch {
+	case errors.Is(err, store.ErrNoOrganisation):
 		fmt.Printf("Making the demo data in %s …\n", d.Data)
-		if err := demo.Create(ctx, d.Data, time.Now(), logger()); err != nil {
-			return err
-		}
+		err = demo.Create(ctx, d.Data, time.Now(), logger())
+	case err == nil:
+		err = s.Close()
+	}
+	if err != nil {
+		return err
 	}
 	return run(ctx, app.Config{Data: d.Data, Address: d.address(), Carriers: app.Carriers{StandIns: true}, DemoPassword: demo.Password})
 }
@@ -133,7 +139,7 @@ type importFile struct {
 }
 
 func (i *importFile) Run(ctx context.Context) error {
-	s, err := store.Open(i.Data)
+	s, err := store.OpenServed(ctx, i.Data)
 	if err != nil {
 		return err
 	}
@@ -174,7 +180,7 @@ type exportFile struct {
 }
 
 func (e *exportFile) Run(ctx context.Context) error {
-	s, err := store.Open(e.Data)
+	s, err := store.OpenServed(ctx, e.Data)
 	if err != nil {
 		return err
 	}
@@ -201,19 +207,17 @@ func (e *exportFile) Run(ctx context.Context) error {
 
 type user struct {
 	place
-	Login    string `arg:"" help:"What they sign in with, usually their mail address."`
-	Name     string `required:"" help:"Their name."`
+	Login    string `arg:"" help:"The mail address that they sign in with."`
+	Name     string `help:"Their name, for a new account."`
 	Duty     string `help:"What they do here, in a few words."`
 	Password string `env:"LANTERN_PASSWORD" required:"" help:"Their password, better given in the environment."`
 }
 
-const shortestPassword = 10
-
 func (u *user) Run(ctx context.Context) error {
-	if len(u.Password) < shortestPassword {
-		return fmt.Errorf("the password needs at least %d characters", shortestPassword)
+	if len([]rune(u.Password)) < registrar.ShortestPassword {
+		return fmt.Errorf("the password needs at least %d characters", registrar.ShortestPassword)
 	}
-	s, err := store.Open(u.Data)
+	s, err := store.OpenServed(ctx, u.Data)
 	if err != nil {
 		return err
 	}
@@ -222,7 +226,11 @@ func (u *user) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.PutAccount(ctx, store.Account{Login: u.Login, Name: u.Name, Duty: u.Duty, PasswordHash: hash})
+	g := &registrar.Registrar{Store: s, Now: time.Now, Changed: func() {}}
+	said, err := g.Admit(ctx, store.Account{Login: u.Login, Name: u.Name, Duty: u.Duty, PasswordHash: hash})
+	if err == nil {
+		fmt.Println(said)
+	}
 	return err
 }
 

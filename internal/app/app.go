@@ -82,7 +82,7 @@ func Start(ctx context.Context, c Config) (*Instance, error) {
 	if c.Delay == nil {
 		c.Delay = lifelike
 	}
-	s, err := store.Open(c.Data)
+	s, err := store.OpenServed(ctx, c.Data)
 	if err != nil {
 		return nil, err
 	}
@@ -103,9 +103,6 @@ func lifelike() time.Duration {
 func (i *Instance) start(ctx context.Context) error {
 	c := &i.config
 	organisation, err := i.Store.Organisation(ctx)
-	if errors.Is(err, store.ErrNotFound) {
-		return fmt.Errorf("the data folder %s holds no organisation yet; begin with: upper-lantern demo --data %s", c.Data, c.Data)
-	}
 	if err != nil {
 		return err
 	}

@@ -9,6 +9,8 @@ import (
 	"io/fs"
 	"log/slog"
 	"math/rand/v2"
+	"os"
+	"path/filepath"
 	"strings"
 	"time"
 
@@ -73,9 +75,23 @@ func Organisation() store.Organisation {
 	}
 }
 
-// Create makes the demo data in an empty folder: the roster from the shipped
-// files, one message that has gone out, one that is scheduled and one draft.
+// Create makes the demo data in a folder that holds no organisation: the roster
+// from the shipped files, one message that has gone out, one that is scheduled
+// and one draft. It is made aside and moved into place at the end, the database
+// last, so that what was interrupted is begun again.
 func Create(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
+	aside := filepath.Join(folder, "making")
+	if err := os.RemoveAll(aside); err != nil {
+		return fmt.Errorf("the data folder %s cannot be used: %w", folder, err)
+	}
+	err := create(ctx, aside, now, log)
+	if err == nil {
+		err = moveInto(folder, aside)
+	}
+	return errors.Join(err, os.RemoveAll(aside))
+}
+
+func create(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
 	s, err := store.Open(folder)
 	if err != nil {
 		return err
@@ -88,6 +104,36 @@ func Create(ctx context.Context, folder string, now time.Time, log *slog.Logger)
 	}
 	if err := messages(ctx, folder, now, log); err != nil {
 		return fmt.Errorf("making the demo's messages: %w", err)
+	}
+	return nil
+}
+
+// moveInto moves what was made into the data folder. With the database there is
+// something to be served, so it comes last.
+func moveInto(folder, aside string) error {
+	entries, err := os.ReadDir(aside)
+	if err != nil {
+		return err
+	}
+	for _, log := range []string{"-wal", "-shm"} { // of a database without an organisation
+		if err := os.RemoveAll(filepath.Join(folder, store.FileName+log)); err != nil {
+			return err
+		}
+	}
+	names := []string{}
+	for _, e := range entries {
+		if e.Name() != store.FileName {
+			names = append(names, e.Name())
+		}
+	}
+	for _, name := range append(names, store.FileName) {
+		to := filepath.Join(folder, name)
+		if err := os.RemoveAll(to); err != nil {
+			return err
+		}
+		if err := os.Rename(filepath.Join(aside, name), to); err != nil {
+			return fmt.Errorf("moving %s into the data folder: %w", name, err)
+		}
 	}
 	return nil
 }

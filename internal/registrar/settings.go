@@ -255,6 +255,28 @@ func (g *Registrar) SaveAccount(ctx context.Context, by store.Account, a store.A
 	return a.ID, g.Store.SetAccount(ctx, a)
 }
 
+// Admit gives somebody a password from the command line: an account that is there
+// gets the new password and keeps everything else, a new one gets every right
+// over the whole organisation. It returns what was done, in words.
+func (g *Registrar) Admit(ctx context.Context, a store.Account) (string, error) {
+	a.Login, a.Name, a.Duty = strings.ToLower(entry.Clean(a.Login)), entry.Name(a.Name), entry.Name(a.Duty)
+	accounts, err := g.Store.Accounts(ctx)
+	if err != nil {
+		return "", err
+	}
+	if at := slices.IndexFunc(accounts, func(o store.Account) bool { return strings.EqualFold(o.Login, a.Login) }); at >= 0 {
+		if !accounts[at].Active {
+			return "", fmt.Errorf("%w: the account of %s has ended; let it begin again in Settings, Accounts", ErrCannot, accounts[at].Name)
+		}
+		return fmt.Sprintf("%s has a new password; everything else of the account stays as it was.", accounts[at].Name), g.Store.SetPassword(ctx, accounts[at].ID, a.PasswordHash)
+	}
+	a.Active, a.Grant = true, access.Grant{Scope: roster.Scope{Whole: true}, Rights: access.Rights}
+	if _, err := g.SaveAccount(ctx, store.Program, a); err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("%s can sign in as %s, with every right.", a.Name, a.Login), nil
+}
+
 // otherFull reports whether another active account has every right.
 func otherFull(accounts []store.Account, but int64) bool {
 	return slices.ContainsFunc(accounts, func(o store.Account) bool { return o.ID != but && o.Active && o.Full() })

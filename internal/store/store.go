@@ -104,6 +104,29 @@ func Open(folder string) (*Store, error) {
 	return s, nil
 }
 
+// ErrNoOrganisation means that a data folder holds nothing that could be served.
+var ErrNoOrganisation = errors.New("holds no organisation yet; begin with: upper-lantern demo --data")
+
+// OpenServed opens a data folder that holds an organisation. In any other it
+// makes nothing; the error is ErrNoOrganisation.
+func OpenServed(ctx context.Context, folder string) (*Store, error) {
+	empty := fmt.Errorf("the data folder %s %w %s", folder, ErrNoOrganisation, folder)
+	if _, err := os.Stat(filepath.Join(folder, FileName)); errors.Is(err, os.ErrNotExist) {
+		return nil, empty
+	}
+	s, err := Open(folder)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := s.Organisation(ctx); err != nil {
+		if errors.Is(err, ErrNotFound) {
+			err = empty
+		}
+		return nil, errors.Join(err, s.Close())
+	}
+	return s, nil
+}
+
 func open(path string, connections int) (*sql.DB, error) {
 	options := url.Values{"_pragma": {"journal_mode(WAL)", "busy_timeout(10000)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
 	db, err := sql.Open("sqlite", "file:"+path+"?"+options.Encode())
@@ -124,7 +147,15 @@ func migrate(db *sql.DB) error {
 	if err != nil {
 		return err
 	}
-	_, err = provider.Up(context.Background())
+	ctx := context.Background()
+	made, known, err := provider.GetVersions(ctx)
+	if err != nil {
+		return err
+	}
+	if made > known {
+		return fmt.Errorf("it was made by a newer version of the program (form %d, and this one knows %d); run that version, or restore a backup", made, known)
+	}
+	_, err = provider.Up(ctx)
 	return err
 }
 

@@ -2,6 +2,8 @@ package store_test
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -279,4 +281,15 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	number, err = again.Conversations(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, "+447700900110", number(claimed[0].Address))
+}
+
+func TestADatabaseOfANewerVersionIsRefused(t *testing.T) {
+	folder := testkit.Folder(t, "", nil)
+	db, err := sql.Open("sqlite", filepath.Join(folder, store.FileName))
+	require.NoError(t, err)
+	_, err = db.Exec("INSERT INTO goose_db_version (version_id, is_applied) VALUES (99, 1)")
+	require.NoError(t, errors.Join(err, db.Close()))
+	_, err = store.Open(folder)
+	require.ErrorContains(t, err, "made by a newer version of the program (form 99")
+	assert.NotContains(t, err.Error(), "\n")
 }
