@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
+	"net/netip"
 	"os"
 	"os/signal"
 	"path/filepath"
@@ -70,6 +71,8 @@ type serve struct {
 	CallsPerSecond float64 `help:"The most calls to hand over in a second; 0 is no limit."`
 	MailsPerSecond float64 `help:"The most emails to hand over in a second; 0 is no limit."`
 	Secure         bool    `help:"The interface is reached by HTTPS only."`
+	// Proxies are read by netip, which names what is wrong with one.
+	Proxies []netip.Prefix `name:"proxy" help:"The address of a proxy before the program, such as 10.0.0.1/32, whose X-Forwarded-For is believed."`
 }
 
 func (s *serve) Run(ctx context.Context) error {
@@ -77,7 +80,7 @@ func (s *serve) Run(ctx context.Context) error {
 		return errors.New("name the carriers (--mail, --text-gateway, --voice-gateway, --secret), or use --stand-ins")
 	}
 	return run(ctx, app.Config{
-		Data: s.Data, Address: s.address(), Secure: s.Secure,
+		Data: s.Data, Address: s.address(), Secure: s.Secure, Proxies: s.Proxies,
 		Carriers: app.Carriers{
 			StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway, VoiceGateway: s.VoiceGateway,
 			Token: s.Token, Secret: s.Secret, ReportsURL: s.Reports,

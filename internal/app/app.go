@@ -12,6 +12,7 @@ import (
 	mathrand "math/rand/v2"
 	"net"
 	"net/http"
+	"net/netip"
 	"strings"
 	"time"
 
@@ -53,6 +54,7 @@ type Config struct {
 	Carriers     Carriers
 	DemoPassword string
 	Secure       bool
+	Proxies      []netip.Prefix // whose X-Forwarded-For is believed
 	Files        fs.FS
 	Log          *slog.Logger
 	Now          func() time.Time
@@ -137,7 +139,7 @@ func (i *Instance) start(ctx context.Context) error {
 		Registrar: &registrar.Registrar{Store: i.Store, Now: c.Now, Changed: events.Roster},
 		Events:    events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
 		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
-		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, Secure: c.Secure,
+		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, Secure: c.Secure, Proxies: c.Proxies,
 	}
 	if i.Box != nil {
 		options.Bench = i.Box
@@ -290,9 +292,13 @@ func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*di
 const shutdownTime = time.Second
 
 func (i *Instance) serveHTTP(ctx context.Context, l net.Listener, h http.Handler) {
-	s := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	// What a route takes and gives in which time, the routes say themselves.
+	s := &http.Server{
+		Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+		BaseContext: func(net.Listener) context.Context { return ctx },
+	}
 	i.group.Go(func() error {
-		if err := s.Serve(l); !errors.Is(err, http.ErrServerClosed) {
+		if err := s.Serve(limited(l, i.config.Proxies)); !errors.Is(err, http.ErrServerClosed) {
 			return err
 		}
 		return nil

@@ -87,16 +87,6 @@ func TestSignIn(t *testing.T) {
 	c.Want(http.StatusUnauthorized, http.MethodGet, "/api/session", nil, nil)
 }
 
-func TestSignInIsLimited(t *testing.T) {
-	i := testkit.Start(t, testkit.Folder(t, "", nil), nil)
-	c := testkit.Stranger(t, i.URL)
-	last := 0
-	for range 25 {
-		last, _ = c.Do(http.MethodPost, "/api/sign-in", "not even json")
-	}
-	assert.Equal(t, http.StatusTooManyRequests, last)
-}
-
 func TestRequestsFromOtherSitesAreRefused(t *testing.T) {
 	i, c := start(t)
 	req, err := http.NewRequest(http.MethodPost, i.URL+"/api/messages", strings.NewReader("{}"))

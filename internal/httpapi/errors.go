@@ -44,6 +44,8 @@ func (s *server) problem(ctx context.Context, err error) error {
 		return huma.Error409Conflict("Nothing was changed: an id or a name in it belongs to somebody or something else already, perhaps beyond your units.")
 	case errors.Is(err, store.ErrInUse):
 		return huma.Error409Conflict("Nothing was changed: it refers to something that was deleted in the meantime.")
+	case errors.Is(err, errBusy):
+		return busy()
 	case errors.Is(err, context.Canceled):
 		return huma.NewError(499, "The request was given up.")
 	}

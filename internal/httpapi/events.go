@@ -2,12 +2,18 @@ package httpapi
 
 import (
 	"context"
+	"errors"
+	"maps"
 	"net/http"
+	"slices"
 	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/sse"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/store"
 )
 
 // Events tells every open page what changed, so that it asks again. Changes
@@ -21,6 +27,7 @@ type listener struct {
 	messages map[int64]bool
 	imports  map[int64]bool
 	roster   bool
+	session  bool // some session may have ended
 	ready    chan struct{}
 }
 
@@ -35,6 +42,9 @@ func (e *Events) Import(id int64) { e.tell(func(l *listener) { l.imports[id] = t
 
 // Roster tells that the roster changed.
 func (e *Events) Roster() { e.tell(func(l *listener) { l.roster = true }) }
+
+// Sessions tells that sessions may have ended.
+func (e *Events) Sessions() { e.tell(func(l *listener) { l.session = true }) }
 
 func (e *Events) tell(mark func(*listener)) {
 	e.mu.Lock()
@@ -62,20 +72,21 @@ func (e *Events) leave(l *listener) {
 	delete(e.listeners, l)
 }
 
+// moved is what a listener has not been told yet.
+type moved struct {
+	messages, imports []int64
+	roster            bool
+}
+
 // take empties what a listener has not been told yet.
-func (e *Events) take(l *listener) (messages, imports []int64, roster bool) {
+func (e *Events) take(l *listener) (m moved) {
 	e.mu.Lock()
 	defer e.mu.Unlock()
-	for id := range l.messages {
-		messages = append(messages, id)
-	}
-	for id := range l.imports {
-		imports = append(imports, id)
-	}
+	m.messages, m.imports = slices.Collect(maps.Keys(l.messages)), slices.Collect(maps.Keys(l.imports))
 	clear(l.messages)
 	clear(l.imports)
-	roster, l.roster = l.roster, false
-	return messages, imports, roster
+	m.roster, l.roster, l.session = l.roster, false, false
+	return m
 }
 
 type messageMoved struct {
@@ -100,12 +111,15 @@ const (
 	together = 200 * time.Millisecond
 )
 
+const eventsPath = "/api/events"
+
 func (s *server) eventRoutes(api huma.API) {
 	sse.Register(api, huma.Operation{OperationID: "events", Method: http.MethodGet, Path: "/events", Summary: "What changes, as it changes"},
 		map[string]any{"message-moved": messageMoved{}, "import-moved": importMoved{}, "roster-moved": rosterMoved{}, "still-here": stillHere{}},
 		func(ctx context.Context, _ *struct{}, send sse.Sender) { s.stream(ctx, send) })
 }
 
+// stream tells what changes until the session ends.
 func (s *server) stream(ctx context.Context, send sse.Sender) {
 	l := s.Events.listen()
 	defer s.Events.leave(l)
@@ -117,26 +131,54 @@ func (s *server) stream(ctx context.Context, send sse.Sender) {
 		case <-ctx.Done():
 			return
 		case <-beat.C:
+			if _, signedIn := s.stillSignedIn(ctx); !signedIn {
+				return
+			}
 			err = send.Data(stillHere{s.Now()})
 		case <-l.ready:
-			err = s.tellAll(ctx, l, send)
+			account, signedIn := s.stillSignedIn(ctx)
+			if !signedIn {
+				return
+			}
+			err = s.tellAll(context.WithValue(ctx, accountKey{}, account), s.Events.take(l), send)
 		}
 	}
 }
 
-func (s *server) tellAll(ctx context.Context, l *listener, send sse.Sender) error {
-	messages, imports, roster := s.Events.take(l)
-	for _, id := range messages {
+// stillSignedIn looks the session of a stream up anew: it may have ended, and the
+// account may do other things than when it began.
+func (s *server) stillSignedIn(ctx context.Context) (store.Account, bool) {
+	_, found, err := s.sessions.Store.Find(s.sessions.Token(ctx))
+	if err != nil || !found {
+		return store.Account{}, false
+	}
+	account, err := s.Store.Account(ctx, accountOf(ctx).ID)
+	return account, err == nil && account.Epoch == s.sessions.GetInt64(ctx, "epoch")
+}
+
+// tellAll tells what moved, as far as the account may see it.
+func (s *server) tellAll(ctx context.Context, m moved, send sse.Sender) error {
+	for _, id := range m.messages {
+		hears, err := s.hears(ctx, id)
+		if err != nil {
+			return err
+		}
+		if !hears {
+			continue
+		}
 		if err := send.Data(messageMoved{id}); err != nil {
 			return err
 		}
 	}
-	for _, id := range imports {
+	for _, id := range m.imports {
+		if !accountOf(ctx).May(access.EditPeople) || s.importOf(ctx, id) != nil {
+			continue
+		}
 		if err := send.Data(importMoved{id}); err != nil {
 			return err
 		}
 	}
-	if roster {
+	if m.roster {
 		if err := send.Data(rosterMoved{s.Now()}); err != nil {
 			return err
 		}
@@ -146,4 +188,18 @@ func (s *server) tellAll(ctx context.Context, l *listener, send sse.Sender) erro
 	case <-time.After(together):
 	}
 	return nil
+}
+
+// hears reports whether the account may know that a message moved on. Of one that
+// is gone, a deleted draft, only those know who could see any.
+func (s *server) hears(ctx context.Context, id int64) (bool, error) {
+	account := accountOf(ctx)
+	if !account.May(access.Write) && !account.May(access.ReadRecords) {
+		return false, nil
+	}
+	_, err := s.messageOf(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return account.Scope.Whole, nil
+	}
+	return err == nil, err
 }

@@ -40,9 +40,15 @@ func del(path, id, summary string, rights ...access.Right) route {
 	return r
 }
 
-// takes lets a route take up to so many bytes, however slowly they come.
+// takes lets a route take up to so many bytes; patience bounds how slowly they come.
 func (r route) takes(bytes int64) route {
 	r.MaxBodyBytes, r.BodyReadTimeout = bytes, -1
+	return r
+}
+
+// small is a route of strangers, who say little.
+func (r route) small() route {
+	r.MaxBodyBytes = largestOfOther
 	return r
 }
 

@@ -7,8 +7,8 @@ import (
 	"context"
 	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
+	"net/netip"
 	"reflect"
 	"strings"
 	"sync"
@@ -19,7 +19,6 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
-	"github.com/go-chi/httprate"
 
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
@@ -54,25 +53,26 @@ type Options struct {
 	// DemoPassword is shown on the sign-in page with the demo's accounts; ""
 	// offers none.
 	DemoPassword string
-	// Secure marks the session cookie for HTTPS only.
+	// Secure marks the session cookie for HTTPS only, and tells browsers to stay there.
 	Secure bool
+	// Proxies are those whose X-Forwarded-For is believed.
+	Proxies []netip.Prefix
 }
 
 type server struct {
 	Options
 	sessions *scs.SessionManager
+	door     *door
+	bodies   *bodies
 	fonts    func() (*paper.Fonts, error)
 }
 
-const (
-	signInsPerMinute = 20
-	sessionLifetime  = 12 * time.Hour
-)
+const sessionLifetime = 12 * time.Hour
 
 // New makes the handler for everything that the program serves, and the
 // description of its API.
 func New(o Options) (http.Handler, *huma.OpenAPI) {
-	s := &server{Options: o, sessions: scs.New()}
+	s := &server{Options: o, sessions: scs.New(), door: newDoor(), bodies: newBodies(bodiesAtOnce, bodiesOfOne)}
 	s.fonts = sync.OnceValues(func() (*paper.Fonts, error) { return paper.OpenFonts(o.Files) })
 	s.sessions.Lifetime = sessionLifetime
 	s.sessions.Cookie.Name = "lantern_session"
@@ -83,15 +83,15 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	}
 
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, secureHeaders, middleware.Compress(5))
+	r.Use(middleware.Recoverer, patience, s.knowClient, s.secureHeaders, middleware.Compress(5))
 	r.Get("/healthz", s.health)
-	r.Method(http.MethodPost, "/carrier/reports", o.Reports)
-	r.Method(http.MethodPost, "/carrier/pushes/{key}", o.Shown)
+	r.With(s.strangers).Method(http.MethodPost, "/carrier/reports", o.Reports)
+	r.With(s.strangers).Method(http.MethodPost, "/carrier/pushes/{key}", o.Shown)
 	r.Get(feedPath+"{token}.ics", s.feed)
 	r.Get("/carrier/recordings/{hash:[0-9a-f]{64}}", s.recording)
 	var description *huma.OpenAPI
 	r.Route("/api", func(r chi.Router) {
-		r.Use(http.NewCrossOriginProtection().Handler, s.sessions.LoadAndSave, s.limitSignIns(), s.requireAccount)
+		r.Use(http.NewCrossOriginProtection().Handler, notKept, s.sessions.LoadAndSave, s.requireAccount)
 		description = s.routes(r)
 		r.NotFound(func(w http.ResponseWriter, r *http.Request) {
 			writeProblem(w, http.StatusNotFound, "There is nothing at "+r.URL.Path+".")
@@ -130,8 +130,16 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	return api.OpenAPI()
 }
 
+// notKept keeps answers out of caches, unless a route says otherwise.
+func notKept(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Cache-Control", "no-store")
+		next.ServeHTTP(w, r)
+	})
+}
+
 // secureHeaders keep the page from being framed, sniffed or scripted from elsewhere.
-func secureHeaders(next http.Handler) http.Handler {
+func (s *server) secureHeaders(next http.Handler) http.Handler {
 	const policy = "default-src 'none'; script-src 'self'; worker-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; media-src 'self' blob:; " +
 		"font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -140,6 +148,9 @@ func secureHeaders(next http.Handler) http.Handler {
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		if s.Secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000; includeSubDomains")
+		}
 		h.Set("Permissions-Policy", "camera=(), geolocation=(), microphone=()")
 		next.ServeHTTP(w, r)
 	})
@@ -173,27 +184,4 @@ func (s *server) file(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
 	}
 	http.ServeFileFS(w, r, s.Files, name)
-}
-
-// callersHost is who speaks to us, from the connection: headers can be made up.
-func callersHost(r *http.Request) (string, error) {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	return host, err
-}
-
-func (s *server) limitSignIns() func(http.Handler) http.Handler {
-	limit := httprate.LimitBy(signInsPerMinute, time.Minute, callersHost,
-		httprate.WithLimitHandler(func(w http.ResponseWriter, _ *http.Request) {
-			writeProblem(w, http.StatusTooManyRequests, "Too many tries to sign in. Wait a minute and try again.")
-		}))
-	return func(next http.Handler) http.Handler {
-		limited := limit(next)
-		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			if r.Method == http.MethodPost && r.URL.Path == signInPath {
-				limited.ServeHTTP(w, r)
-				return
-			}
-			next.ServeHTTP(w, r)
-		})
-	}
 }

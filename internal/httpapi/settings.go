@@ -224,7 +224,7 @@ func (s *server) saveAccount(ctx context.Context, in *struct {
 		if len([]rune(b.Password)) < registrar.ShortestPassword {
 			return nil, huma.Error422UnprocessableEntity("The password is too short: ten characters at least.")
 		}
-		hash, err := HashPassword(b.Password)
+		hash, err := s.door.hash(ctx, b.Password)
 		if err != nil {
 			return nil, s.problem(ctx, err)
 		}
@@ -233,5 +233,15 @@ func (s *server) saveAccount(ctx context.Context, in *struct {
 	if _, err := s.Registrar.SaveAccount(ctx, accountOf(ctx), a); err != nil {
 		return nil, s.problem(ctx, err)
 	}
+	if b.ID == accountOf(ctx).ID && b.Password != "" { // their other sessions end
+		account, err := s.Store.Account(ctx, b.ID)
+		if err == nil {
+			err = s.begin(ctx, account)
+		}
+		if err != nil {
+			return nil, s.problem(ctx, err)
+		}
+	}
+	s.Events.Sessions()
 	return s.accounts(ctx, nil)
 }

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"net/http"
 	"strings"
-	"sync"
 
 	"github.com/alexedwards/argon2id"
 	"github.com/alexedwards/scs/sqlite3store"
@@ -51,11 +50,14 @@ func HashPassword(password string) (string, error) {
 func (s *server) requireAccount(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == signInPath || strings.HasPrefix(r.URL.Path, updatePath) {
-			next.ServeHTTP(w, r)
+			s.strangers(next).ServeHTTP(w, r)
 			return
 		}
 		account, err := s.Store.Account(r.Context(), s.sessions.GetInt64(r.Context(), "account"))
-		if errors.Is(err, store.ErrNotFound) {
+		if errors.Is(err, store.ErrNotFound) || err == nil && account.Epoch != s.sessions.GetInt64(r.Context(), "epoch") {
+			if r.ContentLength != 0 {
+				w.Header().Set("Connection", "close") // a body is not waited for
+			}
 			writeProblem(w, http.StatusUnauthorized, "Sign in first.")
 			return
 		}
@@ -106,7 +108,7 @@ type session struct {
 
 func (s *server) signInRoutes(api huma.API) {
 	add(api, get("/sign-in", "welcome", "What the sign-in page shows"), s.welcome)
-	add(api, post("/sign-in", "sign-in", "Sign in"), s.signIn)
+	add(api, post("/sign-in", "sign-in", "Sign in").small(), s.signIn)
 	add(api, get("/session", "session", "Who is signed in, and where"), s.session)
 	add(api, del("/session", "sign-out", "Sign out"), s.signOut)
 }
@@ -137,33 +139,45 @@ type credentials struct {
 	}
 }
 
-// unknownHash is compared against when there is no such account, so that the
-// answer takes as long.
-var unknownHash = sync.OnceValues(func() (string, error) { return HashPassword("nobody has this password") })
-
 func (s *server) signIn(ctx context.Context, in *credentials) (*body[session], error) {
 	account, err := s.Store.AccountByLogin(ctx, strings.TrimSpace(in.Body.Login))
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return nil, s.problem(ctx, err)
 	}
-	hash := account.PasswordHash
-	if hash == "" {
-		if hash, err = unknownHash(); err != nil {
-			return nil, s.problem(ctx, err)
-		}
-	}
-	match, err := argon2id.ComparePasswordAndHash(in.Body.Password, hash)
+	now, network := s.Now(), networkOf(ctx)
+	known, err := s.Store.KnowsNetwork(ctx, account.ID, network, now)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	if !match || account.ID == 0 {
-		return nil, huma.Error401Unauthorized("The login or the password is wrong.")
+	try := tryOf(in.Body.Login, network, known)
+	if wait := s.door.begin(try, network, now); wait > 0 {
+		return nil, tooMany(wait)
 	}
-	if err := s.sessions.RenewToken(ctx); err != nil {
+	match, err := s.door.compare(ctx, in.Body.Password, account.PasswordHash)
+	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	s.sessions.Put(ctx, "account", account.ID)
+	if !match {
+		return nil, huma.Error401Unauthorized("The login or the password is wrong.")
+	}
+	s.door.opened(try, network)
+	if err := s.Store.KnowNetwork(ctx, account.ID, network, now); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	if err := s.begin(ctx, account); err != nil {
+		return nil, s.problem(ctx, err)
+	}
 	return s.sessionOf(ctx, account)
+}
+
+// begin makes the session at hand one of an account.
+func (s *server) begin(ctx context.Context, account store.Account) error {
+	if err := s.sessions.RenewToken(ctx); err != nil {
+		return err
+	}
+	s.sessions.Put(ctx, "account", account.ID)
+	s.sessions.Put(ctx, "epoch", account.Epoch)
+	return nil
 }
 
 func (s *server) session(ctx context.Context, _ *struct{}) (*body[session], error) {
@@ -205,5 +219,7 @@ func initials(name string) string {
 }
 
 func (s *server) signOut(ctx context.Context, _ *struct{}) (*struct{}, error) {
-	return nil, s.problem(ctx, s.sessions.Destroy(ctx))
+	err := s.sessions.Destroy(ctx)
+	s.Events.Sessions()
+	return nil, s.problem(ctx, err)
 }

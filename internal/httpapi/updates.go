@@ -50,7 +50,7 @@ type Token struct {
 func (s *server) updateRoutes(api huma.API) {
 	add(api, post("/people/{id}/link", "make-link", "A link by which somebody corrects their own details", access.EditPeople), s.makeLink)
 	add(api, get("/update/{token}", "visit", "What the holder of a link sees"), s.visit)
-	add(api, put("/update/{token}", "correct", "What the holder of a link corrects"), s.correct)
+	add(api, put("/update/{token}", "correct", "What the holder of a link corrects").small(), s.correct)
 	add(api, get("/updates", "updates", "Corrections that wait for a yes", access.EditPeople), s.updates)
 	add(api, post("/updates/{id}/accept", "accept-update", "Say yes to a correction", access.EditPeople), s.accept)
 	add(api, post("/updates/{id}/decline", "decline-update", "Leave things as they are", access.EditPeople), s.decline)

@@ -117,6 +117,8 @@ type Client struct {
 	t    testing.TB
 	URL  string
 	HTTP *http.Client
+	// Forwarded is the address for which a proxy would speak; "" is none.
+	Forwarded string
 }
 
 // Stranger is a client that has not signed in.
@@ -152,6 +154,9 @@ func (c *Client) Do(method, path string, body any) (int, []byte) {
 	req, err := http.NewRequest(method, c.URL+path, reader)
 	require.NoError(c.t, err)
 	req.Header.Set("Content-Type", kind)
+	if c.Forwarded != "" {
+		req.Header.Set("X-Forwarded-For", c.Forwarded)
+	}
 	resp, err := c.HTTP.Do(req)
 	require.NoError(c.t, err)
 	defer resp.Body.Close() //nolint:errcheck // it is read to the end
