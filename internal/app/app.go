@@ -137,6 +137,7 @@ func (i *Instance) start(ctx context.Context) error {
 	options := httpapi.Options{
 		Store: i.Store, Desk: i.Desk, Importer: &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import},
 		Registrar: &registrar.Registrar{Store: i.Store, Now: c.Now, Changed: events.Roster},
+		Carriers:  dispatcher,
 		Events:    events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
 		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
 		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, Secure: c.Secure, Proxies: c.Proxies,
@@ -146,7 +147,7 @@ func (i *Instance) start(ctx context.Context) error {
 	}
 	handler, _ := httpapi.New(options)
 	i.serveHTTP(ctx, web, handler)
-	i.serveSMTP(ctx, returns, carrier.NewReturnMail(dispatcher.Report, c.Now))
+	i.serveSMTP(ctx, returns, carrier.NewReturnMail(dispatcher.Report, store.ErrNotFound, organisation.Secret, c.Now))
 	i.group.Go(func() error { return dispatcher.Run(ctx) })
 	i.group.Go(func() error {
 		i.moveOn(ctx)
@@ -274,7 +275,7 @@ func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*di
 	if transport == nil {
 		transport = carrier.PublicOnly()
 	}
-	mail, err := carrier.NewMail(c.MailServer, o.ReturnDomain)
+	mail, err := carrier.NewMail(c.MailServer, o.ReturnDomain, o.Secret)
 	if err != nil {
 		return nil, err
 	}
@@ -285,7 +286,7 @@ func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*di
 			roster.Voice: carrier.NewGateway("voice gateway", c.VoiceGateway, c.Token, reports),
 			roster.Push:  carrier.NewWebPush(o.PushKeys.Private, o.PushKeys.Public, o.MailFrom, base+"pushes/", transport),
 		},
-		PerSecond: c.PerSecond, Recordings: base + "recordings/", Now: i.config.Now, Changed: events.Message, Log: i.config.Log,
+		PerSecond: c.PerSecond, Recordings: base + "recordings/", Now: i.config.Now, Changed: events.Message, Troubled: events.Carriers, Log: i.config.Log,
 	}), nil
 }
 
@@ -316,7 +317,7 @@ func (i *Instance) serveHTTP(ctx context.Context, l net.Listener, h http.Handler
 
 func (i *Instance) serveSMTP(ctx context.Context, l net.Listener, s *smtp.Server) {
 	i.group.Go(func() error {
-		if err := s.Serve(l); err != nil && !errors.Is(err, smtp.ErrServerClosed) {
+		if err := s.Serve(limited(l, nil)); err != nil && !errors.Is(err, smtp.ErrServerClosed) {
 			return err
 		}
 		return nil

@@ -25,8 +25,8 @@ import (
 	"upperlantern/internal/testkit"
 )
 
-func lateFailure(key string) delivery.Report {
-	return delivery.Report{DeliveryKey: key, Key: "late", State: delivery.Failed, Detail: "late", OccurredAt: time.Now()}
+func lateFailure(via delivery.Via, key string) delivery.Report {
+	return delivery.Report{Via: via, DeliveryKey: key, Key: "late", State: delivery.Failed, Detail: "late", OccurredAt: time.Now()}
 }
 
 // program is the real binary, built once.

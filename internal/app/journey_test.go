@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
@@ -223,7 +224,7 @@ func TestReportsThatComeTwiceOrLateChangeNothing(t *testing.T) {
 	require.NoError(t, err)
 	for _, d := range deliveries {
 		for range 2 {
-			report := lateFailure(d.Key)
+			report := lateFailure(map[roster.Channel]delivery.Via{roster.Email: delivery.ViaMail, roster.Text: delivery.ViaGateway, roster.Voice: delivery.ViaGateway}[d.Channel], d.Key)
 			_, err := i.Store.TakeReport(context.Background(), report, time.Now())
 			require.NoError(t, err)
 		}

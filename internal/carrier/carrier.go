@@ -6,6 +6,9 @@ package carrier
 
 import (
 	"fmt"
+	"net/http"
+	"strconv"
+	"time"
 
 	"upperlantern/internal/core/roster"
 )
@@ -57,15 +60,47 @@ type Call struct {
 	ConfirmKey string
 }
 
-// Refusal is a hand-over that the carrier answered and did not take. Any other
-// error means that the carrier could not be spoken to.
+// Refusal is a hand-over that the carrier answered and did not take, because of
+// the address or of what was to be sent. An error that is neither a Refusal nor a
+// Trouble means that the carrier could not be spoken to.
 type Refusal struct {
-	Detail    string
-	Permanent bool // it will never take it
-	Gone      bool // there is no such address
+	Detail     string
+	Permanent  bool          // it will never take it
+	Address    bool          // it is about the address
+	Gone       bool          // there is no such address
+	RetryAfter time.Duration // how long to wait before the next try, if it says so
 }
 
 func (r *Refusal) Error() string { return r.Detail }
+
+// Trouble is the carrier's own trouble, or ours with it: credit, account, its
+// address. Every delivery would be answered so, and no address is to blame.
+type Trouble struct {
+	Detail     string
+	RetryAfter time.Duration // how long it asks us to wait, or 0
+}
+
+func (t *Trouble) Error() string { return t.Detail }
+
+// longestRetryAfter bounds for how long a carrier can silence us.
+const longestRetryAfter = time.Hour
+
+// retryAfter reads how long an answer asks to wait: seconds, or a date (RFC 9110
+// §10.2.3).
+func retryAfter(h http.Header, now time.Time) time.Duration {
+	said := h.Get("Retry-After")
+	wait := time.Duration(0)
+	if seconds, err := strconv.Atoi(said); err == nil {
+		wait = time.Duration(min(max(seconds, 0), int(longestRetryAfter/time.Second))) * time.Second
+	} else if at, err := http.ParseTime(said); err == nil {
+		wait = at.Sub(now)
+	}
+	return min(max(wait, 0), longestRetryAfter)
+}
+
+// answerHere leaves redirects alone: what is handed over, and our token, go to the
+// configured address and nowhere else.
+func answerHere(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
 
 // unreachable words the error of a carrier that does not answer for the record.
 func unreachable(what string, err error) error {

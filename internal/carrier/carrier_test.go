@@ -86,33 +86,76 @@ func FuzzParseStatus(f *testing.F) {
 	})
 }
 
-func TestGatewayTellsRefusalsApart(t *testing.T) {
+// gateway is a gateway that answers one way.
+func gateway(t *testing.T, status int, header http.Header, body string) *carrier.Gateway {
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		assert.Equal(t, "K1", r.Header.Get("Idempotency-Key"))
+		for name, values := range header {
+			w.Header()[name] = values
+		}
+		w.WriteHeader(status)
+		_, _ = w.Write([]byte(body))
+	}))
+	t.Cleanup(s.Close)
+	return carrier.NewGateway("text gateway", s.URL, "token", "")
+}
+
+var text = carrier.Item{Key: "K1", To: "+447700900001", Body: "x"}
+
+func TestGatewayTellsAnswersApart(t *testing.T) {
 	for _, c := range []struct {
-		status    int
-		body      string
-		permanent bool
-		gone      bool
-		detail    string
+		status int
+		body   string
+		want   error
 	}{
-		{http.StatusServiceUnavailable, `{"reason":"down for now"}`, false, false, "down for now"},
-		{http.StatusTooManyRequests, ``, false, false, "the text gateway answered 429 Too Many Requests"},
-		{http.StatusUnauthorized, `{"reason":"wrong token"}`, false, false, "wrong token"},
-		{http.StatusUnprocessableEntity, `{"reason":"no such number","gone":true}`, true, true, "no such number"},
-		{http.StatusBadRequest, `not json`, true, false, "the text gateway answered 400 Bad Request"},
+		{http.StatusAccepted, `{"id":"T1"}`, nil},
+		{http.StatusOK, `<html>Sign in</html>`, &carrier.Trouble{Detail: "the text gateway answered 200 OK without an id, so that it is not known to have taken anything"}},
+		{http.StatusOK, `{}`, &carrier.Trouble{Detail: "the text gateway answered 200 OK without an id, so that it is not known to have taken anything"}},
+		{http.StatusUnauthorized, `{"reason":"wrong token"}`, &carrier.Trouble{Detail: "wrong token"}},
+		{http.StatusPaymentRequired, ``, &carrier.Trouble{Detail: "the text gateway answered 402 Payment Required"}},
+		{http.StatusForbidden, `{"reason":"account closed"}`, &carrier.Trouble{Detail: "account closed"}},
+		{http.StatusNotFound, ``, &carrier.Trouble{Detail: "the text gateway answered 404 Not Found"}},
+		{http.StatusMethodNotAllowed, ``, &carrier.Trouble{Detail: "the text gateway answered 405 Method Not Allowed"}},
+		{http.StatusTooManyRequests, ``, &carrier.Trouble{Detail: "the text gateway answered 429 Too Many Requests"}},
+		{http.StatusServiceUnavailable, `{"reason":"down for now"}`, &carrier.Refusal{Detail: "down for now"}},
+		{http.StatusRequestTimeout, ``, &carrier.Refusal{Detail: "the text gateway answered 408 Request Timeout"}},
+		{http.StatusUnprocessableEntity, `{"reason":"no such number","gone":true}`, &carrier.Refusal{Detail: "no such number", Permanent: true, Address: true, Gone: true}},
+		{http.StatusBadRequest, `not json`, &carrier.Refusal{Detail: "the text gateway answered 400 Bad Request", Permanent: true}},
 	} {
-		t.Run(fmt.Sprint(c.status), func(t *testing.T) {
-			s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-				assert.Equal(t, "K1", r.Header.Get("Idempotency-Key"))
-				w.WriteHeader(c.status)
-				_, _ = w.Write([]byte(c.body))
-			}))
-			defer s.Close()
-			err := carrier.NewGateway("text gateway", s.URL, "token", "").Hand(context.Background(), carrier.Item{Key: "K1", To: "+447700900001", Body: "x"})
-			var refusal *carrier.Refusal
-			require.ErrorAs(t, err, &refusal)
-			assert.Equal(t, carrier.Refusal{Detail: c.detail, Permanent: c.permanent, Gone: c.gone}, *refusal)
+		t.Run(fmt.Sprint(c.status, c.body), func(t *testing.T) {
+			err := gateway(t, c.status, nil, c.body).Hand(context.Background(), text)
+			assert.Equal(t, c.want, err)
 		})
 	}
+}
+
+func TestGatewayIsWaitedForAsLongAsItAsks(t *testing.T) {
+	for said, want := range map[string]time.Duration{"90": 90 * time.Second, "100000": time.Hour, "-5": 0, "soon": 0, "Mon, 01 Jan 2001 00:00:00 GMT": 0} {
+		err := gateway(t, http.StatusTooManyRequests, http.Header{"Retry-After": {said}}, "").Hand(context.Background(), text)
+		var trouble *carrier.Trouble
+		require.ErrorAs(t, err, &trouble, said)
+		assert.Equal(t, want, trouble.RetryAfter, said)
+		err = gateway(t, http.StatusServiceUnavailable, http.Header{"Retry-After": {said}}, "").Hand(context.Background(), text)
+		var refusal *carrier.Refusal
+		require.ErrorAs(t, err, &refusal, said)
+		assert.Equal(t, want, refusal.RetryAfter, said)
+	}
+}
+
+// A redirect is not followed: neither the text nor the token goes elsewhere.
+func TestGatewayIsNotFollowedElsewhere(t *testing.T) {
+	visited := 0
+	elsewhere := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		visited++
+		_, _ = w.Write([]byte(`{"id":"T1"}`))
+	}))
+	defer elsewhere.Close()
+	for _, status := range []int{http.StatusFound, http.StatusMovedPermanently, http.StatusTemporaryRedirect, http.StatusPermanentRedirect} {
+		err := gateway(t, status, http.Header{"Location": {elsewhere.URL}}, "").Hand(context.Background(), text)
+		var trouble *carrier.Trouble
+		require.ErrorAs(t, err, &trouble, "%d", status)
+	}
+	assert.Zero(t, visited)
 }
 
 func TestGatewayThatDoesNotAnswerIsNoRefusal(t *testing.T) {
@@ -123,7 +166,7 @@ func TestGatewayThatDoesNotAnswerIsNoRefusal(t *testing.T) {
 }
 
 func TestNewMailRefusesOtherAddresses(t *testing.T) {
-	_, err := carrier.NewMail("mail.example:25", "returns.example")
+	_, err := carrier.NewMail("mail.example:25", "returns.example", "secret")
 	require.Error(t, err)
 }
 
@@ -151,6 +194,7 @@ func TestReportsTakesOnlyWhatIsSigned(t *testing.T) {
 		{"no state a carrier reports", "secret", `{"key":"K1","state":"held"}`, now, http.StatusUnprocessableEntity},
 		{"an unknown state", "secret", `{"key":"K1","state":"lost"}`, now, http.StatusUnprocessableEntity},
 		{"no JSON", "secret", `arrived`, now, http.StatusUnprocessableEntity},
+		{"a key of enormous length", "secret", `{"key":"` + strings.Repeat("K", 300) + `","state":"arrived"}`, now, http.StatusUnprocessableEntity},
 		{"a delivery nobody knows", "secret", `{"key":"NOBODY","state":"arrived"}`, now, http.StatusNotFound},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -163,8 +207,14 @@ func TestReportsTakesOnlyWhatIsSigned(t *testing.T) {
 	}
 	require.Len(t, taken, 1)
 	assert.Equal(t, delivery.Report{
-		DeliveryKey: "K1", Key: "r1", State: delivery.Arrived, Detail: "on the phone", OccurredAt: time.Date(2026, 11, 24, 7, 59, 58, 0, time.UTC),
+		Via: delivery.ViaGateway, DeliveryKey: "K1", Key: "r1", State: delivery.Arrived, Detail: "on the phone", OccurredAt: time.Date(2026, 11, 24, 7, 59, 58, 0, time.UTC),
 	}, taken[0])
+
+	nameless := httptest.NewRequest(http.MethodPost, "/carrier/reports", strings.NewReader(good))
+	carrier.Sign(nameless.Header, "secret", "", now, []byte(good))
+	answer := httptest.NewRecorder()
+	handler.ServeHTTP(answer, nameless)
+	assert.Equal(t, http.StatusUnprocessableEntity, answer.Code, "a report without an identifier")
 
 	unsigned := httptest.NewRecorder()
 	handler.ServeHTTP(unsigned, httptest.NewRequest(http.MethodPost, "/carrier/reports", strings.NewReader(good)))

@@ -51,7 +51,7 @@ func NewGateway(what, endpoint, token, reports string) *Gateway {
 	transport.MaxIdleConnsPerHost = 32
 	return &Gateway{
 		endpoint: endpoint, reports: reports, token: token, what: what,
-		client: &http.Client{Timeout: gatewayTimeout, Transport: transport},
+		client: &http.Client{Timeout: gatewayTimeout, Transport: transport, CheckRedirect: answerHere},
 	}
 }
 
@@ -84,16 +84,33 @@ func (g *Gateway) Hand(ctx context.Context, item Item) error {
 }
 
 func gatewayAnswer(what string, resp *http.Response, content []byte) error {
-	if resp.StatusCode < 300 {
-		return nil
-	}
 	var answer GatewayAnswer
-	_ = json.Unmarshal(content, &answer) // an answer without a reason has its status
+	err := json.Unmarshal(content, &answer) // an answer without a reason has its status
 	detail := strings.TrimSpace(answer.Reason)
 	if detail == "" {
 		detail = fmt.Sprintf("the %s answered %s", what, resp.Status)
 	}
-	later := resp.StatusCode >= 500 || resp.StatusCode == http.StatusTooManyRequests ||
-		resp.StatusCode == http.StatusRequestTimeout || resp.StatusCode == http.StatusUnauthorized
-	return &Refusal{Detail: detail, Permanent: !later, Gone: answer.Gone}
+	after := retryAfter(resp.Header, time.Now())
+	switch status := resp.StatusCode; {
+	case status < 300 && err == nil && answer.ID != "":
+		return nil
+	case status < 300:
+		return &Trouble{Detail: fmt.Sprintf("the %s answered %s without an id, so that it is not known to have taken anything", what, resp.Status), RetryAfter: after}
+	case status < 400, ours(status), status == http.StatusTooManyRequests:
+		return &Trouble{Detail: detail, RetryAfter: after}
+	case status >= 500, status == http.StatusRequestTimeout:
+		return &Refusal{Detail: detail, RetryAfter: after}
+	}
+	about := answer.Gone || resp.StatusCode == http.StatusUnprocessableEntity || resp.StatusCode == http.StatusGone
+	return &Refusal{Detail: detail, Permanent: true, Address: about, Gone: answer.Gone}
+}
+
+// ours reports whether a status says that our account or our configuration with a
+// gateway is wrong: every address would be answered so.
+func ours(status int) bool {
+	switch status {
+	case http.StatusUnauthorized, http.StatusPaymentRequired, http.StatusForbidden, http.StatusNotFound, http.StatusMethodNotAllowed:
+		return true
+	}
+	return false
 }

@@ -36,7 +36,7 @@ type WebPush struct {
 // NewWebPush makes a carrier with our keys, base64url, and the mailbox at which
 // push services can reach us. Devices report below the URL reports.
 func NewWebPush(private, public, contact, reports string, transport http.RoundTripper) *WebPush {
-	return &WebPush{private: private, public: public, contact: contact, reports: reports, client: &http.Client{Timeout: gatewayTimeout, Transport: transport}}
+	return &WebPush{private: private, public: public, contact: contact, reports: reports, client: &http.Client{Timeout: gatewayTimeout, Transport: transport, CheckRedirect: answerHere}}
 }
 
 // NewPushKeys makes a pair of keys by which push services know us.
@@ -60,7 +60,7 @@ const topicLength = 32
 // Hand hands over one push.
 func (w *WebPush) Hand(ctx context.Context, item Item) error {
 	if item.Push.Device == (Device{}) {
-		return &Refusal{Detail: "the device is not connected", Permanent: true}
+		return &Refusal{Detail: "the device is not connected", Permanent: true, Address: true}
 	}
 	payload := push.Payload{
 		Title: item.Subject, Body: item.Body, Link: item.Push.Link, Badge: item.Push.Badge, Quiet: item.Push.Quiet, Language: item.Language,
@@ -78,7 +78,7 @@ func (w *WebPush) Hand(ctx context.Context, item Item) error {
 	case errors.Is(err, webpush.ErrMaxPadExceeded):
 		return &Refusal{Detail: "the push is larger than a device takes", Permanent: true}
 	case err != nil:
-		return &Refusal{Detail: "the device's keys cannot be used: " + err.Error(), Permanent: true}
+		return &Refusal{Detail: "the device's keys cannot be used: " + err.Error(), Permanent: true, Address: true}
 	}
 	defer resp.Body.Close() //nolint:errcheck // nothing is left to read
 	_, _ = io.Copy(io.Discard, io.LimitReader(resp.Body, 1<<16))
@@ -90,9 +90,10 @@ func pushAnswer(resp *http.Response) error {
 	case status < 300:
 		return nil
 	case status == http.StatusNotFound, status == http.StatusGone: // RFC 8030 §7.3
-		return &Refusal{Detail: "the device is no longer connected", Permanent: true, Gone: true}
-	case status >= 500, status == http.StatusTooManyRequests, status == http.StatusRequestTimeout, status == http.StatusUnauthorized, status == http.StatusForbidden:
-		return &Refusal{Detail: "the push service answered " + resp.Status}
+		return &Refusal{Detail: "the device is no longer connected", Permanent: true, Address: true, Gone: true}
+	// One of many push services: its trouble is not that of the others.
+	case status >= 500, status < 400, ours(status), status == http.StatusTooManyRequests, status == http.StatusRequestTimeout:
+		return &Refusal{Detail: "the push service answered " + resp.Status, RetryAfter: retryAfter(resp.Header, time.Now())}
 	}
 	return &Refusal{Detail: "the push service answered " + resp.Status, Permanent: true}
 }
@@ -163,7 +164,9 @@ func Shown(sink Sink, unknown error, now func() time.Time) http.Handler {
 			http.Error(w, fmt.Sprintf("%q is no state that a device reports", said.State), http.StatusUnprocessableEntity)
 			return
 		}
-		report := delivery.Report{DeliveryKey: chi.URLParam(r, "key"), Key: string(said.State), State: said.State, Detail: detail, OccurredAt: now()}
+		report := delivery.Report{
+			Via: delivery.ViaDevice, DeliveryKey: chi.URLParam(r, "key"), Key: string(said.State), State: said.State, Detail: detail, OccurredAt: now(),
+		}
 		kept(w, sink(r.Context(), report), unknown)
 	})
 }

@@ -113,5 +113,10 @@ func readReport(body []byte, id string) (delivery.Report, error) {
 	if g.State.Here() || !g.State.Valid() || g.State == delivery.Stopped {
 		return delivery.Report{}, fmt.Errorf("%q is no state that a carrier reports", g.State)
 	}
-	return delivery.Report{DeliveryKey: g.Key, Key: id, State: g.State, Detail: g.Detail, Gone: g.Gone, OccurredAt: g.At}, nil
+	if id == "" || len(id) > delivery.LongestKey || len(g.Key) > delivery.LongestKey {
+		return delivery.Report{}, fmt.Errorf("the report needs an identifier (%s) and a key, of at most %d characters each", headerID, delivery.LongestKey)
+	}
+	return delivery.Report{
+		Via: delivery.ViaGateway, DeliveryKey: g.Key, Key: id, State: g.State, Detail: g.Detail, Gone: g.Gone, OccurredAt: g.At,
+	}, nil
 }

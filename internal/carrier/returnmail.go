@@ -3,7 +3,9 @@ package carrier
 import (
 	"bytes"
 	"context"
+	"crypto/hmac"
 	"crypto/sha256"
+	"encoding/base32"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -28,25 +30,46 @@ type Sink func(context.Context, delivery.Report) error
 const returnPrefix = "d+"
 
 // ReturnAddress is the envelope sender of a delivery's email, so that whatever
-// comes back names the delivery.
-func ReturnAddress(key, domain string) string { return returnPrefix + key + "@" + domain }
+// comes back names the delivery. It is signed: a key that is known from elsewhere
+// makes none.
+func ReturnAddress(key, domain, secret string) string {
+	return returnPrefix + key + "." + returnMark(key, secret) + "@" + domain
+}
 
-// keyOf is the delivery that a return address names.
-func keyOf(address string) (string, bool) {
+// returnMark signs a return address with 80 bits.
+func returnMark(key, secret string) string { return derived("return address", key, secret) }
+
+// messageID is the idempotency key of an email, which everybody may see: it does
+// not tell the key of the delivery.
+func messageID(key, domain, secret string) string {
+	return derived("message id", key, secret) + "@" + domain
+}
+
+func derived(what, key, secret string) string {
+	mac := hmac.New(sha256.New, []byte(secret))
+	_, _ = mac.Write([]byte(what + "\n" + strings.ToUpper(key)))
+	return base32.StdEncoding.EncodeToString(mac.Sum(nil)[:10])
+}
+
+// keyOf is the delivery that a return address names, if we signed it.
+func keyOf(address, secret string) (string, bool) {
 	local, _, ok := strings.Cut(address, "@")
 	if !ok || len(local) < len(returnPrefix) || !strings.EqualFold(local[:len(returnPrefix)], returnPrefix) {
 		return "", false
 	}
-	return strings.ToUpper(local[len(returnPrefix):]), true
+	key, mark, _ := strings.Cut(strings.ToUpper(local[len(returnPrefix):]), ".")
+	return key, hmac.Equal([]byte(mark), []byte(returnMark(key, secret)))
 }
 
 // LargestReturnMail is the most that is read of a mail that comes back, in bytes.
 const LargestReturnMail = 1 << 20
 
-// NewReturnMail makes an SMTP server for what mail servers send back.
-func NewReturnMail(sink Sink, now func() time.Time) *smtp.Server {
+// NewReturnMail makes an SMTP server for what mail servers send back to the
+// addresses that the secret signs. Unknown is the sink's error of a delivery that
+// there is not.
+func NewReturnMail(sink Sink, unknown error, secret string, now func() time.Time) *smtp.Server {
 	s := smtp.NewServer(smtp.BackendFunc(func(*smtp.Conn) (smtp.Session, error) {
-		return &returnSession{sink: sink, now: now}, nil
+		return &returnSession{sink: sink, unknown: unknown, secret: secret, now: now}, nil
 	}))
 	s.Domain = "upper-lantern"
 	s.MaxMessageBytes = LargestReturnMail
@@ -56,15 +79,17 @@ func NewReturnMail(sink Sink, now func() time.Time) *smtp.Server {
 }
 
 type returnSession struct {
-	sink Sink
-	now  func() time.Time
-	key  string
+	sink    Sink
+	unknown error
+	secret  string
+	now     func() time.Time
+	key     string
 }
 
 func (s *returnSession) Mail(string, *smtp.MailOptions) error { return nil }
 
 func (s *returnSession) Rcpt(to string, _ *smtp.RcptOptions) error {
-	key, ok := keyOf(to)
+	key, ok := keyOf(to, s.secret)
 	if !ok {
 		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "only returns are taken here"}
 	}
@@ -81,8 +106,12 @@ func (s *returnSession) Data(r io.Reader) error {
 	if err != nil {
 		return &smtp.SMTPError{Code: 554, EnhancedCode: smtp.EnhancedCode{5, 6, 0}, Message: err.Error()}
 	}
-	report.DeliveryKey, report.OccurredAt = s.key, s.now()
-	return s.sink(context.Background(), report)
+	report.Via, report.DeliveryKey, report.OccurredAt = delivery.ViaMail, s.key, s.now()
+	err = s.sink(context.Background(), report)
+	if errors.Is(err, s.unknown) {
+		return nil // the message was deleted; there is nothing to send it again for
+	}
+	return err
 }
 
 func (s *returnSession) Reset()        { s.key = "" }
@@ -157,7 +186,7 @@ func diagnostic(field string) string {
 }
 
 func reportKey(messageID string, content []byte) string {
-	if messageID != "" {
+	if messageID != "" && len(messageID) <= delivery.LongestKey {
 		return messageID
 	}
 	sum := sha256.Sum256(content)

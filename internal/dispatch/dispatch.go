@@ -28,7 +28,8 @@ import (
 )
 
 // Carrier takes one delivery onward. It returns a *carrier.Refusal when the
-// carrier answered and did not take it.
+// carrier answered and did not take it, and a *carrier.Trouble when it would take
+// none at all.
 type Carrier interface {
 	Hand(context.Context, carrier.Item) error
 }
@@ -45,6 +46,10 @@ type Store interface {
 	Claim(ctx context.Context, channel roster.Channel, now time.Time, limit int) ([]store.Delivery, error)
 	NextDue(ctx context.Context, channel roster.Channel) (time.Time, error)
 	Finish(ctx context.Context, done []store.Handover, now time.Time) error
+	Unclaim(ctx context.Context, ids []int64) error
+	Troubles(context.Context) ([]store.Trouble, error)
+	PutTrouble(ctx context.Context, channel roster.Channel, detail string, now, retryAt time.Time) error
+	DropTrouble(ctx context.Context, channel roster.Channel) error
 	TakeReport(ctx context.Context, r delivery.Report, now time.Time) (int64, error)
 }
 
@@ -58,7 +63,9 @@ type Options struct {
 	Now        func() time.Time
 	// Changed is told the message that moved on. It must not block.
 	Changed func(messageID int64)
-	Log     *slog.Logger
+	// Troubled is told that a carrier is in trouble, or well again. It must not block.
+	Troubled func()
+	Log      *slog.Logger
 }
 
 // Dispatcher runs until its context ends.
@@ -70,6 +77,9 @@ type Dispatcher struct {
 
 	beating sync.Mutex
 	beat    time.Time // when Beat was last called
+
+	troubling sync.Mutex
+	troubles  map[roster.Channel]trouble
 }
 
 const (
@@ -82,7 +92,7 @@ const (
 
 // New makes a dispatcher; Run starts it.
 func New(s Store, o Options) *Dispatcher {
-	d := &Dispatcher{store: s, Options: o, limits: map[roster.Channel]*rate.Limiter{}}
+	d := &Dispatcher{store: s, Options: o, limits: map[roster.Channel]*rate.Limiter{}, troubles: map[roster.Channel]trouble{}}
 	for channel := range o.Carriers {
 		if limit := o.PerSecond[channel]; limit > 0 {
 			d.limits[channel] = rate.NewLimiter(rate.Limit(limit), max(1, int(limit)))
@@ -111,6 +121,9 @@ func (d *Dispatcher) Run(ctx context.Context) error {
 	}
 	if err := d.holdLate(ctx); err != nil {
 		return fmt.Errorf("looking for what is late: %w", err)
+	}
+	if err := d.recallTroubles(ctx); err != nil {
+		return fmt.Errorf("recalling the carriers' troubles: %w", err)
 	}
 	var all sync.WaitGroup
 	for n, channel := range slices.Repeat(slices.Collect(maps.Keys(d.Carriers)), workers) {
@@ -155,6 +168,9 @@ func nap(ctx context.Context, wake <-chan struct{}, length time.Duration) {
 }
 
 func (d *Dispatcher) untilDue(ctx context.Context, channel roster.Channel) time.Duration {
+	if wait, _ := d.paused(channel); wait > 0 {
+		return min(wait, longestNap)
+	}
 	due, err := d.store.NextDue(ctx, channel)
 	if err != nil || due.IsZero() {
 		return longestNap
@@ -177,7 +193,14 @@ func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, e
 	for _, id := range released {
 		d.Changed(id)
 	}
-	claimed, err := d.store.Claim(ctx, channel, d.Now(), batch)
+	most := batch
+	switch wait, trying := d.paused(channel); {
+	case wait > 0:
+		return false, nil
+	case trying:
+		most = 1
+	}
+	claimed, err := d.store.Claim(ctx, channel, d.Now(), most)
 	if err != nil || len(claimed) == 0 {
 		return false, err
 	}
@@ -191,11 +214,18 @@ func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, e
 	}
 	done := d.handAll(ctx, channel, items, claimed)
 	// What was handed over must be written down even while shutting down.
-	if err := d.store.Finish(context.WithoutCancel(ctx), done, d.Now()); err != nil {
+	writing := context.WithoutCancel(ctx)
+	if err := d.store.Finish(writing, done.handed, d.Now()); err != nil {
 		return false, fmt.Errorf("recording hand-overs: %w", err)
 	}
+	if err := d.store.Unclaim(writing, done.kept); err != nil {
+		return false, fmt.Errorf("giving back what was not handed over: %w", err)
+	}
+	if err := d.judge(writing, channel, done); err != nil {
+		return false, err
+	}
 	seen := map[int64]bool{}
-	for _, h := range done {
+	for _, h := range done.handed {
 		if !seen[h.Delivery.MessageID] {
 			seen[h.Delivery.MessageID] = true
 			d.Changed(h.Delivery.MessageID)
@@ -232,51 +262,77 @@ func (d *Dispatcher) holdLate(ctx context.Context) error {
 	return nil
 }
 
-// handAll hands over a batch, several at once. Deliveries that the end of ctx
-// kept from being tried are not in the result and stay claimed.
-func (d *Dispatcher) handAll(ctx context.Context, channel roster.Channel, items []carrier.Item, claimed []store.Delivery) []store.Handover {
+// outcome is what became of a batch.
+type outcome struct {
+	handed  []store.Handover
+	kept    []int64          // deliveries that were given back, by identifier
+	trouble *carrier.Trouble // for which they were
+}
+
+// handAll hands over a batch, several at once, until the carrier is in trouble.
+// Deliveries that the end of ctx kept from being tried are in no list and stay
+// claimed.
+func (d *Dispatcher) handAll(ctx context.Context, channel roster.Channel, items []carrier.Item, claimed []store.Delivery) (out outcome) {
 	var (
 		mu   sync.Mutex
-		done []store.Handover
 		all  sync.WaitGroup
 		slot = make(chan struct{}, atOnce)
 	)
+	troubled := func() bool {
+		mu.Lock()
+		defer mu.Unlock()
+		return out.trouble != nil
+	}
 	for i, one := range claimed {
+		if troubled() {
+			mu.Lock()
+			out.kept = append(out.kept, one.ID)
+			mu.Unlock()
+			continue
+		}
 		if limit := d.limits[channel]; limit != nil && limit.Wait(ctx) != nil {
 			break
 		}
 		slot <- struct{}{}
 		all.Go(func() {
 			defer func() { <-slot }()
-			handover, tried := d.hand(ctx, channel, items[i], one)
-			if !tried {
-				return
-			}
+			handover, trouble, tried := d.hand(ctx, channel, items[i], one)
 			mu.Lock()
 			defer mu.Unlock()
-			done = append(done, handover)
+			switch {
+			case trouble != nil:
+				out.trouble, out.kept = trouble, append(out.kept, one.ID)
+			case tried:
+				out.handed = append(out.handed, handover)
+			}
 		})
 	}
 	all.Wait()
-	return done
+	return out
 }
 
-func (d *Dispatcher) hand(ctx context.Context, channel roster.Channel, item carrier.Item, one store.Delivery) (store.Handover, bool) {
+// hand hands over one delivery. Without tried the end of ctx kept it from being
+// tried; with a trouble it is given back.
+func (d *Dispatcher) hand(ctx context.Context, channel roster.Channel, item carrier.Item, one store.Delivery) (h store.Handover, trouble *carrier.Trouble, tried bool) {
 	err := d.Carriers[channel].Hand(ctx, item)
 	if err == nil {
-		return store.Handover{Delivery: one, State: delivery.Carrier, Due: d.Now(), Detail: "with the carrier"}, true
+		return store.Handover{Delivery: one, State: delivery.Carrier, Due: d.Now(), Detail: "with the carrier"}, nil, true
 	}
 	if ctx.Err() != nil {
-		return store.Handover{}, false
+		return h, nil, false
+	}
+	if errors.As(err, &trouble) {
+		return h, trouble, true
 	}
 	failure := delivery.Failure{Attempts: one.Attempts + 1, QueuedAt: one.QueuedAt}
+	h = store.Handover{Delivery: one, Detail: err.Error()}
 	var refusal *carrier.Refusal
 	if errors.As(err, &refusal) {
-		failure.Permanent = refusal.Permanent
+		failure.Permanent, failure.RetryAfter = refusal.Permanent, refusal.RetryAfter
+		h.Gone, h.Blames = refusal.Gone, refusal.Address
 	}
-	handover := store.Handover{Delivery: one, Detail: err.Error(), Gone: refusal != nil && refusal.Gone}
-	handover.State, handover.Due = failure.Next(d.Now(), rand.Float64())
-	return handover, true
+	h.State, h.Due = failure.Next(d.Now(), rand.Float64())
+	return h, nil, true
 }
 
 // items are what is handed over for deliveries, with what goes along with

@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"os"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -75,7 +76,7 @@ func start(t *testing.T, perSecond float64) *bench {
 	b.d = dispatch.New(s, dispatch.Options{
 		Carriers:  map[roster.Channel]dispatch.Carrier{roster.Email: b.mails, roster.Text: b.texts},
 		PerSecond: map[roster.Channel]float64{roster.Text: perSecond},
-		Now:       time.Now, Changed: func(int64) {}, Log: slog.New(slog.DiscardHandler),
+		Now:       time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 	})
 	b.desk = &desk.Desk{Store: s, Now: time.Now, Held: func(int64) { b.d.Wake() }}
 	ctx, cancel := context.WithCancel(context.Background())
@@ -187,7 +188,7 @@ func TestAnInterruptedHandoverIsMadeAgainUnderItsKey(t *testing.T) {
 	hanging := make(chan struct{}, 10)
 	run := func(c dispatch.Carrier) (stop func()) {
 		d := dispatch.New(s, dispatch.Options{
-			Carriers: map[roster.Channel]dispatch.Carrier{roster.Text: c}, Now: time.Now, Changed: func(int64) {}, Log: slog.New(slog.DiscardHandler),
+			Carriers: map[roster.Channel]dispatch.Carrier{roster.Text: c}, Now: time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 		})
 		ctx, cancel := context.WithCancel(context.Background())
 		done := make(chan struct{})
@@ -261,4 +262,77 @@ func TestWhatGoesAlongWithADelivery(t *testing.T) {
 	content, err := os.ReadFile(mail.Files[1].Path)
 	require.NoError(t, err)
 	assert.Equal(t, "%PDF-1.7", string(content))
+}
+
+// A carrier in trouble pauses: no address is to blame, nothing counts as a try,
+// and everything goes on when it is well again, also after a restart.
+func TestACarrierInTroublePauses(t *testing.T) {
+	b := start(t, 0)
+	var well atomic.Bool
+	b.texts.answer = func(int) error {
+		if well.Load() {
+			return nil
+		}
+		return &carrier.Trouble{Detail: "no credit", RetryAfter: time.Hour}
+	}
+	id := b.send(t, roster.Email, roster.Text)
+	ctx := context.Background()
+	testkit.Eventually(t, "it is known to be in trouble", func() bool {
+		troubles, err := b.store.Troubles(ctx)
+		return err == nil && len(troubles) == 1 && troubles[0].Channel == roster.Text && troubles[0].Detail == "no credit"
+	})
+	testkit.Eventually(t, "the email leaves all the same", func() bool { return len(b.mails.got()) == 1 })
+	tried := len(b.texts.got())
+	for range 5 {
+		b.d.Wake()
+	}
+	list, err := b.store.Deliveries(ctx, id)
+	require.NoError(t, err)
+	for _, d := range list {
+		if d.Channel == roster.Text {
+			assert.Equal(t, delivery.Queued, d.State)
+			assert.Zero(t, d.Attempts)
+		}
+	}
+	assert.LessOrEqual(t, tried, 2, "no more than was under way")
+
+	well.Store(true)
+	assert.Len(t, b.texts.got(), tried, "it is left alone for as long as it asks")
+	b.d.TryNow(roster.Text)
+	testkit.Eventually(t, "all goes on", func() bool { return b.states(t, id)[delivery.Carrier] == 3 })
+	testkit.Eventually(t, "and it is known to be well", func() bool {
+		troubles, err := b.store.Troubles(ctx)
+		return err == nil && len(troubles) == 0
+	})
+	r, err := b.store.Roster(ctx)
+	require.NoError(t, err)
+	for i := range r.Len() {
+		for _, a := range r.At(i).Addresses {
+			assert.NotEqual(t, roster.Dead, a.Health)
+			assert.NotEqual(t, roster.Failing, a.Health)
+		}
+	}
+}
+
+func TestATroubleIsRememberedAcrossARestart(t *testing.T) {
+	s, err := store.Open(testkit.Folder(t, testkit.Roster, nil))
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	ctx := context.Background()
+	require.NoError(t, s.PutTrouble(ctx, roster.Text, "account closed", time.Now(), time.Now().Add(time.Hour)))
+	texts, mails := &recorder{}, &recorder{}
+	d := dispatch.New(s, dispatch.Options{
+		Carriers: map[roster.Channel]dispatch.Carrier{roster.Email: mails, roster.Text: texts}, Now: time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
+	})
+	b := &bench{store: s, desk: &desk.Desk{Store: s, Now: time.Now, Held: func(int64) { d.Wake() }}}
+	running, stop := context.WithCancel(ctx)
+	done := make(chan struct{})
+	go func() {
+		assert.NoError(t, d.Run(running))
+		close(done)
+	}()
+	defer func() { stop(); <-done }()
+	b.send(t, roster.Email, roster.Text)
+	testkit.Eventually(t, "the email leaves", func() bool { return len(mails.got()) == 1 })
+	assert.Empty(t, texts.got())
 }

@@ -28,6 +28,7 @@ type listener struct {
 	imports  map[int64]bool
 	roster   bool
 	session  bool // some session may have ended
+	carriers bool
 	ready    chan struct{}
 }
 
@@ -42,6 +43,9 @@ func (e *Events) Import(id int64) { e.tell(func(l *listener) { l.imports[id] = t
 
 // Roster tells that the roster changed.
 func (e *Events) Roster() { e.tell(func(l *listener) { l.roster = true }) }
+
+// Carriers tells that a carrier is in trouble, or well again.
+func (e *Events) Carriers() { e.tell(func(l *listener) { l.carriers = true }) }
 
 // Sessions tells that sessions may have ended.
 func (e *Events) Sessions() { e.tell(func(l *listener) { l.session = true }) }
@@ -76,6 +80,7 @@ func (e *Events) leave(l *listener) {
 type moved struct {
 	messages, imports []int64
 	roster            bool
+	carriers          bool
 }
 
 // take empties what a listener has not been told yet.
@@ -85,7 +90,8 @@ func (e *Events) take(l *listener) (m moved) {
 	m.messages, m.imports = slices.Collect(maps.Keys(l.messages)), slices.Collect(maps.Keys(l.imports))
 	clear(l.messages)
 	clear(l.imports)
-	m.roster, l.roster, l.session = l.roster, false, false
+	m.roster, m.carriers = l.roster, l.carriers
+	l.roster, l.carriers, l.session = false, false, false
 	return m
 }
 
@@ -98,6 +104,10 @@ type importMoved struct {
 }
 
 type rosterMoved struct {
+	At time.Time `json:"at"`
+}
+
+type carrierMoved struct {
 	At time.Time `json:"at"`
 }
 
@@ -115,7 +125,7 @@ const eventsPath = "/api/events"
 
 func (s *server) eventRoutes(api huma.API) {
 	sse.Register(api, huma.Operation{OperationID: "events", Method: http.MethodGet, Path: "/events", Summary: "What changes, as it changes"},
-		map[string]any{"message-moved": messageMoved{}, "import-moved": importMoved{}, "roster-moved": rosterMoved{}, "still-here": stillHere{}},
+		map[string]any{"message-moved": messageMoved{}, "import-moved": importMoved{}, "roster-moved": rosterMoved{}, "carrier-moved": carrierMoved{}, "still-here": stillHere{}},
 		func(ctx context.Context, _ *struct{}, send sse.Sender) { s.stream(ctx, send) })
 }
 
@@ -180,6 +190,11 @@ func (s *server) tellAll(ctx context.Context, m moved, send sse.Sender) error {
 	}
 	if m.roster {
 		if err := send.Data(rosterMoved{s.Now()}); err != nil {
+			return err
+		}
+	}
+	if m.carriers && refusal(accountOf(ctx).Grant, feedRights) == "" {
+		if err := send.Data(carrierMoved{s.Now()}); err != nil {
 			return err
 		}
 	}

@@ -121,6 +121,7 @@ func (s *server) messageRoutes(api huma.API) {
 	add(api, post("/messages/{id}/stop", "stop", "Stop what has not left", access.Write), s.stop)
 	add(api, get("/messages/{id}/record", "record", "What became of a message", access.ReadRecords, access.Write), s.record)
 	add(api, post("/messages/{id}/late", "send-late", "Let a message leave whose time passed while the program was down", access.Write), s.sendLate)
+	add(api, post("/carriers/{channel}/try", "try-carrier", "Try a carrier that is in trouble at once", access.Write), s.tryCarrier)
 	add(api, get("/strip", "strip", "What is held, going out and next", access.Write, access.ReadRecords), s.strip)
 }
 
@@ -435,13 +436,28 @@ type stripMessage struct {
 	LeavesAt *time.Time `json:"leavesAt,omitempty"`
 }
 
+type troubleView struct {
+	Channel roster.Channel `json:"channel" enum:"email,text,voice,push"`
+	Detail  string         `json:"detail" doc:"What its carrier said"`
+	Since   time.Time      `json:"since"`
+	RetryAt time.Time      `json:"retryAt"`
+}
+
 type stripView struct {
 	Now     time.Time      `json:"now" doc:"The server's clock, against which the countdown runs"`
 	Held    []stripMessage `json:"held"`
 	Sending []stripMessage `json:"sending"`
 	Next    []stripMessage `json:"next" doc:"Scheduled, soonest first"`
 	Late    []stripMessage `json:"late" doc:"Their time passed while the program was down: they wait for a yes"`
+	Trouble []troubleView  `json:"trouble" doc:"Carriers that take nothing for a reason of their own; what is for them waits"`
 	Asked   []stripMessage `json:"asked" doc:"Drafts to which the account is asked to say yes"`
+}
+
+func (s *server) tryCarrier(_ context.Context, in *struct {
+	Channel roster.Channel `path:"channel" enum:"email,text,voice,push"`
+}) (*struct{}, error) {
+	s.Carriers.TryNow(in.Channel)
+	return nil, nil
 }
 
 func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], error) {
@@ -449,8 +465,15 @@ func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], erro
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
+	troubles, err := s.Store.Troubles(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
 	account := accountOf(ctx)
-	out := stripView{Now: s.Now(), Late: []stripMessage{}, Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{}}
+	out := stripView{Trouble: []troubleView{}, Now: s.Now(), Late: []stripMessage{}, Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{}}
+	for _, t := range troubles {
+		out.Trouble = append(out.Trouble, troubleView{t.Channel, t.Detail, t.Since, t.RetryAt})
+	}
 	for _, m := range list {
 		asked := m.Asks(account.ID) && account.May(access.Write)
 		if m.State != store.Held && m.State != store.Sending && !asked {

@@ -37,12 +37,18 @@ type Bench interface {
 	Down(channel roster.Channel) bool
 }
 
+// Carriers are tried again at once when somebody says so.
+type Carriers interface {
+	TryNow(channel roster.Channel)
+}
+
 // Options are what a server is made of.
 type Options struct {
 	Store     *store.Store
 	Desk      *desk.Desk
 	Importer  *importer.Importer
 	Registrar *registrar.Registrar
+	Carriers  Carriers
 	Events    *Events
 	Reports   http.Handler // takes the reports of gateways
 	Shown     http.Handler // takes what devices say about pushes

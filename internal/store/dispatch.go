@@ -111,6 +111,7 @@ type Handover struct {
 	Due      time.Time      // when to try again, for Retrying
 	Detail   string
 	Gone     bool // the carrier says that the address does not exist
+	Blames   bool // what it says concerns the address, and not the message or itself
 }
 
 // Finish records hand-overs and ends the messages of which nothing is left to do.
@@ -187,14 +188,17 @@ func finish(ctx context.Context, q *query.Queries, h Handover, now time.Time) er
 			return err
 		}
 	}
-	return learn(ctx, q, row, h.State, h.Gone, h.Detail, now)
+	if h.State == delivery.Failed && !h.Blames {
+		return nil
+	}
+	health, known := delivery.Health(h.State, h.Gone)
+	return learn(ctx, q, row, health, known, h.Detail, now)
 }
 
 func day(t time.Time) string { return t.Format(time.DateOnly) }
 
 // learn updates what is known about an address, wherever it stands on the roster.
-func learn(ctx context.Context, q *query.Queries, d query.Delivery, state delivery.State, gone bool, detail string, now time.Time) error {
-	health, known := delivery.Health(state, gone)
+func learn(ctx context.Context, q *query.Queries, d query.Delivery, health roster.Health, known bool, detail string, now time.Time) error {
 	if !known {
 		return nil
 	}

@@ -144,7 +144,7 @@ func TestMergingKeepsTheMessagesAndCanBeUndone(t *testing.T) {
 	require.NoError(t, err)
 	claimed, err := s.Claim(ctx, roster.Email, now, 5)
 	require.NoError(t, err)
-	_, err = s.TakeReport(ctx, delivery.Report{DeliveryKey: claimed[0].Key, Key: "r", State: delivery.Arrived, OccurredAt: now}, now)
+	_, err = s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: claimed[0].Key, Key: "r", State: delivery.Arrived, OccurredAt: now}, now)
 	require.NoError(t, err)
 
 	omar, rania := named(t, s, "Omar Salman"), named(t, s, "Rania Haddad")

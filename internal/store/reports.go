@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"time"
 
@@ -44,10 +45,13 @@ func (s *Store) takeReports(some []*taking) error {
 }
 
 func (s *Store) takeReport(ctx context.Context, q *query.Queries, t *taking) error {
-	r := t.report
+	r := t.report.Bounded(t.now)
 	row, err := q.DeliveryByKey(ctx, r.DeliveryKey)
 	if err != nil {
 		return found(err)
+	}
+	if !r.Via.Speaks(row.Channel) {
+		return ErrNotFound
 	}
 	t.message = row.MessageID
 	fresh, err := q.AddReport(ctx, query.AddReportParams{
@@ -70,5 +74,15 @@ func (s *Store) takeReport(ctx context.Context, q *query.Queries, t *taking) err
 		}
 		s.arrived.Store(s.arrived.Load() || n > 0)
 	}
-	return learn(ctx, q, row, r.State, r.Gone, r.Detail, t.now)
+	gones := int64(0)
+	if r.Via == delivery.ViaMail && r.Gone {
+		if gones, err = q.CountGone(ctx, query.CountGoneParams{Channel: row.Channel, Value: row.Address}); errors.Is(err, sql.ErrNoRows) {
+			err = nil // the address stands on the roster no more
+		}
+		if err != nil {
+			return err
+		}
+	}
+	health, known := r.Health(int(gones))
+	return learn(ctx, q, row, health, known, r.Detail, t.now)
 }

@@ -196,7 +196,7 @@ func TestReportThatOvertakesTheHandover(t *testing.T) {
 	require.NoError(t, err)
 	claimed, err := s.Claim(ctx, roster.Email, now, 1)
 	require.NoError(t, err)
-	id, err := s.TakeReport(ctx, delivery.Report{DeliveryKey: claimed[0].Key, Key: "r1", State: delivery.Arrived, Detail: "in the mailbox", OccurredAt: now}, now)
+	id, err := s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: claimed[0].Key, Key: "r1", State: delivery.Arrived, Detail: "in the mailbox", OccurredAt: now}, now)
 	require.NoError(t, err)
 	assert.Equal(t, m.ID, id)
 	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Carrier, Due: now, Detail: "with the carrier"}}, now))
@@ -208,7 +208,7 @@ func TestReportThatOvertakesTheHandover(t *testing.T) {
 			assert.Equal(t, "in the mailbox", d.Detail)
 		}
 	}
-	_, err = s.TakeReport(ctx, delivery.Report{DeliveryKey: "NOBODY", Key: "r1", State: delivery.Arrived}, now)
+	_, err = s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: "NOBODY", Key: "r1", State: delivery.Arrived}, now)
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -221,7 +221,7 @@ func TestADeadAddressIsLearntWhereverItStands(t *testing.T) {
 	require.NoError(t, err)
 	before, err := s.Roster(ctx)
 	require.NoError(t, err)
-	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Failed, Due: now, Detail: "no such mailbox", Gone: true}}, now))
+	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Failed, Due: now, Detail: "no such mailbox", Gone: true, Blames: true}}, now))
 	after, err := s.Roster(ctx)
 	require.NoError(t, err)
 	assert.NotSame(t, before, after)
@@ -292,4 +292,71 @@ func TestADatabaseOfANewerVersionIsRefused(t *testing.T) {
 	_, err = store.Open(folder)
 	require.ErrorContains(t, err, "made by a newer version of the program (form 99")
 	assert.NotContains(t, err.Error(), "\n")
+}
+
+// sentTo sends one person an email and returns its delivery.
+func sentTo(t *testing.T, s *store.Store, person roster.PersonID) store.Delivery {
+	held(t, s, draft(audience.Part{Kind: audience.ByPerson, Person: person}), now)
+	_, err := s.Release(ctx, now)
+	require.NoError(t, err)
+	claimed, err := s.Claim(ctx, roster.Email, now, 1)
+	require.NoError(t, err)
+	require.Len(t, claimed, 1)
+	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Carrier, Due: now}}, now))
+	return claimed[0]
+}
+
+func healthOf(t *testing.T, s *store.Store, at int) roster.Health {
+	r, err := s.Roster(ctx)
+	require.NoError(t, err)
+	return r.At(at).Addresses[0].Health
+}
+
+// A return alone makes an address doubtful; only those of several different emails
+// make it dead.
+func TestAForgedReturnDoesNotKillAnAddress(t *testing.T) {
+	s := open(t, "Id,Name,Email\n1,Ana,ana@example.org\n")
+	gone := func(d store.Delivery, key string) {
+		_, err := s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: d.Key, Key: key, State: delivery.Failed, Gone: true, Detail: "no such mailbox", OccurredAt: now}, now)
+		require.NoError(t, err)
+	}
+	first := sentTo(t, s, 1)
+	for n := range 5 {
+		gone(first, fmt.Sprint("r", n))
+	}
+	assert.NotEqual(t, roster.Dead, healthOf(t, s, 0), "one email that was forwarded is one email")
+	gone(sentTo(t, s, 1), "r")
+	assert.NotEqual(t, roster.Dead, healthOf(t, s, 0))
+	gone(sentTo(t, s, 1), "r")
+	assert.Equal(t, roster.Dead, healthOf(t, s, 0), "three different emails came back")
+}
+
+// A report moves deliveries of the channels of its way, and no others.
+func TestReportsMoveDeliveriesOfTheirChannel(t *testing.T) {
+	s := open(t, "Id,Name,Email\n1,Ana,ana@example.org\n")
+	d := sentTo(t, s, 1)
+	for _, via := range []delivery.Via{"", delivery.ViaGateway, delivery.ViaDevice} {
+		_, err := s.TakeReport(ctx, delivery.Report{Via: via, DeliveryKey: d.Key, Key: "r", State: delivery.Arrived, OccurredAt: now}, now)
+		require.ErrorIs(t, err, store.ErrNotFound, string(via))
+	}
+}
+
+// What fails for a reason that is not the address's leaves its health alone.
+func TestOnlyWhatIsAboutTheAddressIsLearnt(t *testing.T) {
+	for _, blames := range []bool{false, true} {
+		folder := testkit.Folder(t, "Id,Name,Email\n1,Ana,ana@example.org\n", nil)
+		s, err := store.Open(folder)
+		require.NoError(t, err)
+		held(t, s, draft(audience.Part{Kind: audience.ByPerson, Person: 1}), now)
+		_, err = s.Release(ctx, now)
+		require.NoError(t, err)
+		claimed, err := s.Claim(ctx, roster.Email, now, 1)
+		require.NoError(t, err)
+		require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Failed, Due: now, Detail: "spam", Blames: blames}}, now))
+		require.NoError(t, s.Close())
+		again, err := store.Open(folder)
+		require.NoError(t, err)
+		assert.Equal(t, map[bool]roster.Health{true: roster.Failing, false: roster.Untried}[blames], healthOf(t, again, 0))
+		require.NoError(t, again.Close())
+	}
 }

@@ -4,6 +4,7 @@ package delivery
 
 import (
 	"math"
+	"strings"
 	"time"
 
 	"upperlantern/internal/core/roster"
@@ -94,6 +95,8 @@ type Failure struct {
 	Permanent bool      // the carrier will never take it
 	Attempts  int       // including this one
 	QueuedAt  time.Time // when the delivery was first free to leave
+	// RetryAfter is how long the carrier asks to wait, at least.
+	RetryAfter time.Duration
 }
 
 // Next is what a failed hand-over leads to at an instant: it failed for good,
@@ -102,19 +105,78 @@ func (f Failure) Next(now time.Time, jitter float64) (state State, due time.Time
 	if f.Permanent {
 		return Failed, now
 	}
-	due = now.Add(Wait(f.Attempts, jitter))
+	due = now.Add(max(Wait(f.Attempts, jitter), f.RetryAfter))
 	if due.Sub(f.QueuedAt) > GiveUpAfter {
 		return Expired, now
 	}
 	return Retrying, due
 }
 
+// Via is the way by which a report came.
+type Via string
+
+const (
+	ViaMail    Via = "mail"    // a notification to the return address of an email, from anybody who knows it
+	ViaGateway Via = "gateway" // signed by the gateway
+	ViaDevice  Via = "device"  // from the device that shows a push
+)
+
+// Speaks reports whether a way is one of the channel: nothing else moves its
+// deliveries.
+func (v Via) Speaks(c roster.Channel) bool {
+	switch v {
+	case ViaMail:
+		return c == roster.Email
+	case ViaGateway:
+		return c == roster.Text || c == roster.Voice
+	case ViaDevice:
+		return c == roster.Push
+	}
+	return false
+}
+
 // Report is what a carrier says about a delivery after it took it.
 type Report struct {
+	Via         Via
 	DeliveryKey string // the idempotency key of the hand-over
 	Key         string // the carrier's own, the same when it reports twice
 	State       State
 	Detail      string
 	Gone        bool // there is no such address
 	OccurredAt  time.Time
+}
+
+// Limits of what a report may say.
+const (
+	LongestKey    = 200 // characters of either key
+	longestDetail = 300
+	oldestReport  = 30 * 24 * time.Hour
+)
+
+// Bounded is a report within its limits: a time that is missing, in the future or
+// long past is now, and a long detail is cut.
+func (r Report) Bounded(now time.Time) Report {
+	if r.OccurredAt.After(now) || now.Sub(r.OccurredAt) > oldestReport {
+		r.OccurredAt = now
+	}
+	r.Detail = strings.Join(strings.Fields(r.Detail), " ")
+	if detail := []rune(r.Detail); len(detail) > longestDetail {
+		r.Detail = string(detail[:longestDetail-1]) + "…"
+	}
+	return r
+}
+
+// gonesUntilDead is how many different emails must come back from an address that
+// is said not to exist before nothing is sent to it any more.
+const gonesUntilDead = 3
+
+// Health is what a report teaches about the address. A failure that is heard from
+// a returned email alone can be forged by whoever was forwarded one: it makes the
+// address doubtful, and dead only when gones, the different emails that came back
+// from it as gone, this one among them, are several.
+func (r Report) Health(gones int) (health roster.Health, known bool) {
+	if r.Via == ViaMail && r.State == Failed && gones < gonesUntilDead {
+		return roster.Failing, true
+	}
+	return Health(r.State, r.Gone)
 }

@@ -1,6 +1,7 @@
 package delivery_test
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -97,4 +98,30 @@ func TestHealth(t *testing.T) {
 		assert.Equal(t, c.want, health, c.state)
 		assert.Equal(t, c.known, known, c.state)
 	}
+}
+
+func TestReportsAreBounded(t *testing.T) {
+	now := time.Date(2026, 11, 26, 8, 0, 0, 0, time.UTC)
+	for name, at := range map[string]time.Time{"none": {}, "in the future": now.Add(time.Minute), "long past": now.AddDate(0, -2, 0)} {
+		assert.Equal(t, now, delivery.Report{OccurredAt: at}.Bounded(now).OccurredAt, name)
+	}
+	assert.Equal(t, now.Add(-time.Hour), delivery.Report{OccurredAt: now.Add(-time.Hour)}.Bounded(now).OccurredAt)
+	long := delivery.Report{Detail: strings.Repeat("mailbox\nfull ", 100)}.Bounded(now).Detail
+	assert.Len(t, []rune(long), 300)
+	assert.NotContains(t, long, "\n")
+}
+
+func TestWhatAReturnTeaches(t *testing.T) {
+	gone := delivery.Report{Via: delivery.ViaMail, State: delivery.Failed, Gone: true}
+	for gones, want := range map[int]roster.Health{1: roster.Failing, 2: roster.Failing, 3: roster.Dead} {
+		health, known := gone.Health(gones)
+		assert.True(t, known)
+		assert.Equal(t, want, health, gones)
+	}
+	gone.Via = delivery.ViaGateway
+	health, _ := gone.Health(0)
+	assert.Equal(t, roster.Dead, health, "a signed report is believed")
+	full := delivery.Report{Via: delivery.ViaMail, State: delivery.Failed}
+	health, _ = full.Health(0)
+	assert.Equal(t, roster.Failing, health)
 }

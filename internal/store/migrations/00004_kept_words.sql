@@ -28,6 +28,8 @@ CREATE TABLE known_networks (
     PRIMARY KEY (account_id, network)
 ) WITHOUT ROWID;
 
+ALTER TABLE addresses ADD COLUMN gone_returns INTEGER NOT NULL DEFAULT 0; -- emails that came back: no such mailbox
+
 -- A carrier's own trouble, by channel; nothing is handed over to it meanwhile.
 CREATE TABLE carrier_troubles (
     channel  TEXT    PRIMARY KEY,
@@ -39,6 +41,7 @@ CREATE TABLE carrier_troubles (
 
 -- +goose Down
 DROP TABLE carrier_troubles;
+ALTER TABLE addresses DROP COLUMN gone_returns;
 DROP TABLE known_networks;
 ALTER TABLE accounts DROP COLUMN session_epoch;
 ALTER TABLE mappings DROP COLUMN account_id;

@@ -140,6 +140,9 @@ SELECT CAST(coalesce(min(at), 0) AS INTEGER) AS at FROM (
 -- name: ClaimDeliveries :exec
 UPDATE deliveries SET claimed = 1 WHERE id IN (sqlc.slice('ids'));
 
+-- name: UnclaimDeliveries :exec
+UPDATE deliveries SET claimed = 0 WHERE id IN (sqlc.slice('ids'));
+
 -- name: ReleaseClaims :exec
 UPDATE deliveries SET claimed = 0 WHERE claimed = 1;
 

@@ -128,8 +128,12 @@ WHERE g.id = sqlc.arg(guardian_id) AND d.id = sqlc.arg(dependent_id) AND g.gone 
 ON CONFLICT (dependent_id, guardian_id) DO UPDATE SET receives = excluded.receives, barred = excluded.barred;
 
 -- name: SetHealth :execrows
-UPDATE addresses SET health = sqlc.arg(health), health_detail = sqlc.arg(detail), failed_on = sqlc.arg(failed_on)
+UPDATE addresses SET health = sqlc.arg(health), health_detail = sqlc.arg(detail), failed_on = sqlc.arg(failed_on),
+    gone_returns = CASE WHEN sqlc.arg(health) = 'good' THEN 0 ELSE gone_returns END
 WHERE channel = sqlc.arg(channel) AND value = sqlc.arg(value) AND health <> sqlc.arg(health);
+
+-- name: CountGone :one
+UPDATE addresses SET gone_returns = gone_returns + 1 WHERE channel = ? AND value = ? RETURNING gone_returns;
 
 -- name: SetReached :execrows
 UPDATE people SET reached_on = sqlc.arg(day) WHERE reached_on < sqlc.arg(day) AND id IN (

@@ -153,6 +153,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.conversationsStmt, err = db.PrepareContext(ctx, conversations); err != nil {
 		return nil, fmt.Errorf("error preparing query Conversations: %w", err)
 	}
+	if q.countGoneStmt, err = db.PrepareContext(ctx, countGone); err != nil {
+		return nil, fmt.Errorf("error preparing query CountGone: %w", err)
+	}
 	if q.countLeftOutStmt, err = db.PrepareContext(ctx, countLeftOut); err != nil {
 		return nil, fmt.Errorf("error preparing query CountLeftOut: %w", err)
 	}
@@ -534,6 +537,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.touchPersonStmt, err = db.PrepareContext(ctx, touchPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query TouchPerson: %w", err)
 	}
+	if q.unclaimDeliveriesStmt, err = db.PrepareContext(ctx, unclaimDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query UnclaimDeliveries: %w", err)
+	}
 	if q.unholdMessageStmt, err = db.PrepareContext(ctx, unholdMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query UnholdMessage: %w", err)
 	}
@@ -764,6 +770,11 @@ func (q *Queries) Close() error {
 	if q.conversationsStmt != nil {
 		if cerr := q.conversationsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing conversationsStmt: %w", cerr)
+		}
+	}
+	if q.countGoneStmt != nil {
+		if cerr := q.countGoneStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countGoneStmt: %w", cerr)
 		}
 	}
 	if q.countLeftOutStmt != nil {
@@ -1401,6 +1412,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing touchPersonStmt: %w", cerr)
 		}
 	}
+	if q.unclaimDeliveriesStmt != nil {
+		if cerr := q.unclaimDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing unclaimDeliveriesStmt: %w", cerr)
+		}
+	}
 	if q.unholdMessageStmt != nil {
 		if cerr := q.unholdMessageStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing unholdMessageStmt: %w", cerr)
@@ -1503,6 +1519,7 @@ type Queries struct {
 	claimDeliveriesStmt      *sql.Stmt
 	connectedDevicesStmt     *sql.Stmt
 	conversationsStmt        *sql.Stmt
+	countGoneStmt            *sql.Stmt
 	countLeftOutStmt         *sql.Stmt
 	countMessagesStmt        *sql.Stmt
 	deleteDraftStmt          *sql.Stmt
@@ -1630,6 +1647,7 @@ type Queries struct {
 	stopDeliveriesStmt       *sql.Stmt
 	stopLateStmt             *sql.Stmt
 	touchPersonStmt          *sql.Stmt
+	unclaimDeliveriesStmt    *sql.Stmt
 	unholdMessageStmt        *sql.Stmt
 	updateByIDStmt           *sql.Stmt
 	versionsStmt             *sql.Stmt
@@ -1683,6 +1701,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		claimDeliveriesStmt:      q.claimDeliveriesStmt,
 		connectedDevicesStmt:     q.connectedDevicesStmt,
 		conversationsStmt:        q.conversationsStmt,
+		countGoneStmt:            q.countGoneStmt,
 		countLeftOutStmt:         q.countLeftOutStmt,
 		countMessagesStmt:        q.countMessagesStmt,
 		deleteDraftStmt:          q.deleteDraftStmt,
@@ -1810,6 +1829,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		stopDeliveriesStmt:       q.stopDeliveriesStmt,
 		stopLateStmt:             q.stopLateStmt,
 		touchPersonStmt:          q.touchPersonStmt,
+		unclaimDeliveriesStmt:    q.unclaimDeliveriesStmt,
 		unholdMessageStmt:        q.unholdMessageStmt,
 		updateByIDStmt:           q.updateByIDStmt,
 		versionsStmt:             q.versionsStmt,

@@ -1679,6 +1679,25 @@ func (q *Queries) StopLate(ctx context.Context, id int64) error {
 	return err
 }
 
+const unclaimDeliveries = `-- name: UnclaimDeliveries :exec
+UPDATE deliveries SET claimed = 0 WHERE id IN (/*SLICE:ids*/?)
+`
+
+func (q *Queries) UnclaimDeliveries(ctx context.Context, ids []int64) error {
+	query := unclaimDeliveries
+	var queryParams []interface{}
+	if len(ids) > 0 {
+		for _, v := range ids {
+			queryParams = append(queryParams, v)
+		}
+		query = strings.Replace(query, "/*SLICE:ids*/?", strings.Repeat(",?", len(ids))[1:], 1)
+	} else {
+		query = strings.Replace(query, "/*SLICE:ids*/?", "NULL", 1)
+	}
+	_, err := q.exec(ctx, nil, query, queryParams...)
+	return err
+}
+
 const unholdMessage = `-- name: UnholdMessage :execrows
 UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, late = 0, updated_at = ?
 WHERE id = ? AND state = 'held'

@@ -39,6 +39,7 @@ type Address struct {
 	CarrierStop     bool
 	FailedOn        string
 	CheckedOn       string
+	GoneReturns     int64
 }
 
 type Attribute struct {

@@ -285,7 +285,7 @@ func (q *Queries) AddUpdate(ctx context.Context, arg AddUpdateParams) (int64, er
 }
 
 const allAddresses = `-- name: AllAddresses :many
-SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on FROM addresses ORDER BY person_id, position, id
+SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on, gone_returns FROM addresses ORDER BY person_id, position, id
 `
 
 func (q *Queries) AllAddresses(ctx context.Context) ([]Address, error) {
@@ -311,6 +311,7 @@ func (q *Queries) AllAddresses(ctx context.Context) ([]Address, error) {
 			&i.CarrierStop,
 			&i.FailedOn,
 			&i.CheckedOn,
+			&i.GoneReturns,
 		); err != nil {
 			return nil, err
 		}
@@ -626,6 +627,22 @@ func (q *Queries) ConnectedDevices(ctx context.Context) ([]string, error) {
 		return nil, err
 	}
 	return items, nil
+}
+
+const countGone = `-- name: CountGone :one
+UPDATE addresses SET gone_returns = gone_returns + 1 WHERE channel = ? AND value = ? RETURNING gone_returns
+`
+
+type CountGoneParams struct {
+	Channel roster.Channel
+	Value   string
+}
+
+func (q *Queries) CountGone(ctx context.Context, arg CountGoneParams) (int64, error) {
+	row := q.queryRow(ctx, q.countGoneStmt, countGone, arg.Channel, arg.Value)
+	var gone_returns int64
+	err := row.Scan(&gone_returns)
+	return gone_returns, err
 }
 
 const device = `-- name: Device :one
@@ -1558,7 +1575,8 @@ func (q *Queries) SetGroup(ctx context.Context, arg SetGroupParams) (int64, erro
 }
 
 const setHealth = `-- name: SetHealth :execrows
-UPDATE addresses SET health = ?1, health_detail = ?2, failed_on = ?3
+UPDATE addresses SET health = ?1, health_detail = ?2, failed_on = ?3,
+    gone_returns = CASE WHEN ?1 = 'good' THEN 0 ELSE gone_returns END
 WHERE channel = ?4 AND value = ?5 AND health <> ?1
 `
 
@@ -1739,7 +1757,7 @@ func (q *Queries) SetUpdate(ctx context.Context, arg SetUpdateParams) (int64, er
 }
 
 const someAddresses = `-- name: SomeAddresses :many
-SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on FROM addresses WHERE person_id IN (/*SLICE:ids*/?) ORDER BY person_id, position, id
+SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on, gone_returns FROM addresses WHERE person_id IN (/*SLICE:ids*/?) ORDER BY person_id, position, id
 `
 
 func (q *Queries) SomeAddresses(ctx context.Context, ids []int64) ([]Address, error) {
@@ -1775,6 +1793,7 @@ func (q *Queries) SomeAddresses(ctx context.Context, ids []int64) ([]Address, er
 			&i.CarrierStop,
 			&i.FailedOn,
 			&i.CheckedOn,
+			&i.GoneReturns,
 		); err != nil {
 			return nil, err
 		}

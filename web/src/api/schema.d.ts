@@ -108,6 +108,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/carriers/{channel}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try a carrier that is in trouble at once */
+        post: operations["try-carrier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/choices": {
         parameters: {
             query?: never;
@@ -1635,6 +1652,10 @@ export interface components {
              * @description Absent for those who reach the whole organisation
              */
             unit?: number;
+        };
+        CarrierMoved: {
+            /** Format: date-time */
+            at: string;
         };
         CarrierView: {
             /** @enum {string} */
@@ -3405,6 +3426,8 @@ export interface components {
              */
             now: string;
             sending: components["schemas"]["StripMessage"][];
+            /** @description Carriers that take nothing for a reason of their own; what is for them waits */
+            trouble: components["schemas"]["TroubleView"][];
         };
         Tie: {
             /** @description Contact is barred, for example by a court */
@@ -3439,6 +3462,16 @@ export interface components {
         TriedView: {
             /** @description By which channel, and where to */
             sent: string[];
+        };
+        TroubleView: {
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            /** @description What its carrier said */
+            detail: string;
+            /** Format: date-time */
+            retryAt: string;
+            /** Format: date-time */
+            since: string;
         };
         TwinSide: {
             addresses: components["schemas"]["AddressView"][];
@@ -3899,6 +3932,35 @@ export interface operations {
             };
         };
     };
+    "try-carrier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel: "email" | "text" | "voice" | "push";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     choices: {
         parameters: {
             query?: never;
@@ -4008,6 +4070,17 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": ({
+                        data: components["schemas"]["CarrierMoved"];
+                        /**
+                         * @description The event name.
+                         * @constant
+                         */
+                        event: "carrier-moved";
+                        /** @description The event ID. */
+                        id?: number;
+                        /** @description The retry time in milliseconds. */
+                        retry?: number;
+                    } | {
                         data: components["schemas"]["ImportMoved"];
                         /**
                          * @description The event name.

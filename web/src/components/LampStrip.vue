@@ -55,6 +55,15 @@ const stop = useMutation({
   onSettled: () => client.invalidateQueries(),
 })
 
+/** What waits while a carrier is in trouble. */
+const waiting = { email: 'Emails', text: 'Texts', voice: 'Calls', push: 'Pushes' }
+const tryNow = useMutation({
+  mutationFn: (channel: keyof typeof waiting) =>
+    take(api.POST('/carriers/{channel}/try', { params: { path: { channel } } })),
+  onError: (error) => (said.value = error.message),
+  onSettled: () => client.invalidateQueries({ queryKey: ['strip'] }),
+})
+
 const leave = useMutation({
   mutationFn: (id: number) => take(api.POST('/messages/{id}/late', { params: { path: { id } } })),
   onError: (error) => (said.value = error.message),
@@ -65,6 +74,19 @@ const leave = useMutation({
 <template>
   <footer class="strip" aria-label="Held and going out">
     <span class="lamp" :class="{ live }" aria-hidden="true" />
+    <span v-for="t in strip?.trouble" :key="t.channel" class="one trouble" role="alert">
+      <b>{{ waiting[t.channel] }} wait:</b>
+      <span class="says" :title="t.detail" dir="auto">{{ t.detail }}</span>
+      <span class="dim">tried again {{ times.clock(t.retryAt) }}</span>
+      <button
+        v-if="may('write')"
+        class="stop"
+        :disabled="tryNow.isPending.value"
+        @click="tryNow.mutate(t.channel)"
+      >
+        Try now<span class="sr-only">, {{ waiting[t.channel] }}</span>
+      </button>
+    </span>
     <span v-for="m in strip?.late.slice(0, 2)" :key="m.id" class="one">
       <b>Late:</b>
       <router-link :to="`/outgoing/${m.id}`" class="title" dir="auto"
@@ -185,6 +207,17 @@ const leave = useMutation({
 
 .stop:hover {
   background: #ffb21a22;
+}
+
+.trouble b {
+  color: #ffb3a8;
+}
+
+.says {
+  max-width: 380px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  color: #fff;
 }
 
 .dim {

@@ -44,6 +44,7 @@ export function useEvents(): void {
     void again('roster')
   })
   source.addEventListener('roster-moved', () => void again('roster'))
+  source.addEventListener('carrier-moved', () => void again('strip'))
   // After a break, anything may have changed.
   let broken = false
   source.addEventListener('error', () => (broken = true))

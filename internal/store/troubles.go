@@ -1,0 +1,52 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store/query"
+)
+
+// Trouble is a carrier's own trouble, for which no address is to blame.
+type Trouble struct {
+	Channel roster.Channel
+	Detail  string // what the carrier said
+	Since   time.Time
+	Tries   int // how often it was in trouble since it last was well
+	RetryAt time.Time
+}
+
+// Troubles lists the carriers that are in trouble.
+func (s *Store) Troubles(ctx context.Context) ([]Trouble, error) {
+	rows, err := s.read().CarrierTroubles(ctx)
+	list := make([]Trouble, len(rows))
+	for i, row := range rows {
+		list[i] = Trouble{row.Channel, row.Detail, at(row.Since), int(row.Tries), at(row.RetryAt)}
+	}
+	return list, err
+}
+
+// PutTrouble keeps that a carrier is in trouble, since an instant if it was not
+// before, and when it is tried again.
+func (s *Store) PutTrouble(ctx context.Context, channel roster.Channel, detail string, now, retryAt time.Time) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		return q.PutTrouble(ctx, query.PutTroubleParams{Channel: channel, Detail: detail, Since: millis(now), RetryAt: millis(retryAt)})
+	})
+}
+
+// DropTrouble keeps that a carrier is well again.
+func (s *Store) DropTrouble(ctx context.Context, channel roster.Channel) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		_, err := q.DropTrouble(ctx, channel)
+		return err
+	})
+}
+
+// Unclaim gives claimed deliveries back that were not handed over.
+func (s *Store) Unclaim(ctx context.Context, ids []int64) error {
+	if len(ids) == 0 {
+		return nil
+	}
+	return s.write(ctx, func(q *query.Queries) error { return q.UnclaimDeliveries(ctx, ids) })
+}
