@@ -134,8 +134,9 @@ func (i *Instance) start(ctx context.Context) error {
 		dispatcher.Wake()
 		events.Message(id)
 	}}
+	im := &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import}
 	options := httpapi.Options{
-		Store: i.Store, Desk: i.Desk, Importer: &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import},
+		Store: i.Store, Desk: i.Desk, Importer: im,
 		Registrar: &registrar.Registrar{Store: i.Store, Now: c.Now, Changed: events.Roster},
 		Carriers:  dispatcher,
 		Events:    events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
@@ -154,31 +155,35 @@ func (i *Instance) start(ctx context.Context) error {
 		return nil
 	})
 	i.group.Go(func() error {
-		i.sweep(ctx)
+		i.sweep(ctx, im)
 		return nil
 	})
 	return nil
 }
 
-// unusedFor is how long files and devices are kept that nothing uses, and how
-// often they are looked for.
-const unusedFor = 24 * time.Hour
+// unusedFor is how long files and devices are kept that nothing uses, and
+// sweepEvery how often they are looked for.
+const (
+	unusedFor  = 24 * time.Hour
+	sweepEvery = 10 * time.Minute
+)
 
-// sweep removes files and devices that nothing uses until ctx ends.
-func (i *Instance) sweep(ctx context.Context) {
+// sweep removes what nothing uses until ctx ends.
+func (i *Instance) sweep(ctx context.Context, im *importer.Importer) {
 	for {
 		before := i.config.Now().Add(-unusedFor)
-		n, err := i.Store.SweepFiles(ctx, before)
-		if err = errors.Join(err, i.Store.SweepDevices(ctx, before)); err != nil && ctx.Err() == nil {
+		files, err := i.Store.SweepFiles(ctx, before)
+		imports, failed := im.Sweep(ctx)
+		if err = errors.Join(err, failed, i.Store.SweepDevices(ctx, before)); err != nil && ctx.Err() == nil {
 			i.config.Log.Error("sweeping", "error", err)
 		}
-		if n > 0 {
-			i.config.Log.Info("removed files that nothing used", "files", n)
+		if files+imports > 0 {
+			i.config.Log.Info("removed what nothing used", "files", files, "roster files", imports)
 		}
 		select {
 		case <-ctx.Done():
 			return
-		case <-time.After(unusedFor):
+		case <-time.After(sweepEvery):
 		}
 	}
 }

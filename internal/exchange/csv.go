@@ -26,6 +26,8 @@ type Table struct {
 	Rows      []intake.Row
 	Unread    []intake.Issue
 	Noted     []intake.Issue
+
+	cells, text int // that were kept; see spend
 }
 
 // Errors that concern a file as a whole.
@@ -69,6 +71,9 @@ func ReadCSV(file []byte) (*Table, error) {
 		file, t.Encoding = decoded, "Windows-1252"
 	}
 	t.Delimiter = delimiter(file)
+	if err := checkLines(file, t.Delimiter); err != nil {
+		return nil, err
+	}
 	return t, t.read(file)
 }
 
@@ -78,6 +83,9 @@ func (t *Table) read(file []byte) error {
 	header, err := r.Read()
 	if err != nil {
 		return fmt.Errorf("%w: %w", ErrHeadings, err)
+	}
+	if err := t.spend(len(header), header); err != nil {
+		return err
 	}
 	for _, h := range header {
 		t.Header = append(t.Header, strings.TrimSpace(h))
@@ -96,12 +104,15 @@ func (t *Table) read(file []byte) error {
 			return fmt.Errorf("reading rows: %w", err)
 		}
 		line, _ := r.FieldPos(0)
-		t.add(intake.Place{Line: line}, cells)
+		if err := t.add(intake.Place{Line: line}, cells); err != nil {
+			return err
+		}
 	}
 }
 
 // add keeps a row, unless it is blank or has more cells than there are headings.
-func (t *Table) add(at intake.Place, cells []string) {
+// The error is ErrTooMuch.
+func (t *Table) add(at intake.Place, cells []string) error {
 	filled := 0
 	for i, c := range cells {
 		if strings.TrimSpace(c) != "" {
@@ -109,18 +120,22 @@ func (t *Table) add(at intake.Place, cells []string) {
 		}
 	}
 	if filled == 0 {
-		return
+		return nil
+	}
+	if err := t.spend(len(t.Header), cells); err != nil {
+		return err
 	}
 	if filled > len(t.Header) {
 		t.Unread = append(t.Unread, intake.Issue{
 			Place: at, Reason: fmt.Sprintf("the row has %d cells below %d headings", filled, len(t.Header)),
 		})
-		return
+		return nil
 	}
 	for i, c := range cells {
 		cells[i] = unguard(c)
 	}
 	t.Rows = append(t.Rows, intake.Row{Place: at, Cells: cells[:min(len(cells), len(t.Header))]})
+	return nil
 }
 
 func parseReason(err *csv.ParseError) string {

@@ -64,17 +64,29 @@ func readBundled(f *zip.File) (*Table, error) {
 		return nil, err
 	}
 	defer r.Close() //nolint:errcheck // it was only read
-	content, err := io.ReadAll(io.LimitReader(r, largestUnzipped))
+	content, err := io.ReadAll(io.LimitReader(r, largestBundled+1))
 	if err != nil {
 		return nil, err
+	}
+	if len(content) > largestBundled {
+		return nil, fmt.Errorf("%w: it has more than %d MB", ErrTooMuch, largestBundled>>20)
 	}
 	return ReadCSV(content)
 }
 
-// record is a row of one of the files by its headings.
+// record is a row of one of the files.
 type record struct {
-	at     intake.Place
-	values map[string]string // by the heading in lower case
+	at      intake.Place
+	cells   []string
+	columns map[string]int // of all rows of the file, by the heading in lower case
+}
+
+// value is a cell by its heading in lower case, or "".
+func (r record) value(heading string) string {
+	if at, known := r.columns[heading]; known && at < len(r.cells) {
+		return strings.TrimSpace(r.cells[at])
+	}
+	return ""
 }
 
 func (b *bundle) records(file string) []record {
@@ -82,20 +94,21 @@ func (b *bundle) records(file string) []record {
 	if t == nil {
 		return nil
 	}
+	columns := make(map[string]int, len(t.Header))
+	for i, heading := range t.Header {
+		columns[strings.ToLower(heading)] = i
+	}
 	list := make([]record, len(t.Rows))
 	for i, row := range t.Rows {
-		list[i] = record{intake.Place{Sheet: file, Line: row.Line}, map[string]string{}}
-		for c, cell := range row.Cells {
-			list[i].values[strings.ToLower(t.Header[c])] = strings.TrimSpace(cell)
-		}
+		list[i] = record{intake.Place{Sheet: file, Line: row.Line}, row.Cells, columns}
 	}
 	return list
 }
 
-func (r record) gone() bool { return strings.EqualFold(r.values["status"], "tobedeleted") }
+func (r record) gone() bool { return strings.EqualFold(r.value("status"), "tobedeleted") }
 
 func (b *bundle) note(r record, column, reason string) {
-	b.table.Noted = append(b.table.Noted, intake.Issue{Place: r.at, Column: column, Value: r.values[strings.ToLower(column)], Reason: reason})
+	b.table.Noted = append(b.table.Noted, intake.Issue{Place: r.at, Column: column, Value: r.value(strings.ToLower(column)), Reason: reason})
 }
 
 var oneRosterHeader = []intake.Column{
@@ -110,15 +123,15 @@ func (b *bundle) read() {
 	users := b.records("users.csv")
 	known := map[string]bool{}
 	for _, u := range users {
-		known[u.values["sourcedid"]] = true
+		known[u.value("sourcedid")] = true
 	}
 	orgs := b.names("orgs.csv", "name")
 	roles := b.gather("roles.csv", "usersourcedid", "role", known)
 	classes := b.classes(known)
 	born := map[string]string{}
 	for _, d := range b.records("demographics.csv") {
-		born[d.values["sourcedid"]] = d.values["birthdate"]
-		if !known[d.values["sourcedid"]] {
+		born[d.value("sourcedid")] = d.value("birthdate")
+		if !known[d.value("sourcedid")] {
 			b.note(d, "sourcedId", "there is no such user in the bundle")
 		}
 	}
@@ -132,9 +145,9 @@ func (b *bundle) read() {
 func (b *bundle) names(file, column string) map[string]string {
 	names := map[string]string{}
 	for _, r := range b.records(file) {
-		names[r.values["sourcedid"]] = r.values[column]
+		names[r.value("sourcedid")] = r.value(column)
 		if r.gone() {
-			names[r.values["sourcedid"]] = ""
+			names[r.value("sourcedid")] = ""
 		}
 	}
 	return names
@@ -144,15 +157,15 @@ func (b *bundle) names(file, column string) map[string]string {
 func (b *bundle) gather(file, by, column string, known map[string]bool) map[string][]string {
 	list := map[string][]string{}
 	for _, r := range b.records(file) {
-		user := r.values[by]
-		if r.gone() || r.values[column] == "" {
+		user := r.value(by)
+		if r.gone() || r.value(column) == "" {
 			continue
 		}
 		if !known[user] {
 			b.note(r, "userSourcedId", "there is no such user in the bundle")
 			continue
 		}
-		list[user] = append(list[user], r.values[column])
+		list[user] = append(list[user], r.value(column))
 	}
 	return list
 }
@@ -165,7 +178,7 @@ func (b *bundle) classes(known map[string]bool) map[string][]string {
 		if e.gone() {
 			continue
 		}
-		user, class := e.values["usersourcedid"], e.values["classsourcedid"]
+		user, class := e.value("usersourcedid"), e.value("classsourcedid")
 		switch {
 		case !known[user]:
 			b.note(e, "userSourcedId", "there is no such user in the bundle")
@@ -181,11 +194,11 @@ func (b *bundle) classes(known map[string]bool) map[string][]string {
 }
 
 func (b *bundle) user(u record, known map[string]bool, orgs map[string]string, roles, classes map[string][]string, born map[string]string) {
-	v := u.values
-	id := v["sourcedid"]
+	v := u.value
+	id := v("sourcedid")
 	words := roles[id]
-	if v["role"] != "" {
-		words = append(words, v["role"])
+	if v("role") != "" {
+		words = append(words, v("role"))
 	}
 	var here []string
 	for _, word := range words {
@@ -194,7 +207,7 @@ func (b *bundle) user(u record, known map[string]bool, orgs map[string]string, r
 		}
 	}
 	var agents []string
-	for _, agent := range strings.Split(v["agentsourcedids"], ",") {
+	for _, agent := range strings.Split(v("agentsourcedids"), ",") {
 		if agent = strings.TrimSpace(agent); agent == "" {
 			continue
 		}
@@ -209,20 +222,20 @@ func (b *bundle) user(u record, known map[string]bool, orgs map[string]string, r
 		guardians, dependents = "", guardians
 	}
 	status := ""
-	if u.gone() || strings.EqualFold(v["enableduser"], "false") {
+	if u.gone() || strings.EqualFold(v("enableduser"), "false") {
 		status = "left"
 	}
 	b.table.Rows = append(b.table.Rows, intake.Row{Place: u.at, Cells: []string{
-		id, v["givenname"], v["familyname"], v["preferredgivenname"], strings.Join(here, ";"), b.org(u, orgs), v["email"], v["sms"], v["phone"],
+		id, v("givenname"), v("familyname"), v("preferredgivenname"), strings.Join(here, ";"), b.org(u, orgs), v("email"), v("sms"), v("phone"),
 		strings.Join(classes[id], ";"), guardians, dependents, born[id], status,
 	}})
 }
 
 // org names the first organisation of a user.
 func (b *bundle) org(u record, orgs map[string]string) string {
-	ids := u.values["primaryorgsourcedid"]
+	ids := u.value("primaryorgsourcedid")
 	if ids == "" {
-		ids = u.values["orgsourcedids"]
+		ids = u.value("orgsourcedids")
 	}
 	first, _, _ := strings.Cut(ids, ",")
 	if first = strings.TrimSpace(first); first == "" || b.files["orgs.csv"] == nil {

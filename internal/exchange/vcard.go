@@ -52,10 +52,15 @@ func ReadVCards(file []byte) (*Table, error) {
 			t.Unread = append(t.Unread, intake.Issue{Place: intake.Place{Line: c.line}, Reason: "the card cannot be read: it has no end"})
 			continue
 		}
-		t.addCard(c.line, card)
+		if err := t.addCard(c.line, card); err != nil {
+			return nil, err
+		}
 	}
 	if len(t.Rows)+len(t.Unread) == 0 {
 		return nil, ErrVCard
+	}
+	if len(t.Rows)*len(t.Header) > mostCells {
+		return nil, fmt.Errorf("%w: it has more than %d cells (rows × columns)", ErrTooMuch, mostCells)
 	}
 	for i, row := range t.Rows { // cards before a heading was known
 		for len(row.Cells) < len(t.Header) {
@@ -191,9 +196,13 @@ func (t *Table) cell(row []string, meaning intake.Column, value string) []string
 	return row
 }
 
-func (t *Table) addCard(line int, card vcard.Card) {
+func (t *Table) addCard(line int, card vcard.Card) error {
 	var row []string
-	add := func(meaning intake.Column, value string) { row = t.cell(row, meaning, value) }
+	add := func(meaning intake.Column, value string) {
+		if len(t.Header) <= mostColumns {
+			row = t.cell(row, meaning, value)
+		}
+	}
 	given, family := "", ""
 	if n := card.Name(); n != nil {
 		given, family = strings.TrimSpace(n.GivenName+" "+n.AdditionalName), n.FamilyName
@@ -230,6 +239,7 @@ func (t *Table) addCard(line int, card vcard.Card) {
 		}
 	}
 	t.Rows = append(t.Rows, intake.Row{Place: intake.Place{Line: line}, Cells: row})
+	return t.spend(len(t.Header), row)
 }
 
 func extensions(card vcard.Card) func(yield func(string) bool) {

@@ -47,6 +47,9 @@ func readZip(file []byte) (*Table, error) {
 	}
 	switch {
 	case workbook:
+		if err := checkParts(z); err != nil {
+			return nil, err
+		}
 		return readWorkbook(file)
 	case bundle:
 		return readOneRoster(z)
@@ -58,7 +61,7 @@ func readZip(file []byte) (*Table, error) {
 // row of each has its headings. What formulas came to is taken, never computed.
 func readWorkbook(file []byte) (t *Table, err error) {
 	book, err := excelize.OpenReader(bytes.NewReader(file), excelize.Options{
-		UnzipSizeLimit: largestUnzipped, UnzipXMLSizeLimit: largestUnzipped, ShortDatePattern: "yyyy-mm-dd", LongDatePattern: "yyyy-mm-dd",
+		UnzipSizeLimit: largestUnzipped, UnzipXMLSizeLimit: inMemory, ShortDatePattern: "yyyy-mm-dd", LongDatePattern: "yyyy-mm-dd",
 	})
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrWorkbook, err)
@@ -92,20 +95,30 @@ func (t *Table) readSheet(book *excelize.File, sheet string, named bool) error {
 	if named {
 		place.Sheet = sheet
 	}
+	padded := 0 // cells that the sheet has up to the last one of each row
 	for line := 1; rows.Next(); line++ {
 		cells, err := rows.Columns()
 		if err != nil {
 			return fmt.Errorf("%w: sheet %s, line %d: %w", ErrWorkbook, sheet, line, err)
 		}
-		if strings.TrimSpace(strings.Join(cells, "")) == "" {
+		padded += len(cells)
+		if padded > mostCells {
+			return fmt.Errorf("%w: sheet %s has more than %d cells (rows × columns)", ErrTooMuch, sheet, mostCells)
+		}
+		if cells = filled(cells); len(cells) == 0 {
 			continue
 		}
 		if columns == nil {
+			if err := t.spend(len(t.Header)+len(cells), cells); err != nil {
+				return err
+			}
 			columns = t.join(cells)
 			continue
 		}
 		place.Line = line
-		t.addTo(columns, place, cells)
+		if err := t.addTo(columns, place, cells); err != nil {
+			return err
+		}
 	}
 	return rows.Error()
 }
@@ -128,7 +141,15 @@ func (t *Table) join(headings []string) []int {
 	return columns
 }
 
-func (t *Table) addTo(columns []int, at intake.Place, cells []string) {
+// filled is a row up to its last cell that holds something.
+func filled(cells []string) []string {
+	for len(cells) > 0 && strings.TrimSpace(cells[len(cells)-1]) == "" {
+		cells = cells[:len(cells)-1]
+	}
+	return cells
+}
+
+func (t *Table) addTo(columns []int, at intake.Place, cells []string) error {
 	row := make([]string, len(t.Header))
 	for i, c := range cells {
 		if i < len(columns) {
@@ -137,8 +158,8 @@ func (t *Table) addTo(columns []int, at intake.Place, cells []string) {
 		}
 		if strings.TrimSpace(c) != "" {
 			t.Unread = append(t.Unread, intake.Issue{Place: at, Reason: fmt.Sprintf("the row has %d cells below %d headings", len(cells), len(columns))})
-			return
+			return nil
 		}
 	}
-	t.add(at, row)
+	return t.add(at, row)
 }

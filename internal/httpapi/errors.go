@@ -20,7 +20,7 @@ import (
 // explained are errors whose own words tell a person what is wrong.
 var explained = []error{
 	desk.ErrBlocked, desk.ErrTime, speech.ErrSilent, speech.ErrLanguage, intake.ErrNoName, intake.ErrNoRows, intake.ErrUnread, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
-	exchange.ErrBomb, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents, exchange.ErrOneRoster, exchange.ErrVCard,
+	exchange.ErrBomb, exchange.ErrTooMuch, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents, exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrFormat, registrar.ErrCannot, registrar.ErrNobody,
 }
 

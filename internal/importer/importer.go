@@ -29,6 +29,7 @@ type Importer struct {
 	progress map[int64]Progress
 	last     Understood // the newest answer, for as long as it holds
 	lastOn   *roster.Roster
+	lastAt   time.Time // when it was last asked for
 }
 
 // KnownZone reports whether a time zone is known.
@@ -154,21 +155,46 @@ func (im *Importer) understand(ctx context.Context, account store.Account, i sto
 		im.last.Import.Unit == i.Unit && im.last.Import.MarkLeft == i.MarkLeft
 	im.mu.Unlock()
 	if holds {
+		im.remember(last, r)
 		last.Import = i
 		return last, nil
 	}
 	u, err := im.propose(ctx, i, r)
 	if err == nil {
-		im.mu.Lock()
-		im.last, im.lastOn = u, r
-		im.mu.Unlock()
+		im.remember(u, r)
 	}
 	return u, err
+}
+
+func (im *Importer) remember(u Understood, on *roster.Roster) {
+	im.mu.Lock()
+	defer im.mu.Unlock()
+	im.last, im.lastOn, im.lastAt = u, on, im.Now()
+}
+
+// How long what was given and not loaded is kept: in memory, and at all.
+const (
+	rememberedFor = 10 * time.Minute
+	keptFor       = 24 * time.Hour
+)
+
+// Sweep forgets what nobody came back to load.
+func (im *Importer) Sweep(ctx context.Context) (files int, err error) {
+	now := im.Now()
+	im.mu.Lock()
+	if now.Sub(im.lastAt) > rememberedFor {
+		im.last, im.lastOn = Understood{}, nil
+	}
+	im.mu.Unlock()
+	return im.Store.ForgetImports(ctx, now.Add(-keptFor))
 }
 
 func (im *Importer) propose(ctx context.Context, i store.Import, r *roster.Roster) (u Understood, err error) {
 	u.Import = i
 	file, err := im.Store.ImportFile(ctx, i.ID)
+	if err == nil && file == nil {
+		err = store.ErrNotFound // it was forgotten
+	}
 	if err != nil {
 		return u, err
 	}

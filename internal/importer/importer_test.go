@@ -211,3 +211,31 @@ func TestAFileThatCannotBeReadSaysWhy(t *testing.T) {
 	_, err = im.Load(ctx, store.Program, id)
 	require.ErrorIs(t, err, intake.ErrUnread)
 }
+
+// A file that nobody comes back to load is forgotten after a day.
+func TestAFileThatIsNotLoadedIsForgotten(t *testing.T) {
+	im, _ := newImporter(t, "")
+	clock := testkit.NewClock(time.Now())
+	im.Now = clock.Now
+	id, err := im.Add(ctx, store.Program, "people.csv", []byte(testkit.Roster))
+	require.NoError(t, err)
+	_, err = im.Understand(ctx, store.Program, id)
+	require.NoError(t, err)
+	clock.Pass(23 * time.Hour)
+	n, err := im.Sweep(ctx)
+	require.NoError(t, err)
+	assert.Zero(t, n)
+	_, err = im.Understand(ctx, store.Program, id)
+	require.NoError(t, err)
+	clock.Pass(2 * time.Hour)
+	n, err = im.Sweep(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	file, err := im.Store.ImportFile(ctx, id)
+	require.NoError(t, err)
+	assert.Nil(t, file)
+	_, err = im.Understand(ctx, store.Program, id)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	_, err = im.Load(ctx, store.Program, id)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}

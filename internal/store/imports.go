@@ -72,6 +72,17 @@ func (s *Store) ImportFile(ctx context.Context, id int64) ([]byte, error) {
 	return file, found(err)
 }
 
+// ForgetImports drops the files that were given before an instant and never
+// loaded, and returns how many that were.
+func (s *Store) ForgetImports(ctx context.Context, before time.Time) (int, error) {
+	var n int64
+	err := s.write(ctx, func(q *query.Queries) (err error) {
+		n, err = q.ForgetImports(ctx, millis(before))
+		return err
+	})
+	return int(n), err
+}
+
 // SetImport changes how an import not yet loaded is understood: the meaning of
 // its columns, its unit and what becomes of who is missing.
 func (s *Store) SetImport(ctx context.Context, i Import) error {

@@ -145,16 +145,27 @@ func what(content []byte) string {
 // Picture reports whether a media type can be shown within an email.
 func Picture(mediaType string) bool { return strings.HasPrefix(mediaType, "image/") }
 
-// Name makes a name fit to be sent: without a path and without control characters.
+// longestEnding is the most characters of an ending that a long name keeps.
+const longestEnding = 20
+
+// Name makes a name fit to be sent: without a path, without control characters
+// and without those that turn the direction of writing, by which a program can
+// look like a picture.
 func Name(name string) string {
-	name = strings.Map(func(c rune) rune {
-		if unicode.IsControl(c) || strings.ContainsRune(`\/:"<>|?*`, c) {
+	name = strings.TrimSpace(strings.Map(func(c rune) rune {
+		switch {
+		case unicode.Is(unicode.Cf, c) && c != '\u200c' && c != '\u200d': // joiners, which some scripts need
+			return -1
+		case unicode.IsControl(c) || strings.ContainsRune(`\/:"<>|?*`, c):
 			return '_'
 		}
 		return c
-	}, strings.TrimSpace(name))
+	}, strings.ToValidUTF8(name, "_")))
 	if r := []rune(name); len(r) > LongestName {
 		ending := []rune(filepath.Ext(name))
+		if len(ending) > longestEnding {
+			ending = nil
+		}
 		name = string(r[:LongestName-len(ending)]) + string(ending)
 	}
 	return name

@@ -60,12 +60,26 @@ func TestCheckAll(t *testing.T) {
 	assert.Equal(t, []string{"12 bytes", "2 kB", "1.5 MB"}, []string{attachment.Size(12), attachment.Size(1500), attachment.Size(1_500_000)})
 }
 
+func TestNamesAreMadeFitToBeSent(t *testing.T) {
+	for name, want := range map[string]string{
+		"map.pdf": "map.pdf", "a/b:c.pdf": "a_b_c.pdf", "gepj\u202egnp.exe": "gepjgnp.exe", "\u2066x\u2069.pdf": "x.pdf", "می\u200cخواهم.pdf": "می\u200cخواهم.pdf",
+		strings.Repeat("x", 300) + ".pdf": strings.Repeat("x", 196) + ".pdf",
+		"a." + strings.Repeat("y", 300):   "a." + strings.Repeat("y", 198),
+		strings.Repeat("z", 300):          strings.Repeat("z", 200),
+		"bad\xffname.pdf":                 "bad_name.pdf",
+	} {
+		assert.Equal(t, want, attachment.Name(name))
+	}
+}
+
 func FuzzCheck(f *testing.F) {
 	f.Add("a.pdf", []byte("%PDF-1.7"))
 	f.Add("..", []byte("RIFF"))
 	f.Fuzz(func(t *testing.T, name string, content []byte) {
 		clean := attachment.Name(name)
 		assert.NotContains(t, clean, "/")
+		assert.LessOrEqual(t, len([]rune(clean)), attachment.LongestName)
+		assert.NotContains(t, clean, "\u202e")
 		media, err := attachment.Check(clean, content)
 		assert.Equal(t, err != nil, media == "")
 	})

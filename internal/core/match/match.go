@@ -21,6 +21,11 @@ type Found struct {
 // LongestList is the most items that are looked at.
 const LongestList = 20_000
 
+const (
+	longestItem  = 1000 // bytes that a name, an id or an address can have
+	longestShown = 100  // characters that are shown of what is longer
+)
+
 // List matches numbers, mail addresses, ids and names that are separated by
 // commas, semicolons, tabs or new lines; numbers and addresses also by spaces.
 // Region is the ISO 3166 country of numbers without a country code.
@@ -81,6 +86,9 @@ func (m *matcher) item(text string) []Found {
 		return []Found{f}
 	}
 	words := strings.Fields(text)
+	if len(words) > LongestList {
+		words = words[:LongestList]
+	}
 	var list []Found
 	for _, w := range words {
 		f := m.one(w)
@@ -102,6 +110,10 @@ func isAddress(word, region string) bool {
 
 func (m *matcher) one(text string) Found {
 	f := Found{Text: text, People: []roster.PersonID{}}
+	if len(text) > longestItem {
+		f.Text, f.Problem = string([]rune(text[:longestItem])[:longestShown])+"…", "is too long to be a name, id or address"
+		return f
+	}
 	if id, ok := m.external[text]; ok {
 		f.People = append(f.People, id)
 		return f

@@ -257,6 +257,9 @@ UPDATE imports SET state = sqlc.arg(state), result = sqlc.arg(result), edit_id =
     file = CASE WHEN sqlc.arg(state) = 'loaded' THEN NULL ELSE file END
 WHERE id = sqlc.arg(id);
 
+-- name: ForgetImports :execrows
+UPDATE imports SET file = NULL WHERE state = 'proposed' AND file IS NOT NULL AND created_at < ?;
+
 -- name: AbandonImports :exec
 UPDATE imports SET state = 'proposed' WHERE state = 'loading';
 

@@ -267,6 +267,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.fileByHashStmt, err = db.PrepareContext(ctx, fileByHash); err != nil {
 		return nil, fmt.Errorf("error preparing query FileByHash: %w", err)
 	}
+	if q.forgetImportsStmt, err = db.PrepareContext(ctx, forgetImports); err != nil {
+		return nil, fmt.Errorf("error preparing query ForgetImports: %w", err)
+	}
 	if q.forgetNetworksStmt, err = db.PrepareContext(ctx, forgetNetworks); err != nil {
 		return nil, fmt.Errorf("error preparing query ForgetNetworks: %w", err)
 	}
@@ -962,6 +965,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing fileByHashStmt: %w", cerr)
 		}
 	}
+	if q.forgetImportsStmt != nil {
+		if cerr := q.forgetImportsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing forgetImportsStmt: %w", cerr)
+		}
+	}
 	if q.forgetNetworksStmt != nil {
 		if cerr := q.forgetNetworksStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing forgetNetworksStmt: %w", cerr)
@@ -1557,6 +1565,7 @@ type Queries struct {
 	endMessagesStmt          *sql.Stmt
 	exhaustStmt              *sql.Stmt
 	fileByHashStmt           *sql.Stmt
+	forgetImportsStmt        *sql.Stmt
 	forgetNetworksStmt       *sql.Stmt
 	forgetValuesStmt         *sql.Stmt
 	holdDeliveriesStmt       *sql.Stmt
@@ -1739,6 +1748,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		endMessagesStmt:          q.endMessagesStmt,
 		exhaustStmt:              q.exhaustStmt,
 		fileByHashStmt:           q.fileByHashStmt,
+		forgetImportsStmt:        q.forgetImportsStmt,
 		forgetNetworksStmt:       q.forgetNetworksStmt,
 		forgetValuesStmt:         q.forgetValuesStmt,
 		holdDeliveriesStmt:       q.holdDeliveriesStmt,

@@ -979,6 +979,18 @@ func (q *Queries) EndImport(ctx context.Context, arg EndImportParams) error {
 	return err
 }
 
+const forgetImports = `-- name: ForgetImports :execrows
+UPDATE imports SET file = NULL WHERE state = 'proposed' AND file IS NOT NULL AND created_at < ?
+`
+
+func (q *Queries) ForgetImports(ctx context.Context, createdAt int64) (int64, error) {
+	result, err := q.exec(ctx, q.forgetImportsStmt, forgetImports, createdAt)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
 const forgetValues = `-- name: ForgetValues :exec
 UPDATE people SET attributes = json_remove(attributes, ?1) WHERE attributes <> ''
 `
