@@ -213,13 +213,14 @@ func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, e
 		return false, err
 	}
 	done := d.handAll(ctx, channel, items, claimed)
-	// What was handed over must be written down even while shutting down.
+	// What was handed over must be written down, also while shutting down and
+	// once there is room on the disk again: nothing else would know.
 	writing := context.WithoutCancel(ctx)
-	if err := d.store.Finish(writing, done.handed, d.Now()); err != nil {
-		return false, fmt.Errorf("recording hand-overs: %w", err)
+	if err := d.insist(ctx, "recording hand-overs", func() error { return d.store.Finish(writing, done.handed, d.Now()) }); err != nil {
+		return false, err
 	}
-	if err := d.store.Unclaim(writing, done.kept); err != nil {
-		return false, fmt.Errorf("giving back what was not handed over: %w", err)
+	if err := d.insist(ctx, "giving back what was not handed over", func() error { return d.store.Unclaim(writing, done.kept) }); err != nil {
+		return false, err
 	}
 	if err := d.judge(writing, channel, done); err != nil {
 		return false, err
@@ -232,6 +233,21 @@ func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, e
 		}
 	}
 	return true, nil
+}
+
+// insist tries to write something down until it succeeds or ctx ends.
+func (d *Dispatcher) insist(ctx context.Context, what string, write func() error) error {
+	for {
+		err := write()
+		if err == nil {
+			return nil
+		}
+		if ctx.Err() != nil {
+			return fmt.Errorf("%s: %w", what, err)
+		}
+		d.Log.Error(what+"; tried again", "error", err)
+		nap(ctx, nil, afterError)
+	}
 }
 
 // beatEvery is how often it is kept that the program is there.

@@ -3,8 +3,10 @@ package dispatch_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
 	"os"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -335,4 +337,26 @@ func TestATroubleIsRememberedAcrossARestart(t *testing.T) {
 	b.send(t, roster.Email, roster.Text)
 	testkit.Eventually(t, "the email leaves", func() bool { return len(mails.got()) == 1 })
 	assert.Empty(t, texts.got())
+}
+
+// What was handed over while the disk was full is written down once there is room,
+// and is handed over once.
+func TestAFullDiskStrandsNothing(t *testing.T) {
+	b := start(t, 0)
+	_, writer := b.store.Sessions()
+	grow := func(pages int) {
+		_, err := writer.Exec(fmt.Sprintf("PRAGMA max_page_count = %d", pages))
+		assert.NoError(t, err)
+	}
+	b.texts.answer = func(nth int) error {
+		if nth == 1 {
+			grow(1) // no more than there are
+		}
+		return &carrier.Refusal{Detail: strings.Repeat("a long answer ", 20_000), Permanent: true}
+	}
+	id := b.send(t, roster.Text)
+	testkit.Eventually(t, "the disk is found full", b.store.Full)
+	grow(1 << 30)
+	testkit.Eventually(t, "all is written down", func() bool { return b.states(t, id)[delivery.Failed] == 2 })
+	assert.Len(t, b.texts.got(), 2)
 }

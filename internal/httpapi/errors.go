@@ -24,6 +24,9 @@ var explained = []error{
 	exchange.ErrFormat, registrar.ErrCannot, registrar.ErrNobody,
 }
 
+// diskFull tells a person what a full disk means for them.
+const diskFull = "The program's disk is full: nothing was saved. What you typed is still on your screen, and everything goes on when there is room."
+
 // problem turns an error into an RFC 9457 answer. What a person can cause gets
 // its own words; anything else is logged and answered without detail.
 func (s *server) problem(ctx context.Context, err error) error {
@@ -44,6 +47,8 @@ func (s *server) problem(ctx context.Context, err error) error {
 		return huma.Error409Conflict("Nothing was changed: an id or a name in it belongs to somebody or something else already, perhaps beyond your units.")
 	case errors.Is(err, store.ErrInUse):
 		return huma.Error409Conflict("Nothing was changed: it refers to something that was deleted in the meantime.")
+	case errors.Is(err, store.ErrFull):
+		return huma.NewError(http.StatusInsufficientStorage, diskFull)
 	case errors.Is(err, errBusy):
 		return busy()
 	case errors.Is(err, context.Canceled):

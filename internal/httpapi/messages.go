@@ -449,6 +449,7 @@ type stripView struct {
 	Sending []stripMessage `json:"sending"`
 	Next    []stripMessage `json:"next" doc:"Scheduled, soonest first"`
 	Late    []stripMessage `json:"late" doc:"Their time passed while the program was down: they wait for a yes"`
+	Full    bool           `json:"full" doc:"The disk is full: nothing can be saved until there is room"`
 	Trouble []troubleView  `json:"trouble" doc:"Carriers that take nothing for a reason of their own; what is for them waits"`
 	Asked   []stripMessage `json:"asked" doc:"Drafts to which the account is asked to say yes"`
 }
@@ -470,7 +471,7 @@ func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], erro
 		return nil, s.problem(ctx, err)
 	}
 	account := accountOf(ctx)
-	out := stripView{Trouble: []troubleView{}, Now: s.Now(), Late: []stripMessage{}, Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{}}
+	out := stripView{Full: s.Store.Full(), Trouble: []troubleView{}, Now: s.Now(), Late: []stripMessage{}, Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{}}
 	for _, t := range troubles {
 		out.Trouble = append(out.Trouble, troubleView{t.Channel, t.Detail, t.Since, t.RetryAt})
 	}

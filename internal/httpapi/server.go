@@ -5,6 +5,7 @@ package httpapi
 
 import (
 	"context"
+	"errors"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -84,6 +85,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	s.sessions.Cookie.Name = "lantern_session"
 	s.sessions.Cookie.SameSite = http.SameSiteStrictMode
 	s.sessions.Cookie.Secure = o.Secure
+	s.sessions.ErrorFunc = s.sessionFailed
 	if o.Store != nil {
 		s.sessions.Store = newSessionStore(o.Store.Sessions())
 	}
@@ -91,6 +93,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	r := chi.NewRouter()
 	r.Use(middleware.Recoverer, patience, s.knowClient, s.secureHeaders, middleware.Compress(5))
 	r.Get("/healthz", s.health)
+	r.Get("/readyz", s.ready)
 	r.With(s.strangers).Method(http.MethodPost, "/carrier/reports", o.Reports)
 	r.With(s.strangers).Method(http.MethodPost, "/carrier/pushes/{key}", o.Shown)
 	r.Get(feedPath+"{token}.ics", s.feed)
@@ -162,12 +165,28 @@ func (s *server) secureHeaders(next http.Handler) http.Handler {
 	})
 }
 
+// health tells whether the program runs and its database answers.
 func (s *server) health(w http.ResponseWriter, r *http.Request) {
-	if err := s.Store.Ping(r.Context()); err != nil {
-		http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
-		return
+	answerProbe(w, s.Store.Ping(r.Context()))
+}
+
+// ready tells whether the program can do its work: it writes to its database.
+func (s *server) ready(w http.ResponseWriter, r *http.Request) {
+	answerProbe(w, s.Store.Ready(r.Context()))
+}
+
+func answerProbe(w http.ResponseWriter, err error) {
+	w.Header().Set("Cache-Control", "no-store")
+	switch {
+	case errors.Is(err, store.ErrFull):
+		http.Error(w, "the disk is full: nothing can be saved", http.StatusServiceUnavailable)
+	case errors.Is(err, fs.ErrNotExist):
+		http.Error(w, "the database is gone from the data folder", http.StatusServiceUnavailable)
+	case err != nil:
+		http.Error(w, "the database cannot be used", http.StatusServiceUnavailable)
+	default:
+		_, _ = w.Write([]byte("ok\n"))
 	}
-	_, _ = w.Write([]byte("ok\n"))
 }
 
 // file serves the built interface. Every path that is no file is the

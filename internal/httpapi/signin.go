@@ -41,6 +41,16 @@ func newSessionStore(reader, writer *sql.DB) sessionStore {
 // Find returns the data of a session; see scs.Store.
 func (s sessionStore) Find(token string) ([]byte, bool, error) { return s.reads.Find(token) }
 
+// sessionFailed answers when a session cannot be read or kept.
+func (s *server) sessionFailed(w http.ResponseWriter, r *http.Request, err error) {
+	if s.Store.Full() {
+		writeProblem(w, http.StatusInsufficientStorage, diskFull)
+		return
+	}
+	s.Log.ErrorContext(r.Context(), "keeping a session", "error", err)
+	writeProblem(w, http.StatusInternalServerError, "Something went wrong here; try again.")
+}
+
 // HashPassword makes an argon2id hash (RFC 9106) with a salt of its own.
 func HashPassword(password string) (string, error) {
 	return argon2id.CreateHash(password, argon2id.DefaultParams)

@@ -24,7 +24,7 @@ func (s *Store) AddFile(ctx context.Context, account int64, name, mediaType stri
 	sum := sha256.Sum256(content)
 	f := attachment.File{Hash: hex.EncodeToString(sum[:]), Name: name, Type: mediaType, Size: int64(len(content))}
 	if err := s.writeFile(f.Hash, content); err != nil {
-		return f, fmt.Errorf("keeping %s: %w", name, err)
+		return f, fmt.Errorf("keeping %s: %w", name, named(err))
 	}
 	err := s.write(ctx, func(q *query.Queries) error {
 		return q.AddFile(ctx, query.AddFileParams{Hash: f.Hash, MediaType: mediaType, Size: f.Size, AccountID: nullID(account), AddedAt: millis(now)})

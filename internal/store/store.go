@@ -17,6 +17,7 @@ import (
 	"path/filepath"
 	"sync"
 	"sync/atomic"
+	"syscall"
 	"time"
 
 	"github.com/pressly/goose/v3"
@@ -41,6 +42,8 @@ var (
 	ErrConflict = errors.New("changed in the meantime")
 	// ErrTaken means that a name or an identifier that is there once is there already.
 	ErrTaken = errors.New("taken already")
+	// ErrFull means that the disk is full: nothing was written.
+	ErrFull = errors.New("the disk is full")
 	// ErrInUse means that something else still refers to it.
 	ErrInUse = errors.New("still in use")
 )
@@ -63,6 +66,8 @@ type Store struct {
 
 	sent   atomic.Int64 // grows whenever something is sent or stopped
 	lately lately
+
+	full atomic.Bool // the last write found the disk full
 
 	reports together.Group[*taking]
 	arrived atomic.Bool // somebody was reached whom the snapshot does not know to be
@@ -168,37 +173,69 @@ func (s *Store) Close() error {
 // “sessions”: one to read, which never waits, and one to write.
 func (s *Store) Sessions() (reader, writer *sql.DB) { return s.reader, s.writer }
 
-// Ping reports whether the database answers.
-func (s *Store) Ping(ctx context.Context) error { return s.reader.PingContext(ctx) }
+// Ping reports whether the database answers and is where it was.
+func (s *Store) Ping(ctx context.Context) error {
+	if _, err := os.Stat(filepath.Join(s.folder, FileName)); err != nil {
+		return fmt.Errorf("the database is gone: %w", err)
+	}
+	return s.reader.PingContext(ctx)
+}
+
+// Ready reports whether the database can be written to, by writing to it.
+func (s *Store) Ready(ctx context.Context) error {
+	if err := s.Ping(ctx); err != nil {
+		return err
+	}
+	return s.write(ctx, func(q *query.Queries) error {
+		return errors.Join(q.Probe(ctx), q.EmptyProbes(ctx))
+	})
+}
+
+// Full reports whether the last write found the disk full.
+func (s *Store) Full() bool { return s.full.Load() }
 
 func (s *Store) read() *query.Queries { return query.New(s.reader) }
 
 // write runs do in one transaction: all of it happens, or none.
 func (s *Store) write(ctx context.Context, do func(*query.Queries) error) error {
+	err := s.writeOnce(ctx, do)
+	full := errors.Is(err, ErrFull)
+	if full || err == nil {
+		s.full.Store(full)
+	}
+	return err
+}
+
+func (s *Store) writeOnce(ctx context.Context, do func(*query.Queries) error) error {
 	tx, err := s.writer.BeginTx(ctx, nil)
 	if err != nil {
-		return fmt.Errorf("beginning: %w", err)
+		return fmt.Errorf("beginning: %w", named(err))
 	}
 	if err := do(s.prepared.WithTx(tx)); err != nil {
-		return errors.Join(constraint(err), ignoreDone(tx.Rollback()))
+		return errors.Join(named(err), ignoreDone(tx.Rollback()))
 	}
 	if err := tx.Commit(); err != nil {
-		return fmt.Errorf("committing: %w", err)
+		return fmt.Errorf("committing: %w", errors.Join(named(err), ignoreDone(tx.Rollback())))
 	}
 	return nil
 }
 
-// constraint names the constraint that a statement ran into.
-func constraint(err error) error {
+// named says which constraint a statement ran into, or that the disk is full.
+func named(err error) error {
+	if errors.Is(err, syscall.ENOSPC) {
+		return fmt.Errorf("%w: %w", ErrFull, err)
+	}
 	var broken *sqlite.Error
 	if !errors.As(err, &broken) {
 		return err
 	}
-	switch broken.Code() {
-	case sqlite3.SQLITE_CONSTRAINT_UNIQUE, sqlite3.SQLITE_CONSTRAINT_PRIMARYKEY:
+	switch code := broken.Code(); {
+	case code == sqlite3.SQLITE_CONSTRAINT_UNIQUE, code == sqlite3.SQLITE_CONSTRAINT_PRIMARYKEY:
 		return fmt.Errorf("%w: %w", ErrTaken, err)
-	case sqlite3.SQLITE_CONSTRAINT_FOREIGNKEY:
+	case code == sqlite3.SQLITE_CONSTRAINT_FOREIGNKEY:
 		return fmt.Errorf("%w: %w", ErrInUse, err)
+	case code&0xff == sqlite3.SQLITE_FULL: // the primary code of an extended one
+		return fmt.Errorf("%w: %w", ErrFull, err)
 	}
 	return err
 }

@@ -165,6 +165,13 @@ func (c *Client) Do(method, path string, body any) (int, []byte) {
 	return resp.StatusCode, content
 }
 
+// Text gets what is no JSON.
+func (c *Client) Text(path string) (int, string) {
+	c.t.Helper()
+	status, content := c.Do(http.MethodGet, path, nil)
+	return status, string(content)
+}
+
 // Want sends a request, requires its status and decodes the answer into out.
 func (c *Client) Want(status int, method, path string, body, out any) {
 	c.t.Helper()

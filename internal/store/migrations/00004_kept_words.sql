@@ -30,6 +30,12 @@ CREATE TABLE known_networks (
 
 ALTER TABLE addresses ADD COLUMN gone_returns INTEGER NOT NULL DEFAULT 0; -- emails that came back: no such mailbox
 
+-- Written to and emptied again to see whether there is room.
+CREATE TABLE probes (
+    id     INTEGER PRIMARY KEY,
+    filler BLOB NOT NULL
+);
+
 -- A carrier's own trouble, by channel; nothing is handed over to it meanwhile.
 CREATE TABLE carrier_troubles (
     channel  TEXT    PRIMARY KEY,
@@ -41,6 +47,7 @@ CREATE TABLE carrier_troubles (
 
 -- +goose Down
 DROP TABLE carrier_troubles;
+DROP TABLE probes;
 ALTER TABLE addresses DROP COLUMN gone_returns;
 DROP TABLE known_networks;
 ALTER TABLE accounts DROP COLUMN session_epoch;

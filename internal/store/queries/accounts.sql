@@ -64,6 +64,12 @@ ON CONFLICT (channel) DO UPDATE SET detail = excluded.detail, tries = tries + 1,
 -- name: DropTrouble :execrows
 DELETE FROM carrier_troubles WHERE channel = ?;
 
+-- name: Probe :exec
+INSERT INTO probes (filler) VALUES (zeroblob(65536));
+
+-- name: EmptyProbes :exec
+DELETE FROM probes;
+
 -- name: DropOldSessions :exec
 DELETE FROM sessions WHERE expiry < julianday('now');
 

@@ -178,6 +178,15 @@ func (q *Queries) DropTrouble(ctx context.Context, channel roster.Channel) (int6
 	return result.RowsAffected()
 }
 
+const emptyProbes = `-- name: EmptyProbes :exec
+DELETE FROM probes
+`
+
+func (q *Queries) EmptyProbes(ctx context.Context) error {
+	_, err := q.exec(ctx, q.emptyProbesStmt, emptyProbes)
+	return err
+}
+
 const forgetNetworks = `-- name: ForgetNetworks :exec
 DELETE FROM known_networks WHERE known_networks.account_id = ?1 AND (known_networks.seen_at < ?2 OR known_networks.network NOT IN (
     SELECT k.network FROM known_networks k WHERE k.account_id = ?1 ORDER BY k.seen_at DESC LIMIT ?3))
@@ -259,6 +268,15 @@ func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
 		&i.AliveAt,
 	)
 	return i, err
+}
+
+const probe = `-- name: Probe :exec
+INSERT INTO probes (filler) VALUES (zeroblob(65536))
+`
+
+func (q *Queries) Probe(ctx context.Context) error {
+	_, err := q.exec(ctx, q.probeStmt, probe)
+	return err
 }
 
 const putAccount = `-- name: PutAccount :one

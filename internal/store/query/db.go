@@ -255,6 +255,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.editsStmt, err = db.PrepareContext(ctx, edits); err != nil {
 		return nil, fmt.Errorf("error preparing query Edits: %w", err)
 	}
+	if q.emptyProbesStmt, err = db.PrepareContext(ctx, emptyProbes); err != nil {
+		return nil, fmt.Errorf("error preparing query EmptyProbes: %w", err)
+	}
 	if q.endImportStmt, err = db.PrepareContext(ctx, endImport); err != nil {
 		return nil, fmt.Errorf("error preparing query EndImport: %w", err)
 	}
@@ -389,6 +392,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.placeGroupStmt, err = db.PrepareContext(ctx, placeGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query PlaceGroup: %w", err)
+	}
+	if q.probeStmt, err = db.PrepareContext(ctx, probe); err != nil {
+		return nil, fmt.Errorf("error preparing query Probe: %w", err)
 	}
 	if q.putAccountStmt, err = db.PrepareContext(ctx, putAccount); err != nil {
 		return nil, fmt.Errorf("error preparing query PutAccount: %w", err)
@@ -945,6 +951,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing editsStmt: %w", cerr)
 		}
 	}
+	if q.emptyProbesStmt != nil {
+		if cerr := q.emptyProbesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing emptyProbesStmt: %w", cerr)
+		}
+	}
 	if q.endImportStmt != nil {
 		if cerr := q.endImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing endImportStmt: %w", cerr)
@@ -1168,6 +1179,11 @@ func (q *Queries) Close() error {
 	if q.placeGroupStmt != nil {
 		if cerr := q.placeGroupStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing placeGroupStmt: %w", cerr)
+		}
+	}
+	if q.probeStmt != nil {
+		if cerr := q.probeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing probeStmt: %w", cerr)
 		}
 	}
 	if q.putAccountStmt != nil {
@@ -1561,6 +1577,7 @@ type Queries struct {
 	editByIDStmt             *sql.Stmt
 	editPeopleStmt           *sql.Stmt
 	editsStmt                *sql.Stmt
+	emptyProbesStmt          *sql.Stmt
 	endImportStmt            *sql.Stmt
 	endMessagesStmt          *sql.Stmt
 	exhaustStmt              *sql.Stmt
@@ -1606,6 +1623,7 @@ type Queries struct {
 	personEditsStmt          *sql.Stmt
 	personVersionStmt        *sql.Stmt
 	placeGroupStmt           *sql.Stmt
+	probeStmt                *sql.Stmt
 	putAccountStmt           *sql.Stmt
 	putAddressStmt           *sql.Stmt
 	putConversationStmt      *sql.Stmt
@@ -1744,6 +1762,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		editByIDStmt:             q.editByIDStmt,
 		editPeopleStmt:           q.editPeopleStmt,
 		editsStmt:                q.editsStmt,
+		emptyProbesStmt:          q.emptyProbesStmt,
 		endImportStmt:            q.endImportStmt,
 		endMessagesStmt:          q.endMessagesStmt,
 		exhaustStmt:              q.exhaustStmt,
@@ -1789,6 +1808,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		personEditsStmt:          q.personEditsStmt,
 		personVersionStmt:        q.personVersionStmt,
 		placeGroupStmt:           q.placeGroupStmt,
+		probeStmt:                q.probeStmt,
 		putAccountStmt:           q.putAccountStmt,
 		putAddressStmt:           q.putAddressStmt,
 		putConversationStmt:      q.putConversationStmt,

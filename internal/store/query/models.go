@@ -294,6 +294,11 @@ type Person struct {
 	MergedInto sql.NullInt64
 }
 
+type Probe struct {
+	ID     int64
+	Filler []byte
+}
+
 type Recipient struct {
 	ID        int64
 	MessageID int64

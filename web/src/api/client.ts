@@ -27,6 +27,9 @@ export class ApiError extends Error {
 
 export const api = createClient<paths>({ baseUrl: '/api', fetch: (request) => fetch(request) })
 
+/** Insufficient Storage (RFC 4918): nothing can be saved until there is room. */
+const diskFull = 507
+
 interface Answer<T> {
   data?: T
   error?: Schemas['ErrorModel']
@@ -43,6 +46,7 @@ export async function take<T>(request: Promise<Answer<T>>): Promise<T> {
   }
   const { data, error, response } = answer
   if (response.ok) return data as T
+  if (response.status === diskFull) window.dispatchEvent(new Event('disk-full'))
   throw new ApiError(response.status, describe(response.status, error), error?.errors ?? [])
 }
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { useIntervalFn } from '@vueuse/core'
+import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
 import { useRights, useTimes } from '@/composables/session'
@@ -12,7 +12,7 @@ const said = ref('')
 const may = useRights()
 const sees = computed(() => may('write') || may('read-records'))
 
-const { data: strip } = useQuery({
+const { data: strip, refetch } = useQuery({
   queryKey: ['strip'],
   queryFn: async () => {
     const answer = await take(api.GET('/strip'))
@@ -20,7 +20,10 @@ const { data: strip } = useQuery({
   },
   staleTime: 0,
   enabled: sees,
+  refetchInterval: (query) => (query.state.data?.full ? 10_000 : false),
 })
+// Somebody's saving failed: the strip says why on every page.
+useEventListener(window, 'disk-full', () => void refetch())
 
 // The countdown runs against the server's clock.
 const now = ref(Date.now())
@@ -74,6 +77,9 @@ const leave = useMutation({
 <template>
   <footer class="strip" aria-label="Held and going out">
     <span class="lamp" :class="{ live }" aria-hidden="true" />
+    <span v-if="strip?.full" class="one trouble" role="alert">
+      <b>The disk is full:</b> nothing can be saved until there is room. What you type stays on your screen.
+    </span>
     <span v-for="t in strip?.trouble" :key="t.channel" class="one trouble" role="alert">
       <b>{{ waiting[t.channel] }} wait:</b>
       <span class="says" :title="t.detail" dir="auto">{{ t.detail }}</span>
