@@ -3415,6 +3415,8 @@ export interface components {
         StripView: {
             /** @description Drafts to which the account is asked to say yes */
             asked: components["schemas"]["StripMessage"][];
+            /** @description The disk is full: nothing can be saved until there is room */
+            full: boolean;
             held: components["schemas"]["StripMessage"][];
             /** @description Their time passed while the program was down: they wait for a yes */
             late: components["schemas"]["StripMessage"][];

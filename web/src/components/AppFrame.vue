@@ -3,6 +3,7 @@ import { computed, ref, useTemplateRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useEventListener } from '@vueuse/core'
 import { useQueryClient } from '@tanstack/vue-query'
+import { forgetAllUnkept } from '@/composables/unkept'
 import { api, take } from '@/api/client'
 import { useEvents } from '@/composables/events'
 import { usePersonDrawer } from '@/composables/personDrawer'
@@ -65,6 +66,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 })
 
 async function signOut() {
+  forgetAllUnkept()
   await take(api.DELETE('/session'))
   client.clear()
   await router.push({ name: 'sign-in' })

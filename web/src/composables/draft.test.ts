@@ -68,6 +68,34 @@ describe('a draft keeps itself', () => {
     stop()
   })
 
+  it('stays in the browser while the disk is full, and is taken up again', async () => {
+    let room = false
+    const asked = serve({
+      'GET /api/messages/7': () => message({ draft: { ...emptyDraft(), email: 'First' } }),
+      'PUT /api/messages/7': () =>
+        room ? { revision: 2, updatedAt: '2026-11-24T08:00:01Z' } : problem(507, 'The disk is full.'),
+    })
+    const full = vi.fn()
+    window.addEventListener('disk-full', full)
+    const first = inScope(() => useDraft(() => undefined))
+    await first.value.load(7)
+    first.value.draft.email = 'Typed while it was full'
+    await pass(1000)
+    expect(first.value.problem.value).toContain('The disk is full')
+    expect(full).toHaveBeenCalled()
+    first.stop() // the page is closed
+
+    room = true
+    const second = inScope(() => useDraft(() => undefined))
+    await second.value.load(7)
+    expect(second.value.draft.email).toBe('Typed while it was full')
+    await pass(1000)
+    expect(asked.at(-1)?.body).toMatchObject({ draft: { email: 'Typed while it was full' } })
+    await second.value.load(7)
+    expect(second.value.draft.email).toBe('First')
+    second.stop()
+  })
+
   it('never overwrites what another window kept', async () => {
     const asked = serve({
       'GET /api/messages/7': () => message({ draft: { ...emptyDraft(), email: 'First' } }),

@@ -1,6 +1,7 @@
 import { computed, onScopeDispose, reactive, ref, watch, type Ref } from 'vue'
 import { useEventListener } from '@vueuse/core'
 import { api, ApiError, take, type Draft, type Part, type Schemas } from '@/api/client'
+import { forgetUnkept, recallUnkept, rememberUnkept } from './unkept'
 
 export const emptyDraft = (): Draft => ({
   urgency: 'routine',
@@ -86,6 +87,19 @@ export function useDraft(made: (id: number) => void) {
     names.clear()
     answer?.draft.audience.parts.forEach((p, i) => names.set(partKey(p), answer.labels[i] ?? ''))
     fill(answer?.draft ?? emptyDraft())
+    takeUp(number)
+  }
+
+  /** Takes up what this browser could not keep earlier. */
+  function takeUp(number: number) {
+    const unkept = recallUnkept(number, revision.value)
+    if (!unkept) return forgetUnkept(number)
+    quiet = true
+    takeOver(base, unkept)
+    queueMicrotask(() => (quiet = false))
+    joined.value = 'What could not be kept earlier is here again.'
+    dirty.value = true
+    later(quietTime)
   }
 
   const copy = (): Draft => JSON.parse(JSON.stringify(draft)) as Draft
@@ -142,6 +156,7 @@ export function useDraft(made: (id: number) => void) {
     try {
       if (!id.value) {
         const answer = await take(api.POST('/messages', { body: {}, keepalive: leaving }))
+        forgetUnkept(0)
         id.value = answer.id
         revision.value = answer.revision
         made(answer.id)
@@ -157,6 +172,7 @@ export function useDraft(made: (id: number) => void) {
       base = sent
       keptAt.value = Date.now()
       problem.value = ''
+      forgetUnkept(id.value)
     } catch (error) {
       const overtaken = error instanceof ApiError && error.status === 409
       if (overtaken && (await join(sent).catch(() => false))) {
@@ -167,7 +183,9 @@ export function useDraft(made: (id: number) => void) {
       dirty.value = true
       conflict.value = overtaken
       problem.value = (error as Error).message
-      if (!conflict.value) later(retryTime)
+      if (conflict.value) return
+      rememberUnkept(id.value, { revision: revision.value, draft: copy() })
+      later(retryTime)
     }
   }
 
