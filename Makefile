@@ -52,19 +52,10 @@ generate: web/node_modules/.package-lock.json
 	scripts/schema write
 	go run ./cmd/upper-lantern roster demo
 
+# Every fuzz target there is, one after the other, each for FUZZ.
+FUZZ ?= 30s
 fuzz:
-	go test ./internal/exchange -fuzz 'FuzzReadCSV' -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/exchange -fuzz 'FuzzRead$$' -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/exchange -fuzz FuzzReadVCards -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/core/entry -fuzz FuzzMailbox -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/core/entry -fuzz FuzzClean -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/core/match -fuzz FuzzList -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/core/roster -fuzz FuzzAttributeRead -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/core/link -fuzz FuzzRead -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/carrier -fuzz FuzzParseStatus -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/core/field -fuzz FuzzParse -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/paper -fuzz FuzzWiden -fuzztime 30s -fuzzminimizetime 1x
-	go test ./internal/paper -fuzz FuzzSpans -fuzztime 30s -fuzzminimizetime 1x
+	scripts/fuzz $(FUZZ)
 
 clean:
 	rm -rf bin web/node_modules

@@ -220,3 +220,23 @@ func TestReportsTakesOnlyWhatIsSigned(t *testing.T) {
 	handler.ServeHTTP(unsigned, httptest.NewRequest(http.MethodPost, "/carrier/reports", strings.NewReader(good)))
 	assert.Equal(t, http.StatusUnauthorized, unsigned.Code)
 }
+
+func FuzzReports(f *testing.F) {
+	f.Add([]byte(`{"key":"K1","state":"arrived","at":"2026-11-24T07:59:58Z"}`))
+	now := time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
+	handler := carrier.Reports("secret", func(_ context.Context, r delivery.Report) error {
+		if !r.State.Valid() || r.Key == "" || len(r.DeliveryKey) > delivery.LongestKey {
+			panic("a report out of bounds")
+		}
+		return nil
+	}, errors.New("unknown"), func() time.Time { return now })
+	f.Fuzz(func(t *testing.T, body []byte) {
+		req := httptest.NewRequest(http.MethodPost, "/carrier/reports", bytes.NewReader(body))
+		carrier.Sign(req.Header, "secret", "r1", now, body)
+		answer := httptest.NewRecorder()
+		handler.ServeHTTP(answer, req)
+		if answer.Code >= 500 {
+			t.Fatalf("%d", answer.Code)
+		}
+	})
+}

@@ -185,3 +185,16 @@ func FuzzClean(f *testing.F) {
 		}
 	})
 }
+
+func FuzzCleanText(f *testing.F) {
+	f.Add("a\r\nb\tc\u200b\u2028d\x07")
+	f.Fuzz(func(t *testing.T, typed string) {
+		clean := entry.CleanText(typed)
+		if strings.ContainsAny(clean, "\r\t\v\f\x00\u200b\ufeff\u2028") {
+			t.Fatalf("%q keeps what nobody sees", clean)
+		}
+		if entry.CleanText(clean) != clean {
+			t.Fatalf("%q is cleaned further", clean)
+		}
+	})
+}
