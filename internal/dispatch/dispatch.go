@@ -168,7 +168,7 @@ func nap(ctx context.Context, wake <-chan struct{}, length time.Duration) {
 }
 
 func (d *Dispatcher) untilDue(ctx context.Context, channel roster.Channel) time.Duration {
-	if wait, _ := d.paused(channel); wait > 0 {
+	if wait := d.paused(channel); wait > 0 {
 		return min(wait, longestNap)
 	}
 	due, err := d.store.NextDue(ctx, channel)
@@ -193,14 +193,7 @@ func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, e
 	for _, id := range released {
 		d.Changed(id)
 	}
-	most := batch
-	switch wait, trying := d.paused(channel); {
-	case wait > 0:
-		return false, nil
-	case trying:
-		most = 1
-	}
-	claimed, err := d.store.Claim(ctx, channel, d.Now(), most)
+	claimed, err := d.claim(ctx, channel)
 	if err != nil || len(claimed) == 0 {
 		return false, err
 	}
@@ -219,10 +212,11 @@ func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, e
 	if err := d.insist(ctx, "recording hand-overs", func() error { return d.store.Finish(writing, done.handed, d.Now()) }); err != nil {
 		return false, err
 	}
-	if err := d.insist(ctx, "giving back what was not handed over", func() error { return d.store.Unclaim(writing, done.kept) }); err != nil {
+	// The channel pauses before anything is given back, or it would be claimed again.
+	if err := d.insist(ctx, "judging a carrier", func() error { return d.judge(writing, channel, done) }); err != nil {
 		return false, err
 	}
-	if err := d.judge(writing, channel, done); err != nil {
+	if err := d.insist(ctx, "giving back what was not handed over", func() error { return d.store.Unclaim(writing, done.kept) }); err != nil {
 		return false, err
 	}
 	seen := map[int64]bool{}

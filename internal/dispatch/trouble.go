@@ -7,6 +7,7 @@ import (
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
 )
 
 // trouble is what is known of a carrier that takes nothing for a reason of its own.
@@ -26,16 +27,29 @@ func (d *Dispatcher) recallTroubles(ctx context.Context) error {
 	return err
 }
 
-// paused is how long nothing is handed over by a channel; trying reports that its
-// carrier was in trouble and a single delivery shows whether it still is.
-func (d *Dispatcher) paused(channel roster.Channel) (wait time.Duration, trying bool) {
+// paused is how long nothing is handed over by a channel.
+func (d *Dispatcher) paused(channel roster.Channel) time.Duration {
+	d.troubling.Lock()
+	defer d.troubling.Unlock()
+	return max(0, d.troubles[channel].retryAt.Sub(d.Now()))
+}
+
+// claim takes what is due by a channel: a batch, a single delivery to see whether
+// a carrier is still in trouble, nothing while it pauses. No judgement falls
+// between the look at the pause and the claim.
+func (d *Dispatcher) claim(ctx context.Context, channel roster.Channel) ([]store.Delivery, error) {
 	d.troubling.Lock()
 	defer d.troubling.Unlock()
 	t, known := d.troubles[channel]
-	if !known {
-		return 0, false
+	most := batch
+	now := d.Now()
+	switch {
+	case known && now.Before(t.retryAt):
+		return nil, nil
+	case known:
+		most = 1
 	}
-	return max(0, t.retryAt.Sub(d.Now())), true
+	return d.store.Claim(ctx, channel, now, most)
 }
 
 // judge keeps whether the carrier of a batch is in trouble or well again.
@@ -51,16 +65,16 @@ func (d *Dispatcher) judge(ctx context.Context, channel roster.Channel, out outc
 		known.tries++
 		wait := max(delivery.Wait(known.tries, 0), out.trouble.RetryAfter)
 		known.retryAt = now.Add(wait)
-		d.troubles[channel] = known
-		d.Log.Warn("a carrier takes nothing", "channel", channel, "says", out.trouble.Detail, "tried again", known.retryAt)
 		if err := d.store.PutTrouble(ctx, channel, out.trouble.Detail, now, known.retryAt); err != nil {
 			return fmt.Errorf("keeping a carrier's trouble: %w", err)
 		}
+		d.troubles[channel] = known
+		d.Log.Warn("a carrier takes nothing", "channel", channel, "says", out.trouble.Detail, "tried again", known.retryAt)
 	case was && len(out.handed) > 0:
-		delete(d.troubles, channel)
 		if err := d.store.DropTrouble(ctx, channel); err != nil {
 			return fmt.Errorf("keeping that a carrier is well again: %w", err)
 		}
+		delete(d.troubles, channel)
 	default:
 		return nil
 	}

@@ -186,6 +186,7 @@ func TestAnAccountStaysWithinItsUnits(t *testing.T) {
 		{http.MethodDelete, "/api/messages/1", "", 404},
 		{http.MethodPost, "/api/messages/1/send", `{"revision":1}`, 404},
 		{http.MethodPost, "/api/messages/1/stop", "", 404},
+		{http.MethodPost, "/api/messages/1/late", "", 404},
 		{http.MethodGet, "/api/messages/1/record", "", 404},
 		{http.MethodPost, "/api/messages", `{"copyOf":1}`, 404},
 		{http.MethodGet, fmt.Sprintf("/api/imports/%d", foreign.ID), "", 404},

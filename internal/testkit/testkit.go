@@ -27,7 +27,7 @@ import (
 )
 
 // Patience is how long a condition is waited for.
-const Patience = 20 * time.Second
+const Patience = time.Minute
 
 // Password is that of the test account.
 const Password = "a password for tests"
@@ -125,7 +125,7 @@ type Client struct {
 func Stranger(t testing.TB, url string) *Client {
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	return &Client{t: t, URL: url, HTTP: &http.Client{Jar: jar, Timeout: time.Minute}}
+	return &Client{t: t, URL: url, HTTP: &http.Client{Jar: jar, Timeout: 3 * time.Minute}}
 }
 
 // SignedIn is a client of the test account.

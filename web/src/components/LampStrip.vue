@@ -44,7 +44,9 @@ const live = computed(() =>
       strip.value.late.length),
   ),
 )
-const next = computed(() => strip.value?.next[0])
+// What needs a hand takes the place of what comes next.
+const needed = computed(() => Boolean(strip.value?.late.length || strip.value?.trouble.length))
+const next = computed(() => (needed.value ? undefined : strip.value?.next[0]))
 
 const stop = useMutation({
   mutationFn: (id: number) => take(api.POST('/messages/{id}/stop', { params: { path: { id } } })),
@@ -146,7 +148,7 @@ const leave = useMutation({
       >
       {{ times.moment(next.leavesAt) }}
     </span>
-    <span v-if="!live && !next && !strip?.asked.length" class="dim"
+    <span v-if="!live && !needed && !next && !strip?.asked.length" class="dim"
       >Nothing is held, going out or scheduled</span
     >
     <span class="said" role="status">{{ said }}</span>

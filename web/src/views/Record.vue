@@ -396,10 +396,15 @@ const stopWords = computed(() => {
   overflow-x: auto;
 }
 
+td:first-child bdi {
+  overflow-wrap: normal;
+}
+
 .line {
   display: flex;
   align-items: center;
   gap: 6px;
+  overflow-wrap: anywhere;
 }
 
 tr.more td:first-child {
