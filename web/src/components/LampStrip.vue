@@ -45,7 +45,9 @@ const live = computed(() =>
   ),
 )
 // What needs a hand takes the place of what comes next.
-const needed = computed(() => Boolean(strip.value?.late.length || strip.value?.trouble.length))
+const needed = computed(() =>
+  Boolean(strip.value?.late.length || strip.value?.trouble.length || strip.value?.full),
+)
 const next = computed(() => (needed.value ? undefined : strip.value?.next[0]))
 
 const stop = useMutation({

@@ -234,7 +234,8 @@ const failed = computed(() =>
             ><b class="num">{{ thousands(data.notedAll) }}</b> cells left off</span
           >
           <span v-if="data.barsKept" class="mind"
-            ><b class="num">{{ thousands(data.barsKept) }}</b> barred contacts stay barred</span
+            ><b class="num">{{ thousands(data.barsKept) }}</b>
+            {{ data.barsKept === 1 ? 'barred contact stays' : 'barred contacts stay' }} barred</span
           >
           <span v-if="data.groups.length" class="groups quiet"
             >{{ count(data.groups.length, 'new group', 'new groups') }}: {{ data.groups.join(', ') }}</span

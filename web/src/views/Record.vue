@@ -404,7 +404,6 @@ td:first-child bdi {
   display: flex;
   align-items: center;
   gap: 6px;
-  overflow-wrap: anywhere;
 }
 
 tr.more td:first-child {
