@@ -14,7 +14,7 @@ import (
 )
 
 // Patience is how long anything on a page is waited for.
-const Patience = 15 * time.Second
+const Patience = time.Minute
 
 // Launch starts the Chromium of this machine; close ends it.
 func Launch() (b *rod.Browser, closeAll func(), err error) {
