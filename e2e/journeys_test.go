@@ -318,6 +318,7 @@ func TestTheKeyboardIsEnough(t *testing.T) {
 func TestATemplateChangesTheWordsAndNotThePeople(t *testing.T) {
 	v := signedIn(t, testkit.Roster, time.Hour)
 	v.writes("Outing on {{ask: day}}", "Dear {{first name}}, we meet on {{ask: day}}.")
+	v.sees(".kept", "Draft kept")
 	v.sees(".say", "The template asks for “day”")
 	v.clicks("button", "^Templates$")
 	v.element(`input[aria-label="Name of the template"]`).MustSelectAllText().MustInput("Outing")

@@ -11,11 +11,13 @@ import (
 	"testing"
 	"time"
 
+	"github.com/danielgtaylor/huma/v2"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/httpapi"
 	"upperlantern/internal/testkit"
 )
 
@@ -197,6 +199,19 @@ func TestTricklingBodiesDoNotTakeTheProgramDown(t *testing.T) {
 	assert.GreaterOrEqual(t, refused, 30, "64 of one network are read at a time")
 	c.Want(http.StatusOK, http.MethodGet, "/api/session", nil, nil)
 	testkit.Stranger(t, i.URL).Want(http.StatusOK, http.MethodGet, "/api/sign-in", nil, nil)
+}
+
+// A deadline that stayed on the connection after the body would end a request
+// that waits for its turn or takes long.
+func TestNothingBoundsARequestAfterItsBody(t *testing.T) {
+	_, description := httpapi.New(httpapi.Options{})
+	for path, item := range description.Paths {
+		for _, operation := range []*huma.Operation{item.Post, item.Put, item.Delete} {
+			if operation != nil {
+				assert.Negative(t, operation.BodyReadTimeout, path)
+			}
+		}
+	}
 }
 
 func TestAnswersAreNotKept(t *testing.T) {

@@ -18,8 +18,11 @@ type route struct {
 	rights []access.Right
 }
 
+// newRoute makes a route whose body only patience bounds in time. The framework's
+// own deadline would stay on the connection after the body, and end a request
+// that is being worked on.
 func newRoute(method, path, id, summary string, rights []access.Right) route {
-	return route{huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary}, rights}
+	return route{huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, BodyReadTimeout: -1}, rights}
 }
 
 func get(path, id, summary string, rights ...access.Right) route {
@@ -40,9 +43,9 @@ func del(path, id, summary string, rights ...access.Right) route {
 	return r
 }
 
-// takes lets a route take up to so many bytes; patience bounds how slowly they come.
+// takes lets a route take up to so many bytes.
 func (r route) takes(bytes int64) route {
-	r.MaxBodyBytes, r.BodyReadTimeout = bytes, -1
+	r.MaxBodyBytes = bytes
 	return r
 }
 
