@@ -62,13 +62,16 @@ type Attrs struct {
 	Alt   string `json:"alt,omitempty" doc:"Of an image: what it shows, in words"`
 }
 
+// lineEnds writes every line end as one character; a lone carriage return is one.
+var lineEnds = strings.NewReplacer("\r\n", "\n", "\r", "\n")
+
 // Lines makes a document of text without formatting, a paragraph for each line.
 func Lines(text string) Doc {
 	if text == "" {
 		return Doc{}
 	}
 	var d Doc
-	for line := range strings.SplitSeq(strings.ReplaceAll(text, "\r\n", "\n"), "\n") {
+	for line := range strings.SplitSeq(lineEnds.Replace(text), "\n") {
 		p := Node{Type: Paragraph}
 		if line != "" {
 			p.Content = []Node{{Type: Text, Text: line}}
@@ -102,7 +105,15 @@ func (d *Doc) UnmarshalJSON(text []byte) error {
 	var doc document
 	err := json.Unmarshal(text, &doc)
 	d.Content = doc.Content
+	joinLineEnds(d.Content)
 	return err
+}
+
+func joinLineEnds(nodes []Node) {
+	for i := range nodes {
+		nodes[i].Text = lineEnds.Replace(nodes[i].Text)
+		joinLineEnds(nodes[i].Content)
+	}
 }
 
 // Formatted reports whether there is more to it than lines of text.
