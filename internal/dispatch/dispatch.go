@@ -116,6 +116,19 @@ func (d *Dispatcher) Wake() {
 
 // Run takes up what an earlier process left and dispatches until ctx ends.
 func (d *Dispatcher) Run(ctx context.Context) error {
+	if err := d.takeUp(ctx); err != nil && ctx.Err() == nil {
+		return err
+	}
+	var all sync.WaitGroup
+	for n, channel := range slices.Repeat(slices.Collect(maps.Keys(d.Carriers)), workers) {
+		all.Go(func() { d.work(ctx, channel, d.wake[n]) })
+	}
+	all.Wait()
+	return nil
+}
+
+// takeUp goes on where an earlier process ended.
+func (d *Dispatcher) takeUp(ctx context.Context) error {
 	if err := d.store.Recover(ctx); err != nil {
 		return fmt.Errorf("taking up earlier deliveries: %w", err)
 	}
@@ -125,11 +138,6 @@ func (d *Dispatcher) Run(ctx context.Context) error {
 	if err := d.recallTroubles(ctx); err != nil {
 		return fmt.Errorf("recalling the carriers' troubles: %w", err)
 	}
-	var all sync.WaitGroup
-	for n, channel := range slices.Repeat(slices.Collect(maps.Keys(d.Carriers)), workers) {
-		all.Go(func() { d.work(ctx, channel, d.wake[n]) })
-	}
-	all.Wait()
 	return nil
 }
 

@@ -316,6 +316,17 @@ func TestACarrierInTroublePauses(t *testing.T) {
 	}
 }
 
+// Whoever stops the program while it starts has not broken anything.
+func TestAnEndDuringTheStartIsNoFailure(t *testing.T) {
+	s, err := store.Open(testkit.Folder(t, testkit.Roster, nil))
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	d := dispatch.New(s, dispatch.Options{Now: time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler)})
+	ended, end := context.WithCancel(t.Context())
+	end()
+	assert.NoError(t, d.Run(ended))
+}
+
 func TestATroubleIsRememberedAcrossARestart(t *testing.T) {
 	s, err := store.Open(testkit.Folder(t, testkit.Roster, nil))
 	require.NoError(t, err)
