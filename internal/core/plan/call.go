@@ -50,6 +50,7 @@ const latinLetter = 80
 type voice struct {
 	pace
 	script *unicode.RangeTable
+	latin  int // of an ASCII letter, which most are
 }
 
 func voiceOf(tag string) voice {
@@ -64,9 +65,11 @@ func voiceOf(tag string) voice {
 		found = usualPace
 	}
 	script, _ := parsed.Script()
-	return voice{found, map[string]*unicode.RangeTable{
+	v := voice{pace: found, script: map[string]*unicode.RangeTable{
 		"Arab": unicode.Arabic, "Cyrl": unicode.Cyrillic, "Hans": unicode.Han, "Hant": unicode.Han, "Latn": unicode.Latin,
 	}[script.String()]}
+	v.latin = v.letterTime('a')
+	return v
 }
 
 // WordsPerMinute is how fast a message in a language (BCP 47) is read aloud.
@@ -82,6 +85,8 @@ func (v voice) seconds(text string) int {
 		switch {
 		case unicode.IsDigit(c):
 			total += v.digit
+		case c < utf8.RuneSelf && unicode.IsLetter(c):
+			total += v.latin
 		case unicode.IsLetter(c):
 			total += v.letterTime(c)
 		case ends(c) && stops(c, text[i+utf8.RuneLen(c):]):
