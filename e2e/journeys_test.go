@@ -278,7 +278,7 @@ func TestSendingWatchingAndTheBench(t *testing.T) {
 	v.sees("td", "picked up and heard")
 
 	v.clicks(".only button", "^not reached$")
-	v.sees(".none", "Nobody here")
+	v.sees("p", "Nobody here")
 	v.clicks("button", "See who, and why")
 	v.sees("aside.drawer li", "Tuan Vo")
 

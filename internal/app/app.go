@@ -88,9 +88,13 @@ func Start(ctx context.Context, c Config) (*Instance, error) {
 	if err != nil {
 		return nil, err
 	}
+	unlock, err := store.Lock(c.Data)
+	if err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
 	ctx, stop := context.WithCancel(ctx)
 	group, ctx := errgroup.WithContext(ctx)
-	i := &Instance{Store: s, config: c, group: group, stop: stop, closes: []func() error{s.Close}}
+	i := &Instance{Store: s, config: c, group: group, stop: stop, closes: []func() error{s.Close, unlock}}
 	if err := i.start(ctx); err != nil {
 		return nil, errors.Join(err, i.Close())
 	}
@@ -130,7 +134,7 @@ func (i *Instance) start(ctx context.Context) error {
 	if err != nil {
 		return errors.Join(err, web.Close())
 	}
-	i.Desk = &desk.Desk{Store: i.Store, Now: c.Now, Held: func(id int64) {
+	i.Desk = &desk.Desk{Store: i.Store, Now: c.Now, Recall: dispatcher.Recall, Held: func(id int64) {
 		dispatcher.Wake()
 		events.Message(id)
 	}}

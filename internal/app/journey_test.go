@@ -65,7 +65,7 @@ func send(c *testkit.Client, draft string) int64 {
 
 func recordOf(c *testkit.Client, id int64) record {
 	var r record
-	c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", id), nil, &r)
+	c.Record(id, &r)
 	return r
 }
 

@@ -82,6 +82,12 @@ type Trouble struct {
 
 func (t *Trouble) Error() string { return t.Detail }
 
+// Uncertain is a hand-over of which nobody can tell whether the carrier took it,
+// and which it would take twice.
+type Uncertain struct{ Detail string }
+
+func (u *Uncertain) Error() string { return u.Detail }
+
 // longestRetryAfter bounds for how long a carrier can silence us.
 const longestRetryAfter = time.Hour
 

@@ -28,7 +28,7 @@ type Mail struct {
 
 const (
 	mailTimeout     = 20 * time.Second
-	idleConnections = 8
+	idleConnections = 16 // as many as there are hands
 )
 
 // NewMail makes a carrier for a server such as smtp://127.0.0.1:2525,
@@ -130,9 +130,19 @@ func (m *Mail) transfer(c *smtp.Client, item Item, content []byte) error {
 		return unreachable("mail server", err)
 	}
 	if err := w.Close(); err != nil {
-		return refused(err, false)
+		return unanswered(err)
 	}
 	return nil
+}
+
+// unanswered is what the end of an email's transfer means. A server that does not
+// answer it may have taken the email (RFC 5321 §4.1.1.4, §6.1).
+func unanswered(err error) error {
+	var answer *smtp.SMTPError
+	if errors.As(err, &answer) {
+		return refused(err, false)
+	}
+	return &Uncertain{Detail: "the connection to the mail server broke before it said whether it took this: " + err.Error()}
 }
 
 // serverTrouble is what an answer means that would be given to any email. A server

@@ -4,6 +4,7 @@
 package desk
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -28,6 +29,9 @@ type Desk struct {
 	Now   func() time.Time
 	// Held is told when something was put on hold, or stopped.
 	Held func(messageID int64)
+	// Recall takes back what is about to be handed over of a stopped message, and
+	// returns how many deliveries are being handed over all the same.
+	Recall func(ctx context.Context, messageID int64) int
 }
 
 // Worked is a draft that was worked out.
@@ -51,36 +55,105 @@ func (d *Desk) Plan(ctx context.Context, draft message.Draft, sender store.Accou
 	if err != nil {
 		return nil, err
 	}
-	r, err := d.Store.RosterWithin(ctx, sender.Scope)
+	r, err := d.within(ctx, draft, sender.Scope, everybody)
 	if err != nil {
 		return nil, err
 	}
-	r = audience.WithStrangers(r, everybody, draft.Audience)
-	settings, err := d.settings(ctx, o, draft, sender, everybody.Units)
+	fixed := d.fixed(o, draft, sender, r, everybody)
+	s, err := d.settings(ctx, o, fixed, draft, everybody.Units)
 	if err != nil {
 		return nil, err
 	}
-	settings.Signature = everybody.SignatureOf(writing(r, draft.Audience, sender.Scope), o.Sending.Signature)
-	p := plan.Make(r, draft, settings)
-	return &Worked{Roster: r, Organisation: o, Plan: p, Summary: p.Summarise(r)}, nil
+	if err := d.hideTitles(ctx, s.Near, sender, everybody.Units); err != nil {
+		return nil, err
+	}
+	return work(r, o, draft, s), nil
+}
+
+// PlanSent works out a message that was sent as it would be now, with what was
+// fixed when it was sent.
+func (d *Desk) PlanSent(ctx context.Context, m store.Message) (*Worked, error) {
+	fixed, err := d.SentWith(ctx, m)
+	if err != nil {
+		return nil, err
+	}
+	o, err := d.Store.Organisation(ctx)
+	if err != nil {
+		return nil, err
+	}
+	everybody, err := d.Store.Roster(ctx)
+	if err != nil {
+		return nil, err
+	}
+	r, err := d.within(ctx, m.Draft, fixed.Reach, everybody)
+	if err != nil {
+		return nil, err
+	}
+	s, err := d.settings(ctx, o, fixed, m.Draft, everybody.Units)
+	if err != nil {
+		return nil, err
+	}
+	return work(r, o, m.Draft, s), nil
+}
+
+// SentWith is what was fixed when a message was sent; today's settings if an
+// earlier version of the program sent it.
+func (d *Desk) SentWith(ctx context.Context, m store.Message) (plan.Fixed, error) {
+	fixed, err := d.Store.Sending(ctx, m.ID)
+	if !errors.Is(err, store.ErrNotFound) {
+		return fixed, err
+	}
+	o, err := d.Store.Organisation(ctx)
+	if err != nil {
+		return fixed, err
+	}
+	everybody, err := d.Store.Roster(ctx)
+	if err != nil {
+		return fixed, err
+	}
+	sender, err := d.Store.AnyAccount(ctx, cmp.Or(m.SenderID, m.AuthorID)) // their account may have ended
+	if err != nil {
+		return fixed, err
+	}
+	r, err := d.within(ctx, m.Draft, sender.Scope, everybody)
+	if err != nil {
+		return fixed, err
+	}
+	return d.fixed(o, m.Draft, sender, r, everybody), nil
+}
+
+// fixed is what a sender sends a draft with. R is the roster within their reach.
+func (d *Desk) fixed(o store.Organisation, draft message.Draft, sender store.Account, r, everybody *roster.Roster) plan.Fixed {
+	f := o.Fixed(sender)
+	f.Signature = everybody.SignatureOf(writing(r, draft.Audience, sender.Scope), o.Sending.Signature)
+	return f
+}
+
+func work(r *roster.Roster, o store.Organisation, draft message.Draft, s plan.Settings) *Worked {
+	p := plan.Make(r, draft, s)
+	return &Worked{Roster: r, Organisation: o, Plan: p, Summary: p.Summarise(r)}
+}
+
+// within is the roster as a scope sees it, with the strangers of a draft's audience.
+func (d *Desk) within(ctx context.Context, draft message.Draft, scope roster.Scope, everybody *roster.Roster) (*roster.Roster, error) {
+	r, err := d.Store.RosterWithin(ctx, scope)
+	if err != nil {
+		return nil, err
+	}
+	return audience.WithStrangers(r, everybody, draft.Audience), nil
 }
 
 // settings are what a plan is made with besides the roster.
-func (d *Desk) settings(ctx context.Context, o store.Organisation, draft message.Draft, sender store.Account, units []roster.Unit) (plan.Settings, error) {
+func (d *Desk) settings(ctx context.Context, o store.Organisation, fixed plan.Fixed, draft message.Draft, units []roster.Unit) (plan.Settings, error) {
 	now := d.Now()
-	s := o.Settings(sender.Name)
-	if strings.Contains(sender.Login, "@") {
-		s.Own = sender.Login
-	}
-	s.NoEmergency = !sender.May(access.WriteEmergencies)
-	s.Leaves, s.Zone = now.Add(o.Hold), zones(o.TimeZone)
-	s.Holiday = func(day time.Time) string { return holiday.On(o.Region, day) }
-	s.Budget = o.Sending.BudgetOf(unitOf(sender.Scope))
+	s := plan.Settings{Fixed: fixed, Leaves: now.Add(o.Hold), Zone: zones(fixed.TimeZone)}
+	s.Holiday = func(day time.Time) string { return holiday.On(fixed.Region, day) }
+	s.Budget = fixed.Sending.BudgetOf(unitOf(fixed.Reach))
 	var err error
 	if s.Budget > 0 {
 		local := now.In(s.Zone(""))
 		month := time.Date(local.Year(), local.Month(), 1, 0, 0, 0, 0, local.Location())
-		if s.Spent, err = d.Store.Spent(ctx, sender.Scope, units, month, now); err != nil {
+		if s.Spent, err = d.Store.Spent(ctx, fixed.Reach, units, month, now); err != nil {
 			return s, err
 		}
 	}
@@ -89,9 +162,6 @@ func (d *Desk) settings(ctx context.Context, o store.Organisation, draft message
 	}
 	first := draft.Soonest(s.Leaves)
 	if s.Near, err = d.Store.Near(ctx, first.Add(-plan.NearTime), first.Add(plan.NearTime)); err != nil {
-		return s, err
-	}
-	if err := d.hideTitles(ctx, s.Near, sender, units); err != nil {
 		return s, err
 	}
 	s.Conversation, err = d.Store.Conversations(ctx)
@@ -372,13 +442,37 @@ func (d *Desk) SendLate(ctx context.Context, m store.Message, account store.Acco
 	return nil
 }
 
-// Stop ends what has not left of a message; see store.Stop.
-func (d *Desk) Stop(ctx context.Context, id int64, account store.Account) (stopped int, draft bool, err error) {
-	stopped, draft, err = d.Store.Stop(ctx, id, account.Name, d.Now())
+// Stopped is what Stop came to.
+type Stopped struct {
+	Draft   bool // nothing had left: the message is a draft again
+	Stopped int  // deliveries that will never leave
+	Leaving int  // deliveries that are still being handed over; some may be stopped yet
+}
+
+// Stop ends what is not being handed over of a message; see store.Stop. It waits
+// for a moment until what was being handed over has ended, so that it can say how
+// many were stopped.
+func (d *Desk) Stop(ctx context.Context, id int64, account store.Account) (Stopped, error) {
+	draft, err := d.Store.Stop(ctx, id, account.Name, d.Now())
+	if err != nil || draft {
+		d.Held(id)
+		return Stopped{Draft: draft}, err
+	}
+	s := Stopped{Leaving: d.Recall(ctx, id)}
+	d.Held(id)
+	m, err := d.Store.Heading(ctx, id)
+	s.Stopped = m.Figures.StoppedDeliveries
+	return s, err
+}
+
+// Decide settles deliveries of which nobody can tell whether they left: they are
+// sent again, or left. It returns how many there were.
+func (d *Desk) Decide(ctx context.Context, id int64, again bool, account store.Account) (int, error) {
+	n, err := d.Store.Decide(ctx, id, again, account.Name, d.Now())
 	if err == nil {
 		d.Held(id)
 	}
-	return stopped, draft, err
+	return n, err
 }
 
 // Try sends what a recipient would get, given by index, to the sender's own

@@ -33,7 +33,7 @@ func (d *Desk) moveOn(ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	o, err := d.Store.Organisation(ctx)
+	o, err := d.Store.Organisation(ctx) // how late is late is of today: it asks, and changes nothing of what is sent
 	if err != nil {
 		return err
 	}
@@ -49,11 +49,7 @@ func (d *Desk) moveOn(ctx context.Context, id int64) error {
 	default:
 		return d.Store.Settled(ctx, id)
 	}
-	sender, err := d.Store.AnyAccount(ctx, m.SenderID) // what they sent moves on though their account has ended
-	if err != nil {
-		return err
-	}
-	w, err := d.Plan(ctx, m.Draft, sender)
+	w, err := d.PlanSent(ctx, m)
 	if err != nil {
 		return err
 	}

@@ -1,28 +1,23 @@
 // Package dispatch takes deliveries that are due to their carriers, tries
 // again what failed for now, and takes reports back.
 //
-// A delivery is claimed in the store before it is handed over and finished
-// after; if the process ends between the two, it is handed over again under
-// the same key, which the carrier knows.
+// Each channel has a lane: one goroutine leases what is due, the most urgent
+// first, and several hands hand it over. One goroutine writes down what became of
+// all hand-overs. A delivery is leased in the store before it is handed over; if
+// the process ends between the two, the lease runs out, and what becomes of the
+// delivery then depends on whether its carrier knows keys.
 package dispatch
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"log/slog"
-	"maps"
-	"math/rand/v2"
-	"slices"
 	"sync"
 	"time"
 
-	"golang.org/x/time/rate"
-
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/delivery"
-	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 )
@@ -37,16 +32,18 @@ type Carrier interface {
 // Store is where deliveries are kept.
 type Store interface {
 	Organisation(context.Context) (store.Organisation, error)
-	Message(ctx context.Context, id int64) (store.Message, error)
 	FilePath(hash string) string
 	Device(ctx context.Context, name string) (store.Device, error)
-	Recover(context.Context) error
+	Contents(ctx context.Context, ids []int64) (map[int64]delivery.Content, error)
+	BeginRun(ctx context.Context, now time.Time) (run int64, err error)
+	RunOut(ctx context.Context, run int64, known []int64, again bool, now time.Time) (messages []int64, err error)
 	Beat(ctx context.Context, now time.Time, limit time.Duration) (late []int64, err error)
-	Release(ctx context.Context, now time.Time) ([]int64, error)
-	Claim(ctx context.Context, channel roster.Channel, now time.Time, limit int) ([]store.Delivery, error)
+	Release(ctx context.Context, now time.Time) (messages []int64, err error)
+	NextRelease(context.Context) (time.Time, error)
+	Lease(ctx context.Context, run int64, channel roster.Channel, room store.Room, after int64, now, until time.Time) ([]store.Leased, error)
 	NextDue(ctx context.Context, channel roster.Channel) (time.Time, error)
-	Finish(ctx context.Context, done []store.Handover, now time.Time) error
-	Unclaim(ctx context.Context, ids []int64) error
+	Finish(ctx context.Context, run int64, done []store.Handover, now time.Time) (messages []int64, err error)
+	GiveBack(ctx context.Context, ids []int64, now time.Time) error
 	Troubles(context.Context) ([]store.Trouble, error)
 	PutTrouble(ctx context.Context, channel roster.Channel, detail string, now, retryAt time.Time) error
 	DropTrouble(ctx context.Context, channel roster.Channel) error
@@ -72,8 +69,10 @@ type Options struct {
 type Dispatcher struct {
 	store Store
 	Options
-	limits map[roster.Channel]*rate.Limiter
-	wake   []chan struct{} // of each worker
+	run   int64 // of this process, in the store
+	lanes map[roster.Channel]*lane
+	tick  chan struct{} // wakes the keeper
+	book  *book
 
 	beating sync.Mutex
 	beat    time.Time // when Beat was last called
@@ -83,53 +82,76 @@ type Dispatcher struct {
 }
 
 const (
-	batch      = 200
-	atOnce     = 32
-	workers    = 2 // of a channel: one hands over while the other writes down what became of its batch
 	longestNap = time.Minute
 	afterError = 2 * time.Second
+	// leaseFor is longer than any hand-over takes, with every time limit that the
+	// carriers have.
+	leaseFor = 5 * time.Minute
 )
 
 // New makes a dispatcher; Run starts it.
 func New(s Store, o Options) *Dispatcher {
-	d := &Dispatcher{store: s, Options: o, limits: map[roster.Channel]*rate.Limiter{}, troubles: map[roster.Channel]trouble{}}
-	for channel := range o.Carriers {
-		if limit := o.PerSecond[channel]; limit > 0 {
-			d.limits[channel] = rate.NewLimiter(rate.Limit(limit), max(1, int(limit)))
-		}
+	d := &Dispatcher{
+		store: s, Options: o, lanes: map[roster.Channel]*lane{}, troubles: map[roster.Channel]trouble{},
+		tick: make(chan struct{}, 1), book: newBook(),
 	}
-	for range workers * len(o.Carriers) {
-		d.wake = append(d.wake, make(chan struct{}, 1))
+	for channel, c := range o.Carriers {
+		d.lanes[channel] = newLane(channel, c, o.PerSecond[channel])
 	}
 	return d
 }
 
 // Wake makes the dispatcher look for work now.
 func (d *Dispatcher) Wake() {
-	for _, wake := range d.wake {
-		select {
-		case wake <- struct{}{}:
-		default:
-		}
+	poke(d.tick)
+	for _, l := range d.lanes {
+		poke(l.wake)
+	}
+}
+
+func poke(wake chan<- struct{}) {
+	select {
+	case wake <- struct{}{}:
+	default:
 	}
 }
 
 // Run takes up what an earlier process left and dispatches until ctx ends.
 func (d *Dispatcher) Run(ctx context.Context) error {
-	if err := d.takeUp(ctx); err != nil && ctx.Err() == nil {
+	if err := d.takeUp(ctx); err != nil {
+		if ctx.Err() != nil {
+			return nil
+		}
 		return err
 	}
-	var all sync.WaitGroup
-	for n, channel := range slices.Repeat(slices.Collect(maps.Keys(d.Carriers)), workers) {
-		all.Go(func() { d.work(ctx, channel, d.wake[n]) })
+	var working, writing sync.WaitGroup
+	written, stopWriting := context.WithCancel(context.WithoutCancel(ctx))
+	defer stopWriting()
+	writing.Go(func() { d.writeDown(written) })
+	working.Go(func() { d.keep(ctx) })
+	for _, l := range d.lanes {
+		working.Go(func() { d.feed(ctx, l) })
+		working.Go(func() { l.admit(ctx) })
+		working.Go(func() { l.release(ctx) })
+		for n := range l.hands {
+			working.Go(func() { d.handOver(ctx, l, n < l.reserved) })
+		}
 	}
-	all.Wait()
+	working.Wait()
+	for _, l := range d.lanes {
+		d.giveBack(l, l.takeBack(func(store.Leased) bool { return true }))
+	}
+	stopWriting() // what is in the book by now is still written down
+	writing.Wait()
 	return nil
 }
 
 // takeUp goes on where an earlier process ended.
-func (d *Dispatcher) takeUp(ctx context.Context) error {
-	if err := d.store.Recover(ctx); err != nil {
+func (d *Dispatcher) takeUp(ctx context.Context) (err error) {
+	if d.run, err = d.store.BeginRun(ctx, d.Now()); err != nil {
+		return fmt.Errorf("taking up earlier deliveries: %w", err)
+	}
+	if err := d.runOut(ctx); err != nil {
 		return fmt.Errorf("taking up earlier deliveries: %w", err)
 	}
 	if err := d.holdLate(ctx); err != nil {
@@ -150,106 +172,64 @@ func (d *Dispatcher) Report(ctx context.Context, r delivery.Report) error {
 	return err
 }
 
-// work hands over what is due by a channel until ctx ends.
-func (d *Dispatcher) work(ctx context.Context, channel roster.Channel, wake <-chan struct{}) {
+// keep releases messages and ends leases that have run out until ctx ends.
+func (d *Dispatcher) keep(ctx context.Context) {
 	for ctx.Err() == nil {
-		worked, err := d.round(ctx, channel)
+		wait, err := d.release(ctx)
 		if err != nil && ctx.Err() == nil {
-			d.Log.Error("dispatching", "channel", channel, "error", err)
-			nap(ctx, wake, afterError)
-			continue
+			d.Log.Error("releasing", "error", err)
+			wait = afterError
 		}
-		if !worked {
-			nap(ctx, wake, d.untilDue(ctx, channel))
-		}
+		nap(ctx, d.tick, wait)
 	}
 }
 
-func nap(ctx context.Context, wake <-chan struct{}, length time.Duration) {
-	timer := time.NewTimer(length)
-	defer timer.Stop()
-	select {
-	case <-ctx.Done():
-	case <-timer.C:
-	case <-wake:
-	}
-}
-
-func (d *Dispatcher) untilDue(ctx context.Context, channel roster.Channel) time.Duration {
-	if wait := d.paused(channel); wait > 0 {
-		return min(wait, longestNap)
-	}
-	due, err := d.store.NextDue(ctx, channel)
-	if err != nil || due.IsZero() {
-		return longestNap
-	}
-	return min(max(due.Sub(d.Now()), 0), longestNap)
-}
-
-// round hands over one batch and reports whether there was any.
-func (d *Dispatcher) round(ctx context.Context, channel roster.Channel) (bool, error) {
+// release lets messages leave whose hold is over and returns how long to wait
+// before looking again.
+func (d *Dispatcher) release(ctx context.Context) (time.Duration, error) {
 	if err := d.holdLate(ctx); err != nil {
-		return false, fmt.Errorf("looking for what is late: %w", err)
+		return 0, fmt.Errorf("looking for what is late: %w", err)
 	}
 	released, err := d.store.Release(ctx, d.Now())
 	if err != nil {
-		return false, fmt.Errorf("releasing: %w", err)
-	}
-	if len(released) > 0 {
-		d.Wake()
+		return 0, err
 	}
 	for _, id := range released {
 		d.Changed(id)
 	}
-	claimed, err := d.claim(ctx, channel)
-	if err != nil || len(claimed) == 0 {
-		return false, err
-	}
-	organisation, err := d.store.Organisation(ctx)
-	if err != nil {
-		return false, err
-	}
-	items, err := d.items(ctx, channel, organisation, claimed)
-	if err != nil {
-		return false, err
-	}
-	done := d.handAll(ctx, channel, items, claimed)
-	// What was handed over must be written down, also while shutting down and
-	// once there is room on the disk again: nothing else would know.
-	writing := context.WithoutCancel(ctx)
-	if err := d.insist(ctx, "recording hand-overs", func() error { return d.store.Finish(writing, done.handed, d.Now()) }); err != nil {
-		return false, err
-	}
-	// The channel pauses before anything is given back, or it would be claimed again.
-	if err := d.insist(ctx, "judging a carrier", func() error { return d.judge(writing, channel, done) }); err != nil {
-		return false, err
-	}
-	if err := d.insist(ctx, "giving back what was not handed over", func() error { return d.store.Unclaim(writing, done.kept) }); err != nil {
-		return false, err
-	}
-	seen := map[int64]bool{}
-	for _, h := range done.handed {
-		if !seen[h.Delivery.MessageID] {
-			seen[h.Delivery.MessageID] = true
-			d.Changed(h.Delivery.MessageID)
+	for _, l := range d.lanes {
+		if len(released) > 0 {
+			poke(l.wake)
 		}
 	}
-	return true, nil
+	if err := d.runOut(ctx); err != nil {
+		return 0, err
+	}
+	next, err := d.store.NextRelease(ctx)
+	if err != nil || next.IsZero() {
+		return beatEvery, err
+	}
+	return min(max(next.Sub(d.Now()), 0), beatEvery), nil
 }
 
-// insist tries to write something down until it succeeds or ctx ends.
-func (d *Dispatcher) insist(ctx context.Context, what string, write func() error) error {
-	for {
-		err := write()
-		if err == nil {
-			return nil
-		}
-		if ctx.Err() != nil {
-			return fmt.Errorf("%s: %w", what, err)
-		}
-		d.Log.Error(what+"; tried again", "error", err)
-		nap(ctx, nil, afterError)
+// runOut ends leases that have run out.
+func (d *Dispatcher) runOut(ctx context.Context) error {
+	o, err := d.store.Organisation(ctx)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
 	}
+	if err != nil {
+		return err
+	}
+	var known []int64
+	for _, l := range d.lanes {
+		known = append(known, l.known()...)
+	}
+	messages, err := d.store.RunOut(ctx, d.run, known, o.Sending.SendAgain, d.Now())
+	for _, id := range messages {
+		d.Changed(id)
+	}
+	return err
 }
 
 // beatEvery is how often it is kept that the program is there.
@@ -280,131 +260,31 @@ func (d *Dispatcher) holdLate(ctx context.Context) error {
 	return nil
 }
 
-// outcome is what became of a batch.
-type outcome struct {
-	handed  []store.Handover
-	kept    []int64          // deliveries that were given back, by identifier
-	trouble *carrier.Trouble // for which they were
+// Recall takes back what lies ready to be handed over of a message that was
+// stopped, and waits for a moment until what is being handed over has ended. It
+// returns how many deliveries are being handed over all the same.
+func (d *Dispatcher) Recall(ctx context.Context, message int64) int {
+	ctx, cancel := context.WithTimeout(ctx, recallTime)
+	defer cancel()
+	for _, l := range d.lanes {
+		d.giveBack(l, l.recall(message))
+	}
+	left := 0
+	for _, l := range d.lanes {
+		left += l.await(ctx, message)
+	}
+	return left
 }
 
-// handAll hands over a batch, several at once, until the carrier is in trouble.
-// Deliveries that the end of ctx kept from being tried are in no list and stay
-// claimed.
-func (d *Dispatcher) handAll(ctx context.Context, channel roster.Channel, items []carrier.Item, claimed []store.Delivery) (out outcome) {
-	var (
-		mu   sync.Mutex
-		all  sync.WaitGroup
-		slot = make(chan struct{}, atOnce)
-	)
-	troubled := func() bool {
-		mu.Lock()
-		defer mu.Unlock()
-		return out.trouble != nil
-	}
-	for i, one := range claimed {
-		if troubled() {
-			mu.Lock()
-			out.kept = append(out.kept, one.ID)
-			mu.Unlock()
-			continue
-		}
-		if limit := d.limits[channel]; limit != nil && limit.Wait(ctx) != nil {
-			break
-		}
-		slot <- struct{}{}
-		all.Go(func() {
-			defer func() { <-slot }()
-			handover, trouble, tried := d.hand(ctx, channel, items[i], one)
-			mu.Lock()
-			defer mu.Unlock()
-			switch {
-			case trouble != nil:
-				out.trouble, out.kept = trouble, append(out.kept, one.ID)
-			case tried:
-				out.handed = append(out.handed, handover)
-			}
-		})
-	}
-	all.Wait()
-	return out
-}
+// recallTime is how long Stop waits to say how many it stopped.
+const recallTime = time.Second
 
-// hand hands over one delivery. Without tried the end of ctx kept it from being
-// tried; with a trouble it is given back.
-func (d *Dispatcher) hand(ctx context.Context, channel roster.Channel, item carrier.Item, one store.Delivery) (h store.Handover, trouble *carrier.Trouble, tried bool) {
-	err := d.Carriers[channel].Hand(ctx, item)
-	if err == nil {
-		return store.Handover{Delivery: one, State: delivery.Carrier, Due: d.Now(), Detail: "with the carrier"}, nil, true
+func nap(ctx context.Context, wake <-chan struct{}, length time.Duration) {
+	timer := time.NewTimer(length)
+	defer timer.Stop()
+	select {
+	case <-ctx.Done():
+	case <-timer.C:
+	case <-wake:
 	}
-	if ctx.Err() != nil {
-		return h, nil, false
-	}
-	if errors.As(err, &trouble) {
-		return h, trouble, true
-	}
-	failure := delivery.Failure{Attempts: one.Attempts + 1, QueuedAt: one.QueuedAt}
-	h = store.Handover{Delivery: one, Detail: err.Error()}
-	var refusal *carrier.Refusal
-	if errors.As(err, &refusal) {
-		failure.Permanent, failure.RetryAfter = refusal.Permanent, refusal.RetryAfter
-		h.Gone, h.Blames = refusal.Gone, refusal.Address
-	}
-	h.State, h.Due = failure.Next(d.Now(), rand.Float64())
-	return h, nil, true
-}
-
-// items are what is handed over for deliveries, with what goes along with
-// their messages.
-func (d *Dispatcher) items(ctx context.Context, channel roster.Channel, o store.Organisation, claimed []store.Delivery) ([]carrier.Item, error) {
-	drafts := map[int64]message.Draft{}
-	items := make([]carrier.Item, len(claimed))
-	for i, one := range claimed {
-		draft, known := drafts[one.MessageID]
-		if !known {
-			m, err := d.store.Message(ctx, one.MessageID)
-			if err != nil {
-				return nil, fmt.Errorf("message %d: %w", one.MessageID, err)
-			}
-			draft = m.Draft
-			drafts[one.MessageID] = draft
-		}
-		items[i] = d.itemOf(channel, o, one, draft)
-		if channel != roster.Push {
-			continue
-		}
-		device, err := d.store.Device(ctx, one.Address)
-		if err != nil && !errors.Is(err, store.ErrNotFound) {
-			return nil, fmt.Errorf("device %q: %w", one.Address, err)
-		}
-		items[i].Push.Device = carrier.Device{Endpoint: device.Endpoint, P256dh: device.P256dh, Auth: device.Auth}
-	}
-	return items, nil
-}
-
-func (d *Dispatcher) itemOf(channel roster.Channel, o store.Organisation, one store.Delivery, draft message.Draft) carrier.Item {
-	item := carrier.Item{Key: one.Key, To: one.Address, Subject: one.Subject, Body: one.Body, HTML: one.HTML, Language: o.Language}
-	switch channel {
-	case roster.Email:
-		item.ReplyTo = draft.ReplyTo
-		item.From, item.FromName = o.MailFrom, cmp.Or(one.Sender, o.MailName)
-		shown := draft.Email.Images()
-		for _, f := range draft.Files {
-			file := carrier.File{Name: f.Name, Type: f.Type, Path: d.store.FilePath(f.Hash)}
-			if slices.Contains(shown, f.Hash) {
-				file.Shown = f.Hash
-			}
-			item.Files = append(item.Files, file)
-		}
-		return item
-	case roster.Push:
-		item.Push = carrier.Push{Link: one.Link, Badge: draft.Push.Badge, Quiet: draft.PushIsQuiet(), Urgency: draft.Urgency}
-		return item
-	case roster.Voice:
-		item.Call.RepeatKey, item.Call.ConfirmKey = draft.Voice.RepeatKey, draft.Voice.ConfirmKey
-		if r := draft.Voice.Recording; r != nil {
-			item.Call.Recording = d.Recordings + r.Hash
-		}
-	}
-	item.From = cmp.Or(one.Sender, o.NumberFrom)
-	return item
 }

@@ -80,7 +80,7 @@ func start(t *testing.T, perSecond float64) *bench {
 		PerSecond: map[roster.Channel]float64{roster.Text: perSecond},
 		Now:       time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 	})
-	b.desk = &desk.Desk{Store: s, Now: time.Now, Held: func(int64) { b.d.Wake() }}
+	b.desk = &desk.Desk{Store: s, Now: time.Now, Held: func(int64) { b.d.Wake() }, Recall: b.d.Recall}
 	ctx, cancel := context.WithCancel(context.Background())
 	done := make(chan struct{})
 	go func() {

@@ -5,9 +5,9 @@ import (
 	"fmt"
 	"time"
 
+	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/store"
 )
 
 // trouble is what is known of a carrier that takes nothing for a reason of its own.
@@ -27,59 +27,53 @@ func (d *Dispatcher) recallTroubles(ctx context.Context) error {
 	return err
 }
 
-// paused is how long nothing is handed over by a channel.
-func (d *Dispatcher) paused(channel roster.Channel) time.Duration {
-	d.troubling.Lock()
-	defer d.troubling.Unlock()
-	return max(0, d.troubles[channel].retryAt.Sub(d.Now()))
-}
-
-// claim takes what is due by a channel: a batch, a single delivery to see whether
-// a carrier is still in trouble, nothing while it pauses. No judgement falls
-// between the look at the pause and the claim.
-func (d *Dispatcher) claim(ctx context.Context, channel roster.Channel) ([]store.Delivery, error) {
+// pause reports whether a carrier is in trouble, and how long nothing is handed
+// over to it.
+func (d *Dispatcher) pause(channel roster.Channel) (known bool, wait time.Duration) {
 	d.troubling.Lock()
 	defer d.troubling.Unlock()
 	t, known := d.troubles[channel]
-	most := batch
-	now := d.Now()
-	switch {
-	case known && now.Before(t.retryAt):
-		return nil, nil
-	case known:
-		most = 1
-	}
-	return d.store.Claim(ctx, channel, now, most)
+	return known, max(0, t.retryAt.Sub(d.Now()))
 }
 
-// judge keeps whether the carrier of a batch is in trouble or well again.
-func (d *Dispatcher) judge(ctx context.Context, channel roster.Channel, out outcome) error {
+// pauseFor lets a carrier alone that is in trouble, unless it is already. Nothing
+// more of its lane is handed over.
+func (d *Dispatcher) pauseFor(l *lane, t *carrier.Trouble) {
 	d.troubling.Lock()
 	defer d.troubling.Unlock()
-	known, was := d.troubles[channel]
-	now := d.Now()
-	switch {
-	case out.trouble != nil && now.Before(known.retryAt): // another batch found the same
-		return nil
-	case out.trouble != nil:
-		known.tries++
-		wait := max(delivery.Wait(known.tries, 0), out.trouble.RetryAfter)
-		known.retryAt = now.Add(wait)
-		if err := d.store.PutTrouble(ctx, channel, out.trouble.Detail, now, known.retryAt); err != nil {
+	known, now := d.troubles[l.channel], d.Now()
+	if now.Before(known.retryAt) {
+		return
+	}
+	known.tries++
+	known.retryAt = now.Add(max(delivery.Wait(known.tries, 0), t.RetryAfter))
+	d.troubles[l.channel] = known
+	d.giveBack(l, l.shutDown())
+	d.Log.Warn("a carrier takes nothing", "channel", l.channel, "says", t.Detail, "tried again", known.retryAt)
+	d.book.add(entry{note: func(ctx context.Context) error {
+		if err := d.store.PutTrouble(ctx, l.channel, t.Detail, now, known.retryAt); err != nil {
 			return fmt.Errorf("keeping a carrier's trouble: %w", err)
 		}
-		d.troubles[channel] = known
-		d.Log.Warn("a carrier takes nothing", "channel", channel, "says", out.trouble.Detail, "tried again", known.retryAt)
-	case was && len(out.handed) > 0:
+		d.Troubled()
+		return nil
+	}})
+}
+
+// wellAgain keeps that a carrier takes deliveries.
+func (d *Dispatcher) wellAgain(channel roster.Channel) {
+	d.troubling.Lock()
+	defer d.troubling.Unlock()
+	if t, known := d.troubles[channel]; !known || d.Now().Before(t.retryAt) {
+		return // what was under way when the trouble began says nothing about it
+	}
+	delete(d.troubles, channel)
+	d.book.add(entry{note: func(ctx context.Context) error {
 		if err := d.store.DropTrouble(ctx, channel); err != nil {
 			return fmt.Errorf("keeping that a carrier is well again: %w", err)
 		}
-		delete(d.troubles, channel)
-	default:
+		d.Troubled()
 		return nil
-	}
-	d.Troubled()
-	return nil
+	}})
 }
 
 // TryNow lets a carrier that is in trouble be tried at once.

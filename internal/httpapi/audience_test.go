@@ -1,7 +1,6 @@
 package httpapi_test
 
 import (
-	"fmt"
 	"net/http"
 	"strings"
 	"testing"
@@ -114,7 +113,7 @@ func TestAStrangerIsWrittenToOnce(t *testing.T) {
 			Name   string
 		}
 	}
-	c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", m), nil, &rec)
+	c.Record(m, &rec)
 	assert.Equal(t, "new@example.org", rec.Recipients[0].Name)
 	assert.Zero(t, rec.Recipients[0].Person)
 }

@@ -78,16 +78,12 @@ func (s *server) scheduled(ctx context.Context, token string) (string, error) {
 		if m.State != store.Held {
 			continue
 		}
-		figures, err := s.Store.Figures(ctx, m.ID)
-		if err != nil {
-			return "", err
-		}
 		event := calendar.AddEvent(fmt.Sprintf("message-%d@%s", m.ID, o.ReturnDomain))
 		event.SetDtStampTime(m.SentAt)
 		event.SetStartAt(m.LeavesAt)
 		event.SetEndAt(m.LeavesAt.Add(eventLength))
 		event.SetSummary("Message: " + m.Title)
-		event.SetDescription(fmt.Sprintf("To %s, written by %s. Until then it can be stopped.", plan.Count(figures.Recipients, "person", "people"), m.Author))
+		event.SetDescription(fmt.Sprintf("To %s, written by %s. Until then it can be stopped.", plan.Count(m.Figures.Recipients, "person", "people"), m.Author))
 		event.SetStatus(ics.ObjectStatusConfirmed)
 	}
 	return calendar.Serialize(), nil

@@ -75,7 +75,7 @@ func TestAFormattedEmailArrivesWithItsFiles(t *testing.T) {
 		{Name: "lock.png", Type: "image/png", Size: len(png), Shown: true}, {Name: "map.pdf", Type: "application/pdf", Size: len(pdf)},
 	}, mail.Files)
 	var rec struct{ Email string }
-	c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", id), nil, &rec)
+	c.Record(id, &rec)
 	assert.Contains(t, rec.Email, "Dear {{first name}}")
 }
 
@@ -144,7 +144,7 @@ func TestWhatACallSaysAndTakes(t *testing.T) {
 	assert.Equal(t, "key 2 repeats it, key 1 confirms it", call.Offers)
 	testkit.Eventually(t, "it is confirmed", func() bool {
 		var rec struct{ Recipients []struct{ State string } }
-		c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", id), nil, &rec)
+		c.Record(id, &rec)
 		return rec.Recipients[0].State == "answered"
 	})
 

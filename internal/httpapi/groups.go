@@ -160,7 +160,11 @@ func (s *server) groupUse(ctx context.Context, in *GroupID) (*body[useView], err
 			out.Filters = append(out.Filters, k.Name)
 		}
 	}
-	messages, err := s.openMessages(ctx)
+	open, err := s.openMessages(ctx)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	messages, err := s.Store.Written(ctx, open)
 	for _, m := range messages {
 		names := func(p audience.Part) bool { return p.Group == in.ID }
 		if (m.State == store.Draft || m.State == store.Held) && slices.ContainsFunc(m.Draft.Audience.Parts, names) {

@@ -40,7 +40,7 @@ func TestMovingOnAfterFailure(t *testing.T) {
 	id := sendDraft(t, c, draft)
 	var rec recordOfOne
 	testkit.Eventually(t, "she is reached by text", func() bool {
-		c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", id), nil, &rec)
+		c.Record(id, &rec)
 		return rec.Recipients[0].Outcome == "reached"
 	})
 	one := rec.Recipients[0]
@@ -67,7 +67,7 @@ func TestMovingOnStopsWhereThereIsNoFurtherStep(t *testing.T) {
 	id := sendDraft(t, c, toRania(`"moveOn":{"failed":true},`))
 	var rec recordOfOne
 	testkit.Eventually(t, "everything was tried", func() bool {
-		c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", id), nil, &rec)
+		c.Record(id, &rec)
 		ids, err := i.Store.MovingOn(t.Context())
 		return err == nil && len(ids) == 0 && rec.Message.State == "sent"
 	})

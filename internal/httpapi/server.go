@@ -129,6 +129,8 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	s.settingRoutes(api)
 	s.importRoutes(api)
 	s.messageRoutes(api)
+	s.recordRoutes(api)
+	s.stripRoutes(api)
 	s.planRoutes(api)
 	s.letterRoutes(api)
 	s.contentRoutes(api)

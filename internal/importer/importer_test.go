@@ -110,7 +110,8 @@ func TestAnImportThatWasInterruptedCanBeLoadedAgain(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, im.Start(ctx, store.Program, id)) // and the program ends here
 	require.ErrorIs(t, im.Start(ctx, store.Program, id), store.ErrConflict)
-	require.NoError(t, im.Store.Recover(ctx))
+	_, err = im.Store.BeginRun(ctx, time.Now())
+	require.NoError(t, err)
 	_, err = im.Load(ctx, store.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, 8, people(t, im))

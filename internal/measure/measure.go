@@ -143,7 +143,7 @@ func (b *bench) planning(ctx context.Context, data string) error {
 	if err != nil {
 		return err
 	}
-	settings := o.Settings("Bench")
+	settings := plan.Settings{Fixed: o.Fixed(store.Account{Name: "Bench", Grant: store.Program.Grant})}
 	var deliveries int
 	var grown uint64
 	planning, err := median(5, func() error {

@@ -142,9 +142,8 @@ func TestMergingKeepsTheMessagesAndCanBeUndone(t *testing.T) {
 	m, _ := held(t, s, draft(audience.Part{Kind: audience.ByPerson, Person: omar.ID}), now)
 	_, err := s.Release(ctx, now)
 	require.NoError(t, err)
-	claimed, err := s.Claim(ctx, roster.Email, now, 5)
-	require.NoError(t, err)
-	_, err = s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: claimed[0].Key, Key: "r", State: delivery.Arrived, OccurredAt: now}, now)
+	leased := lease(t, s, roster.Email, now, 5)
+	_, err = s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: leased[0].Key, Key: "r", State: delivery.Arrived, OccurredAt: now}, now)
 	require.NoError(t, err)
 
 	omar, rania := named(t, s, "Omar Salman"), named(t, s, "Rania Haddad")

@@ -22,11 +22,6 @@ func (s *Store) Beat(ctx context.Context, now time.Time, limit time.Duration) (l
 				return err
 			}
 		}
-		for _, id := range late {
-			if err := q.HoldDeliveries(ctx, id); err != nil {
-				return err
-			}
-		}
 		return q.SetAlive(ctx, millis(now))
 	})
 	return late, err
@@ -49,6 +44,6 @@ func (s *Store) LetLateLeave(ctx context.Context, id, account int64, now time.Ti
 		if n == 0 {
 			return ErrConflict
 		}
-		return q.QueueHeld(ctx, query.QueueHeldParams{MessageID: id, Now: millis(now)})
+		return nil
 	})
 }

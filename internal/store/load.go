@@ -93,7 +93,7 @@ func (s *Store) Loads(ctx context.Context, now time.Time) (func(roster.PersonID)
 		for _, row := range rows {
 			id := roster.PersonID(row.PersonID.Int64)
 			l := counted.loads[id]
-			switch roster.Urgency(row.Urgency) {
+			switch row.Urgency {
 			case roster.Routine:
 				l.Routine += int(row.Messages)
 			case roster.Timely:

@@ -2,15 +2,13 @@ package store
 
 import (
 	"context"
-	"crypto/rand"
-	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
 
 	"upperlantern/internal/core/message"
-	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store/query"
 )
@@ -26,12 +24,13 @@ const (
 	Stopped MessageState = "stopped" // it ended, and some of it was stopped
 )
 
-// Message is a message and where it stands. Times are zero until they apply.
-type Message struct {
+// Heading is a message without what it says, and where it stands. Times are zero
+// until they apply.
+type Heading struct {
 	ID        int64
 	State     MessageState
 	Title     string
-	Draft     message.Draft
+	Urgency   roster.Urgency
 	Revision  int64
 	Author    string
 	AuthorID  int64
@@ -44,19 +43,32 @@ type Message struct {
 	UpdatedAt time.Time
 	SentAt    time.Time // when Send was pressed
 	LeavesAt  time.Time // when the hold, or the wait for its time, is over
+	Scheduled bool      // it waits for its own time, not just for the hold
+	StoppedAt time.Time // when Stop was pressed after the hold
 	EndedAt   time.Time // when the last delivery had left or was stopped
 	Late      bool      // its time passed while the program was down: it waits for a yes
 	LateYesAt time.Time // when somebody said that it may leave late
+	Figures   record.Figures
 }
 
-// Asks reports whether the draft asks an account for its yes.
-func (m Message) Asks(account int64) bool { return m.AskerID != 0 && m.AskerID != account }
+// Message is a heading with what was written.
+type Message struct {
+	Heading
+	Draft message.Draft
+}
 
-func messageOf(row query.MessagesRow) (Message, error) {
-	m := Message{
-		ID: row.ID, State: MessageState(row.State), Title: row.Title, Revision: row.Revision, Author: row.Author, AuthorID: row.AccountID,
-		Sender: row.Sender, UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), EndedAt: at(row.EndedAt), Assenter: row.Assenter,
-		SenderID: row.SentBy.Int64, Late: row.Late, LateYesAt: at(row.LateYesAt),
+// Waits reports whether nothing of the message may leave now, although it was sent.
+func (m Heading) Waits() bool { return m.State == Held || m.Late }
+
+// Asks reports whether the draft asks an account for its yes.
+func (m Heading) Asks(account int64) bool { return m.AskerID != 0 && m.AskerID != account }
+
+func headingOf(row query.MessagesRow) (Heading, error) {
+	m := Heading{
+		ID: row.ID, State: MessageState(row.State), Title: row.Title, Urgency: row.Urgency, Revision: row.Revision,
+		Author: row.Author, AuthorID: row.AccountID, Sender: row.Sender, SenderID: row.SentBy.Int64, Assenter: row.Assenter,
+		UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), Scheduled: row.Scheduled, StoppedAt: at(row.StoppedAt), EndedAt: at(row.EndedAt),
+		Late: row.Late, LateYesAt: at(row.LateYesAt), Figures: figuresOf(row),
 	}
 	if row.AskedRevision == row.Revision {
 		m.AskerID, m.Asker = row.AskedBy.Int64, row.Asker
@@ -64,9 +76,6 @@ func messageOf(row query.MessagesRow) (Message, error) {
 	m.Scope.Whole = row.AuthorWhole
 	if err := json.Unmarshal([]byte(row.AuthorUnits), &m.Scope.Units); err != nil {
 		return m, fmt.Errorf("reading the units of %s: %w", m.Author, err)
-	}
-	if err := json.Unmarshal([]byte(row.Draft), &m.Draft); err != nil {
-		return m, fmt.Errorf("reading message %d: %w", m.ID, err)
 	}
 	return m, nil
 }
@@ -82,7 +91,7 @@ func (s *Store) AddDraft(ctx context.Context, account int64, d message.Draft, no
 		if id, err = q.NextMessageID(ctx); err != nil {
 			return err
 		}
-		return q.AddMessage(ctx, query.AddMessageParams{ID: id, AccountID: account, Title: d.Title(), Draft: string(text), Now: millis(now)})
+		return q.AddMessage(ctx, query.AddMessageParams{ID: id, AccountID: account, Title: d.Title(), Urgency: d.Urgency, Draft: string(text), Now: millis(now)})
 	})
 	if err != nil {
 		return Message{}, err
@@ -90,18 +99,35 @@ func (s *Store) AddDraft(ctx context.Context, account int64, d message.Draft, no
 	return s.Message(ctx, id)
 }
 
-// Message returns one message.
-func (s *Store) Message(ctx context.Context, id int64) (Message, error) {
+// Heading returns one message without what it says.
+func (s *Store) Heading(ctx context.Context, id int64) (Heading, error) {
 	row, err := s.read().Message(ctx, id)
 	if err != nil {
-		return Message{}, found(err)
+		return Heading{}, found(err)
 	}
-	return messageOf(query.MessagesRow(row))
+	return headingOf(query.MessagesRow(row))
+}
+
+// Message returns one message.
+func (s *Store) Message(ctx context.Context, id int64) (Message, error) {
+	heading, err := s.Heading(ctx, id)
+	m := Message{Heading: heading}
+	if err != nil {
+		return m, err
+	}
+	text, err := s.read().DraftOf(ctx, id)
+	if err != nil {
+		return m, found(err)
+	}
+	if err := json.Unmarshal([]byte(text), &m.Draft); err != nil {
+		return m, fmt.Errorf("reading message %d: %w", m.ID, err)
+	}
+	return m, nil
 }
 
 // Messages lists messages of some accounts, what leaves last first, from the
 // first on, and says how many there are in all.
-func (s *Store) Messages(ctx context.Context, accounts []int64, first, count int) (list []Message, all int, err error) {
+func (s *Store) Messages(ctx context.Context, accounts []int64, first, count int) (list []Heading, all int, err error) {
 	q, of := s.read(), idsText(accounts)
 	n, err := q.CountMessages(ctx, of)
 	if err != nil {
@@ -111,26 +137,43 @@ func (s *Store) Messages(ctx context.Context, accounts []int64, first, count int
 	if err != nil {
 		return nil, 0, err
 	}
-	for _, row := range rows {
-		m, err := messageOf(row)
-		if err != nil {
-			return nil, 0, err
-		}
-		list = append(list, m)
-	}
-	return list, int(n), nil
+	list, err = headingsOf(rows, func(row query.MessagesRow) query.MessagesRow { return row })
+	return list, int(n), err
 }
 
 // OpenMessages lists the drafts of some accounts and what has not left yet, what
 // leaves first first.
-func (s *Store) OpenMessages(ctx context.Context, accounts []int64) ([]Message, error) {
+func (s *Store) OpenMessages(ctx context.Context, accounts []int64) ([]Heading, error) {
 	rows, err := s.read().OpenMessages(ctx, idsText(accounts))
 	if err != nil {
 		return nil, err
 	}
-	list := make([]Message, len(rows))
+	return headingsOf(rows, func(row query.OpenMessagesRow) query.MessagesRow { return query.MessagesRow(row) })
+}
+
+// Written adds to headings what was written.
+func (s *Store) Written(ctx context.Context, headings []Heading) ([]Message, error) {
+	list, place, ids := make([]Message, len(headings)), map[int64]int{}, make([]int64, len(headings))
+	for i, h := range headings {
+		list[i].Heading, place[h.ID], ids[i] = h, i, h.ID
+	}
+	rows, err := s.read().DraftsOf(ctx, idsText(ids))
+	if err != nil {
+		return nil, err
+	}
+	for _, row := range rows {
+		if err := json.Unmarshal([]byte(row.Draft), &list[place[row.ID]].Draft); err != nil {
+			return nil, fmt.Errorf("reading message %d: %w", row.ID, err)
+		}
+	}
+	return list, nil
+}
+
+func headingsOf[Row any](rows []Row, as func(Row) query.MessagesRow) ([]Heading, error) {
+	list := make([]Heading, len(rows))
 	for i, row := range rows {
-		if list[i], err = messageOf(query.MessagesRow(row)); err != nil {
+		var err error
+		if list[i], err = headingOf(as(row)); err != nil {
 			return nil, err
 		}
 	}
@@ -173,7 +216,7 @@ func (s *Store) SaveDraft(ctx context.Context, id, revision, account int64, d me
 	var next int64
 	err = s.write(ctx, func(q *query.Queries) (err error) {
 		next, err = q.SaveDraft(ctx, query.SaveDraftParams{
-			ID: id, Revision: revision, Title: d.Title(), Draft: string(text), UpdatedAt: millis(now),
+			ID: id, Revision: revision, Title: d.Title(), Urgency: d.Urgency, Draft: string(text), UpdatedAt: millis(now),
 		})
 		if err != nil {
 			return err
@@ -209,149 +252,4 @@ func (s *Store) AskYes(ctx context.Context, id, revision, asker int64) error {
 		}
 		return err
 	})
-}
-
-// Senders are the accounts that let a message go: who sent it, and who said
-// yes to that, or 0.
-type Senders struct{ Sender, Assenter int64 }
-
-// Hold keeps the plan of a draft and puts the message on hold until leaves.
-// The plan's rows and the change of state are one transaction.
-func (s *Store) Hold(ctx context.Context, id, revision int64, by Senders, r *roster.Roster, p *plan.Plan, now, leaves time.Time) error {
-	defer s.sent.Add(1)
-	return s.write(ctx, func(q *query.Queries) error {
-		n, err := q.HoldMessage(ctx, query.HoldMessageParams{
-			ID: id, Revision: revision, SentBy: nullID(by.Sender), YesBy: nullID(by.Assenter), SentAt: millis(now), LeavesAt: millis(leaves),
-		})
-		if err != nil {
-			return err
-		}
-		if n == 0 {
-			return ErrConflict
-		}
-		if err := q.SetMovesOn(ctx, query.SetMovesOnParams{ID: id, MovesOn: flag(p.Draft.MoveOn != message.MoveOn{} && len(p.Steps) > 1)}); err != nil {
-			return err
-		}
-		return keepPlan(ctx, q, id, r, p, now)
-	})
-}
-
-func flag(on bool) int64 {
-	if on {
-		return 1
-	}
-	return 0
-}
-
-func keepPlan(ctx context.Context, q *query.Queries, id int64, r *roster.Roster, p *plan.Plan, now time.Time) error {
-	recipients := make([]int64, len(p.Recipients))
-	for i, rec := range p.Recipients {
-		person := r.At(rec.Person)
-		var err error
-		recipients[i], err = q.AddRecipient(ctx, query.AddRecipientParams{
-			MessageID: id, PersonID: personID(person), Name: person.Name(), Language: person.Language,
-			Step: int64(rec.Step), Why: p.Explain(r, rec),
-		})
-		if err != nil {
-			return fmt.Errorf("keeping a recipient: %w", err)
-		}
-	}
-	leaveOut := func(at int, reason plan.Reason, detail string) error {
-		person := r.At(at)
-		return q.AddLeftOut(ctx, query.AddLeftOutParams{
-			MessageID: id, PersonID: personID(person), Name: person.Name(), Reason: string(reason), Detail: detail,
-		})
-	}
-	for _, l := range p.LeftOut {
-		if err := leaveOut(l.Person, l.Reason, p.Detail(r, l)); err != nil {
-			return fmt.Errorf("keeping who is left out: %w", err)
-		}
-	}
-	for _, t := range p.Told {
-		if err := leaveOut(t.Person, plan.GuardiansTold, p.Through(r, t)); err != nil {
-			return fmt.Errorf("keeping who is told through a guardian: %w", err)
-		}
-	}
-	for _, d := range p.Deliveries {
-		delivery, err := addDelivery(ctx, q, id, p, d, now)
-		if err != nil {
-			return fmt.Errorf("keeping a delivery: %w", err)
-		}
-		for _, i := range d.Recipients {
-			if err := q.AddDeliveryRecipient(ctx, query.AddDeliveryRecipientParams{DeliveryID: delivery, RecipientID: recipients[i]}); err != nil {
-				return fmt.Errorf("keeping a delivery's recipient: %w", err)
-			}
-		}
-	}
-	return nil
-}
-
-func addDelivery(ctx context.Context, q *query.Queries, id int64, p *plan.Plan, d plan.Delivery, now time.Time) (int64, error) {
-	return q.AddDelivery(ctx, query.AddDeliveryParams{
-		MessageID: id, Channel: d.Channel, Address: d.To, Sender: d.From, Subject: d.Subject, Body: d.Body,
-		Html: p.HTML(d, ContentID), Link: d.Link, Step: int64(d.Step), Parts: int64(d.Count.Parts),
-		Seconds: int64(d.Seconds), Cost: d.Cost, Key: rand.Text(), DueAt: millis(d.At), UpdatedAt: millis(now),
-	})
-}
-
-// SendTrial queues what a sender tries on themselves. It counts for nobody and
-// stands in no list of messages.
-func (s *Store) SendTrial(ctx context.Context, account int64, p *plan.Plan, deliveries []plan.Delivery, now time.Time) (id int64, err error) {
-	draft, err := json.Marshal(p.Draft)
-	if err != nil {
-		return 0, err
-	}
-	err = s.write(ctx, func(q *query.Queries) error {
-		if id, err = q.NextMessageID(ctx); err != nil {
-			return err
-		}
-		if err := q.AddTrial(ctx, query.AddTrialParams{ID: id, AccountID: account, Title: p.Draft.Title(), Draft: string(draft), Now: millis(now)}); err != nil {
-			return err
-		}
-		for _, d := range deliveries {
-			if _, err := addDelivery(ctx, q, id, p, d, now); err != nil {
-				return fmt.Errorf("keeping a trial's delivery: %w", err)
-			}
-		}
-		return q.QueueDeliveries(ctx, query.QueueDeliveriesParams{MessageID: id, Now: millis(now)})
-	})
-	return id, err
-}
-
-// ContentID refers from an email to a picture that goes with it (RFC 2392).
-func ContentID(hash string) string { return "cid:" + hash }
-
-// personID is how a recipient refers to the roster; a stranger does not.
-func personID(p *roster.Person) sql.NullInt64 { return nullID(max(0, int64(p.ID))) }
-
-// Stop ends what has not left. A message on hold becomes a draft again, as if
-// Send had never been pressed; later, its remaining deliveries are stopped.
-// It returns how many deliveries that were.
-func (s *Store) Stop(ctx context.Context, id int64, by string, now time.Time) (stopped int, draft bool, err error) {
-	defer s.sent.Add(1)
-	err = s.write(ctx, func(q *query.Queries) error {
-		n, err := q.UnholdMessage(ctx, query.UnholdMessageParams{ID: id, UpdatedAt: millis(now)})
-		if err != nil {
-			return err
-		}
-		if n == 1 {
-			draft = true
-			return dropPlan(ctx, q, id)
-		}
-		if err := errors.Join(q.SetMovesOn(ctx, query.SetMovesOnParams{ID: id}), q.StopLate(ctx, id)); err != nil {
-			return err
-		}
-		rows, err := q.StopDeliveries(ctx, query.StopDeliveriesParams{MessageID: id, Detail: "stopped by " + by, UpdatedAt: millis(now)})
-		if err != nil {
-			return err
-		}
-		stopped = int(rows)
-		_, err = q.EndMessages(ctx, millis(now))
-		return err
-	})
-	return stopped, draft, err
-}
-
-func dropPlan(ctx context.Context, q *query.Queries, id int64) error {
-	return errors.Join(q.DropDeliveries(ctx, id), q.DropRecipients(ctx, id), q.DropLeftOut(ctx, id))
 }

@@ -2,11 +2,15 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
+	"database/sql"
+	"errors"
 	"fmt"
 	"time"
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store/query"
 )
@@ -53,43 +57,96 @@ type Move struct {
 	Deliveries []plan.Delivery
 }
 
-// MoveOn puts recipients of a message on further steps and queues what they get there.
+// MoveOn puts recipients of a message on further steps and queues what they get
+// there. A message that was stopped meanwhile is left alone: ErrConflict.
 func (s *Store) MoveOn(ctx context.Context, message int64, p *plan.Plan, moves []Move, now time.Time) error {
-	return s.write(ctx, func(q *query.Queries) error {
-		moved := false
+	var further []prepared
+	var figures record.Figures
+	for _, m := range moves {
+		list, err := prepare(p, m.Deliveries, nil)
+		if err != nil {
+			return err
+		}
+		for i, d := range m.Deliveries {
+			list[i].recipients = []int64{m.Recipient}
+			figures.AddDelivery(delivery.Queued, d.Cost)
+		}
+		further = append(further, list...)
+	}
+	return s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) error {
 		for _, m := range moves {
-			if m.Step == 0 {
-				if err := q.Exhaust(ctx, m.Recipient); err != nil {
-					return err
-				}
-				continue
-			}
-			moved = true
-			if err := q.SetStep(ctx, query.SetStepParams{ID: m.Recipient, Step: int64(m.Step), Why: m.Why}); err != nil {
+			if err := moveRecipient(ctx, q, m); err != nil {
 				return err
 			}
-			for _, d := range m.Deliveries {
-				if err := queueFurther(ctx, q, message, m.Recipient, p, d, now); err != nil {
-					return fmt.Errorf("moving a recipient on: %w", err)
-				}
-			}
 		}
-		if !moved {
+		if len(further) == 0 {
 			return nil
 		}
-		return q.Resume(ctx, message)
+		n, err := q.Resume(ctx, message)
+		if err != nil {
+			return err
+		}
+		if n == 0 {
+			return ErrConflict
+		}
+		known, err := knownContents(ctx, q, message, further)
+		if err != nil {
+			return err
+		}
+		if err := addDeliveries(ctx, q, tx, message, further, known, now); err != nil {
+			return fmt.Errorf("moving recipients on: %w", err)
+		}
+		if err := waitAgain(ctx, q, moves, &figures); err != nil {
+			return err
+		}
+		return addFigures(ctx, q, message, figures)
 	})
 }
 
-func queueFurther(ctx context.Context, q *query.Queries, message, recipient int64, p *plan.Plan, d plan.Delivery, now time.Time) error {
-	id, err := addDelivery(ctx, q, message, p, d, now)
-	if err != nil {
-		return err
+func moveRecipient(ctx context.Context, q *query.Queries, m Move) error {
+	if m.Step == 0 {
+		return q.Exhaust(ctx, m.Recipient)
 	}
-	if err := q.AddDeliveryRecipient(ctx, query.AddDeliveryRecipientParams{DeliveryID: id, RecipientID: recipient}); err != nil {
-		return err
+	return q.SetStep(ctx, query.SetStepParams{ID: m.Recipient, Step: int64(m.Step), Why: m.Why})
+}
+
+// waitAgain lets recipients wait who get something further.
+func waitAgain(ctx context.Context, q *query.Queries, moves []Move, figures *record.Figures) error {
+	for _, m := range moves {
+		if len(m.Deliveries) == 0 {
+			continue
+		}
+		was, err := q.OutcomeOf(ctx, m.Recipient)
+		if err != nil {
+			return err
+		}
+		if was != record.NotReached && was != record.Stopped {
+			continue
+		}
+		if err := q.SetOutcome(ctx, query.SetOutcomeParams{Outcome: record.Waiting, Ids: idsText([]int64{m.Recipient})}); err != nil {
+			return err
+		}
+		figures.AddRecipients(was, -1)
+		figures.AddRecipients(record.Waiting, 1)
 	}
-	return q.QueueDelivery(ctx, id)
+	return nil
+}
+
+// knownContents are those of a message that say what deliveries say, by hash.
+func knownContents(ctx context.Context, q *query.Queries, message int64, list []prepared) (map[[sha256.Size]byte]int64, error) {
+	known := map[[sha256.Size]byte]int64{}
+	for _, d := range list {
+		if known[d.hash] != 0 {
+			continue
+		}
+		id, err := q.ContentByHash(ctx, query.ContentByHashParams{MessageID: message, Hash: d.hash[:]})
+		if err == nil {
+			known[d.hash] = id
+		} else if !errors.Is(err, sql.ErrNoRows) {
+			return nil, err
+		}
+	}
+	return known, nil
 }
 
 // Settled says that nobody of a message will be tried on a further step.

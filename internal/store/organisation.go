@@ -5,8 +5,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
@@ -46,12 +48,42 @@ type PushKeys struct {
 // AllRoles are the built-in roles and the organisation's own.
 func (o Organisation) AllRoles() []roster.Role { return slices.Concat(roster.Roles, o.Roles) }
 
-// Settings are what the organisation brings to a plan made by a sender.
-func (o Organisation) Settings(sender string) plan.Settings {
-	return plan.Settings{
-		Organisation: o.Name, Sender: sender, Language: o.Language, Currency: o.Currency, Rates: o.Rates, Steps: o.Steps, Sending: o.Sending,
+// Fixed is what the organisation brings to what a sender sends.
+func (o Organisation) Fixed(sender Account) plan.Fixed {
+	f := plan.Fixed{
+		Organisation: o.Name, Sender: sender.Name, Reach: sender.Scope, NoEmergency: !sender.May(access.WriteEmergencies),
+		Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency, Rates: o.Rates, Steps: o.Steps, Sending: o.Sending,
 		Mailbox: o.MailFrom, Identity: roster.Identity{Name: o.MailName, Number: o.NumberFrom, Caller: o.NumberFrom},
 	}
+	if strings.Contains(sender.Login, "@") {
+		f.Own = sender.Login
+	}
+	return f
+}
+
+// fixedVersion is the form of the JSON of what was fixed when a message was sent.
+const fixedVersion = 1
+
+func keepSending(ctx context.Context, q *query.Queries, id int64, s plan.Settings) error {
+	text, err := json.Marshal(s.Fixed)
+	if err != nil {
+		return err
+	}
+	return q.PutSending(ctx, query.PutSendingParams{MessageID: id, Version: fixedVersion, Settings: string(text)})
+}
+
+// Sending is what was fixed when a message was sent. Of a message that an earlier
+// version of the program sent nothing is known: ErrNotFound.
+func (s *Store) Sending(ctx context.Context, id int64) (plan.Fixed, error) {
+	row, err := s.read().Sending(ctx, id)
+	if err != nil {
+		return plan.Fixed{}, found(err)
+	}
+	var f plan.Fixed
+	if err := json.Unmarshal([]byte(row.Settings), &f); err != nil {
+		return f, fmt.Errorf("reading what message %d was sent with: %w", id, err)
+	}
+	return f, nil
 }
 
 // Organisation returns the settings, or ErrNotFound before there are any.

@@ -2,13 +2,44 @@ package store
 
 import (
 	"context"
+	"encoding/json"
+	"time"
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store/query"
 )
+
+// Delivery is one delivery as it is kept, without what it says.
+type Delivery struct {
+	ID        int64
+	MessageID int64
+	Channel   roster.Channel
+	Address   string
+	Sender    string // the name of an email, the number of a text or a call
+	Step      int    // on which it was planned
+	Parts     int    // of a text
+	Seconds   int    // of a call
+	Cost      money.Amount
+	Key       string // the idempotency key of its hand-over
+	State     delivery.State
+	Attempts  int
+	Detail    string // the last thing heard
+	UpdatedAt time.Time
+}
+
+// DeliveryRecord is a delivery with what it says.
+type DeliveryRecord struct {
+	Delivery
+	Subject string
+	Body    string
+	HTML    string
+	Link    string
+}
 
 // RecipientRecord is what became of a message for one recipient.
 type RecipientRecord struct {
@@ -20,7 +51,7 @@ type RecipientRecord struct {
 	Why        string
 	Outcome    record.Outcome
 	Best       delivery.State // the state that says most
-	Deliveries []Delivery     // without their content
+	Deliveries []Delivery
 }
 
 // LeftOutRecord is somebody who was named and got nothing.
@@ -31,159 +62,165 @@ type LeftOutRecord struct {
 	Detail string
 }
 
-// Record is what became of a message.
-type Record struct {
-	Figures    record.Figures
-	Recipients []RecipientRecord // by step, then name
-	LeftOut    []LeftOutRecord
-	Told       []LeftOutRecord // dependents who were told through a guardian
-	deliveries []Delivery
-}
-
-// Failures counts what carriers said of deliveries that did not arrive.
-func (r Record) Failures() []record.Failure {
-	heard := make([]record.Heard, len(r.deliveries))
-	for i, d := range r.deliveries {
-		heard[i] = record.Heard{State: d.State, Detail: d.Detail}
-	}
-	return record.Failures(heard)
-}
-
-// Costs are what has left cost, and what the whole plan would.
-func (r Record) Costs() (spent, planned money.Amount) {
-	for _, d := range r.deliveries {
-		planned += d.Cost
-		if !d.State.Here() && d.State != delivery.Stopped {
-			spent += d.Cost
-		}
-	}
-	return spent, planned
-}
-
-// Languages counts what the recipients prefer to read.
-func (r Record) Languages(writtenIn string) []plan.LanguageCount {
-	tags := make([]string, len(r.Recipients))
-	for i, rec := range r.Recipients {
-		tags[i] = rec.Language
-	}
-	return plan.CountLanguages(tags, writtenIn)
-}
-
-// Steps counts the recipients by the step that reaches them, for n steps.
-func (r Record) Steps(n int) []int {
-	people := make([]int, n)
-	for _, rec := range r.Recipients {
-		if rec.Step >= 1 && rec.Step <= n {
-			people[rec.Step-1]++
-		}
-	}
-	return people
-}
-
-// Figures counts what became of a message.
+// Figures are what became of a message, in numbers.
 func (s *Store) Figures(ctx context.Context, id int64) (record.Figures, error) {
-	q := s.read()
-	rows, err := q.RecipientStates(ctx, id)
-	if err != nil {
-		return record.Figures{}, err
-	}
-	var f record.Figures
-	var states []delivery.State
-	seen := map[int64]bool{}
-	for i, row := range rows {
-		states = append(states, row.State)
-		if !seen[row.DeliveryID] {
-			seen[row.DeliveryID] = true
-			f.CountDelivery(row.State)
-		}
-		if i+1 == len(rows) || rows[i+1].RecipientID != row.RecipientID {
-			f.Count(states)
-			states = states[:0]
-		}
-	}
-	left, err := q.CountLeftOut(ctx, id)
-	f.LeftOut, f.Told = int(left.LeftOut), int(left.Told)
-	return f, err
+	m, err := s.Heading(ctx, id)
+	return m.Figures, err
 }
 
-// Record works out what became of a message, for everybody.
-func (s *Store) Record(ctx context.Context, id int64) (Record, error) {
+// Wanted says which recipients of a message are looked for.
+type Wanted struct {
+	Outcomes []record.Outcome // any of them; none is all
+	Words    string           // of a name or an address; "" is any
+	First    int              // how many are passed over
+	Count    int
+}
+
+// everyOutcome lists all outcomes.
+var everyOutcome = []record.Outcome{record.Waiting, record.Reached, record.Answered, record.NotReached, record.Stopped}
+
+// Recipients lists what became of a message for those that are wanted, by step and
+// then by name, and says how many there are in all.
+func (s *Store) Recipients(ctx context.Context, m Heading, w Wanted) (list []RecipientRecord, all int, err error) {
+	if len(w.Outcomes) == 0 {
+		w.Outcomes = everyOutcome
+	}
+	outcomes, err := json.Marshal(w.Outcomes)
+	if err != nil {
+		return nil, 0, err
+	}
 	q := s.read()
-	figures, err := s.Figures(ctx, id)
+	words, address := roster.Fold(w.Words), phone.Within(w.Words)
+	n, err := q.CountRecipients(ctx, query.CountRecipientsParams{MessageID: m.ID, Outcomes: string(outcomes), Wanted: words, Address: address})
 	if err != nil {
-		return Record{}, err
+		return nil, 0, err
 	}
-	out := Record{Figures: figures}
-	recipients, err := q.MessageRecipients(ctx, id)
+	rows, err := q.RecipientsPage(ctx, query.RecipientsPageParams{
+		MessageID: m.ID, Outcomes: string(outcomes), Wanted: words, Address: address, First: int64(w.First), Count: int64(w.Count),
+	})
 	if err != nil {
-		return out, err
+		return nil, 0, err
 	}
-	outcomes, err := q.MessageOutcomes(ctx, id)
+	ids, place := make([]int64, len(rows)), map[int64]int{}
+	list = make([]RecipientRecord, len(rows))
+	for i, r := range rows {
+		ids[i], place[r.ID] = r.ID, i
+		list[i] = RecipientRecord{
+			ID: r.ID, Person: roster.PersonID(r.PersonID.Int64), Name: r.Name, Language: r.Language, Step: int(r.Step), Why: r.Why, Outcome: r.Outcome,
+		}
+	}
+	return list, int(n), s.addDeliveriesTo(ctx, list, place, ids, m.Waits())
+}
+
+func (s *Store) addDeliveriesTo(ctx context.Context, list []RecipientRecord, place map[int64]int, ids []int64, held bool) error {
+	rows, err := s.read().DeliveriesOfRecipients(ctx, idsText(ids))
 	if err != nil {
-		return out, err
+		return err
 	}
-	for _, o := range outcomes {
-		out.deliveries = append(out.deliveries, Delivery{
-			ID: o.ID, MessageID: id, Channel: o.Channel, Address: o.Address, Cost: o.Cost, State: o.State,
-			Attempts: int(o.Attempts), Detail: o.Detail, UpdatedAt: at(o.UpdatedAt),
+	states := make([][]delivery.State, len(list))
+	for _, row := range rows {
+		i, state := place[row.RecipientID], row.State.Of(held)
+		states[i] = append(states[i], state)
+		list[i].Deliveries = append(list[i].Deliveries, Delivery{
+			Channel: row.Channel, Address: row.Address, Cost: row.Cost, State: state, Attempts: int(row.Attempts), Detail: row.Detail,
+			UpdatedAt: at(row.UpdatedAt),
 		})
 	}
-	deliveries, err := s.deliveriesByRecipient(ctx, id, out.deliveries)
-	if err != nil {
-		return out, err
+	for i := range list {
+		list[i].Best = record.Best(states[i])
 	}
-	for _, r := range recipients {
-		rec := RecipientRecord{
-			ID: r.ID, Person: roster.PersonID(r.PersonID.Int64), Name: r.Name, Language: r.Language, Step: int(r.Step), Why: r.Why,
-			Deliveries: deliveries[r.ID],
-		}
-		states := make([]delivery.State, len(rec.Deliveries))
-		for i, d := range rec.Deliveries {
-			states[i] = d.State
-		}
-		rec.Outcome, rec.Best = record.Of(states), record.Best(states)
-		out.Recipients = append(out.Recipients, rec)
-	}
-	left, err := q.MessageLeftOut(ctx, id)
-	if err != nil {
-		return out, err
-	}
-	for _, l := range left {
-		one := LeftOutRecord{roster.PersonID(l.PersonID.Int64), l.Name, l.Reason, l.Detail}
-		if plan.Reason(l.Reason) == plan.GuardiansTold {
-			out.Told = append(out.Told, one)
-		} else {
-			out.LeftOut = append(out.LeftOut, one)
-		}
-	}
-	return out, nil
+	return nil
 }
 
-func (s *Store) deliveriesByRecipient(ctx context.Context, id int64, deliveries []Delivery) (map[int64][]Delivery, error) {
-	byID := make(map[int64]Delivery, len(deliveries))
-	for _, d := range deliveries {
-		byID[d.ID] = d
-	}
-	links, err := s.read().RecipientStates(ctx, id)
+// Mark is a recipient in one glance: the channel and the state that say most.
+type Mark struct {
+	Channel roster.Channel
+	State   delivery.State
+}
+
+// Marks are the recipients of a message, in the order of Recipients.
+func (s *Store) Marks(ctx context.Context, m Heading) ([]Mark, error) {
+	rows, err := s.read().RecipientStates(ctx, m.ID)
 	if err != nil {
 		return nil, err
 	}
-	out := map[int64][]Delivery{}
-	for _, l := range links {
-		out[l.RecipientID] = append(out[l.RecipientID], byID[l.DeliveryID])
+	held := m.Waits()
+	marks := make([]Mark, 0, m.Figures.Recipients)
+	for i := 0; i < len(rows); {
+		best := Mark{rows[i].Channel, rows[i].State.Of(held)}
+		next := i + 1
+		for ; next < len(rows) && rows[next].RecipientID == rows[i].RecipientID; next++ {
+			if state := rows[next].State.Of(held); record.Best([]delivery.State{best.State, state}) != best.State {
+				best = Mark{rows[next].Channel, state}
+			}
+		}
+		marks, i = append(marks, best), next
 	}
-	return out, nil
+	return marks, nil
+}
+
+// LeftOut lists who was named and got nothing, and the dependents among them who
+// were told through a guardian.
+func (s *Store) LeftOut(ctx context.Context, id int64) (left, told []LeftOutRecord, err error) {
+	rows, err := s.read().MessageLeftOut(ctx, id)
+	for _, l := range rows {
+		one := LeftOutRecord{roster.PersonID(l.PersonID.Int64), l.Name, l.Reason, l.Detail}
+		if plan.Reason(l.Reason) == plan.GuardiansTold {
+			told = append(told, one)
+		} else {
+			left = append(left, one)
+		}
+	}
+	return left, told, err
+}
+
+// Failures counts what carriers said of deliveries that did not arrive.
+func (s *Store) Failures(ctx context.Context, id int64) ([]record.Failure, error) {
+	rows, err := s.read().Failures(ctx, id)
+	list := make([]record.Failure, len(rows))
+	for i, row := range rows {
+		list[i] = record.Failure{Detail: row.Detail, Deliveries: int(row.Deliveries), Retrying: row.Retrying == 1}
+	}
+	record.SortFailures(list)
+	return list, err
+}
+
+// Languages counts what the recipients of a message prefer to read, by tag.
+func (s *Store) Languages(ctx context.Context, id int64) (map[string]int, error) {
+	rows, err := s.read().CountLanguages(ctx, id)
+	people := make(map[string]int, len(rows))
+	for _, row := range rows {
+		people[row.Language] = int(row.People)
+	}
+	return people, err
+}
+
+// Steps counts the recipients of a message by the step that reaches them.
+func (s *Store) Steps(ctx context.Context, id int64) (map[int]int, error) {
+	rows, err := s.read().CountSteps(ctx, id)
+	people := make(map[int]int, len(rows))
+	for _, row := range rows {
+		people[int(row.Step)] = int(row.People)
+	}
+	return people, err
 }
 
 // Deliveries lists what a message planned, in the order of the plan.
-func (s *Store) Deliveries(ctx context.Context, id int64) ([]Delivery, error) {
+func (s *Store) Deliveries(ctx context.Context, id int64) ([]DeliveryRecord, error) {
 	rows, err := s.read().MessageDeliveries(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	list := make([]Delivery, len(rows))
+	list := make([]DeliveryRecord, len(rows))
 	for i, row := range rows {
-		list[i] = deliveryOf(row)
+		list[i] = DeliveryRecord{
+			Delivery: Delivery{
+				ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Sender: row.Sender, Step: int(row.Step),
+				Parts: int(row.Parts), Seconds: int(row.Seconds), Cost: row.Cost, Key: row.Key, State: row.State.Of(row.Held == 1),
+				Attempts: int(row.Attempts), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
+			},
+			Subject: row.Subject, Body: row.Body, HTML: row.Html, Link: row.Link,
+		}
 	}
 	return list, nil
 }

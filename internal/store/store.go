@@ -8,6 +8,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
 	"embed"
 	"errors"
 	"fmt"
@@ -64,6 +65,8 @@ type Store struct {
 	conversations sync.Map // of numbers by address; see Conversations
 	conversing    bool
 
+	writing sync.Map // of messages whose plans are being written or cleared
+
 	sent   atomic.Int64 // grows whenever something is sent or stopped
 	lately lately
 
@@ -89,6 +92,9 @@ func Open(folder string) (*Store, error) {
 		return nil, fmt.Errorf("the data folder %s cannot be made: %w", folder, err)
 	}
 	path := filepath.Join(folder, FileName)
+	if err := addFunctions(); err != nil {
+		return nil, fmt.Errorf("adding functions to SQLite: %w", err)
+	}
 	writer, err := open(path, 1)
 	if err != nil {
 		return nil, err
@@ -131,6 +137,15 @@ func OpenServed(ctx context.Context, folder string) (*Store, error) {
 	}
 	return s, nil
 }
+
+// addFunctions gives SQLite what it lacks: folded makes words equal that people
+// would call the same (roster.Fold).
+var addFunctions = sync.OnceValue(func() error {
+	return sqlite.RegisterDeterministicScalarFunction("folded", 1, func(_ *sqlite.FunctionContext, args []driver.Value) (driver.Value, error) {
+		text, _ := args[0].(string)
+		return roster.Fold(text), nil
+	})
+})
 
 func open(path string, connections int) (*sql.DB, error) {
 	options := url.Values{"_pragma": {"journal_mode(WAL)", "busy_timeout(10000)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
@@ -198,6 +213,11 @@ func (s *Store) read() *query.Queries { return query.New(s.reader) }
 
 // write runs do in one transaction: all of it happens, or none.
 func (s *Store) write(ctx context.Context, do func(*query.Queries) error) error {
+	return s.writeRows(ctx, func(q *query.Queries, _ *sql.Tx) error { return do(q) })
+}
+
+// writeRows is write for what also takes statements that are made as they are needed.
+func (s *Store) writeRows(ctx context.Context, do func(*query.Queries, *sql.Tx) error) error {
 	err := s.writeOnce(ctx, do)
 	full := errors.Is(err, ErrFull)
 	if full || err == nil {
@@ -206,12 +226,12 @@ func (s *Store) write(ctx context.Context, do func(*query.Queries) error) error 
 	return err
 }
 
-func (s *Store) writeOnce(ctx context.Context, do func(*query.Queries) error) error {
+func (s *Store) writeOnce(ctx context.Context, do func(*query.Queries, *sql.Tx) error) error {
 	tx, err := s.writer.BeginTx(ctx, nil)
 	if err != nil {
 		return fmt.Errorf("beginning: %w", named(err))
 	}
-	if err := do(s.prepared.WithTx(tx)); err != nil {
+	if err := do(s.prepared.WithTx(tx), tx); err != nil {
 		return errors.Join(named(err), ignoreDone(tx.Rollback()))
 	}
 	if err := tx.Commit(); err != nil {

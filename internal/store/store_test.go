@@ -49,7 +49,7 @@ func held(t *testing.T, s *store.Store, d message.Draft, leaves time.Time) (stor
 	require.NoError(t, err)
 	r, err := s.Roster(ctx)
 	require.NoError(t, err)
-	p := plan.Make(r, d, plan.Settings{Language: "en"})
+	p := plan.Make(r, d, plan.Settings{Fixed: plan.Fixed{Language: "en"}})
 	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, leaves))
 	m, err = s.Message(ctx, m.ID)
 	require.NoError(t, err)
@@ -134,76 +134,20 @@ func TestHoldKeepsThePlanAsItWasChecked(t *testing.T) {
 	require.ErrorIs(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now), store.ErrConflict, "it cannot be sent twice")
 }
 
-func TestReleaseClaimAndFinish(t *testing.T) {
-	s := open(t, testkit.Roster)
-	m, _ := held(t, s, everybody, now.Add(time.Minute))
-	released, err := s.Release(ctx, now)
-	require.NoError(t, err)
-	assert.Empty(t, released, "the hold is not over")
-	due, err := s.NextDue(ctx, roster.Email)
-	require.NoError(t, err)
-	assert.Equal(t, now.Add(time.Minute), due)
-
-	later := now.Add(time.Minute)
-	released, err = s.Release(ctx, later)
-	require.NoError(t, err)
-	assert.Equal(t, []int64{m.ID}, released)
-	claimed, err := s.Claim(ctx, roster.Email, later, 2)
-	require.NoError(t, err)
-	require.Len(t, claimed, 2)
-	rest, err := s.Claim(ctx, roster.Email, later, 10)
-	require.NoError(t, err)
-	for _, d := range rest {
-		assert.NotContains(t, []int64{claimed[0].ID, claimed[1].ID}, d.ID, "nothing is claimed twice")
-	}
-
-	stopped, isDraft, err := s.Stop(ctx, m.ID, "Hugo", later)
-	require.NoError(t, err)
-	assert.False(t, isDraft)
-	assert.Equal(t, 2, stopped, "the text and the call; what is claimed is leaving")
-
-	require.NoError(t, s.Finish(ctx, []store.Handover{
-		{Delivery: claimed[0], State: delivery.Carrier, Due: later, Detail: "with the carrier"},
-		{Delivery: claimed[1], State: delivery.Retrying, Due: later.Add(5 * time.Second), Detail: "down"},
-	}, later))
-	again, err := s.Claim(ctx, roster.Email, later.Add(4*time.Second), 10)
-	require.NoError(t, err)
-	assert.Empty(t, again, "not before it is due")
-	again, err = s.Claim(ctx, roster.Email, later.Add(5*time.Second), 10)
-	require.NoError(t, err)
-	require.Len(t, again, 1)
-	assert.Equal(t, claimed[1].Key, again[0].Key, "the key stays")
-	assert.Equal(t, 1, again[0].Attempts)
-}
-
-func TestRecoverHandsOutAgainWhatWasClaimed(t *testing.T) {
-	s := open(t, testkit.Roster)
-	held(t, s, everybody, now)
-	_, err := s.Release(ctx, now)
-	require.NoError(t, err)
-	first, err := s.Claim(ctx, roster.Email, now, 10)
-	require.NoError(t, err)
-	require.NoError(t, s.Recover(ctx))
-	second, err := s.Claim(ctx, roster.Email, now, 10)
-	require.NoError(t, err)
-	assert.Equal(t, first, second)
-}
-
 func TestReportThatOvertakesTheHandover(t *testing.T) {
 	s := open(t, testkit.Roster)
 	m, _ := held(t, s, everybody, now)
 	_, err := s.Release(ctx, now)
 	require.NoError(t, err)
-	claimed, err := s.Claim(ctx, roster.Email, now, 1)
-	require.NoError(t, err)
-	id, err := s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: claimed[0].Key, Key: "r1", State: delivery.Arrived, Detail: "in the mailbox", OccurredAt: now}, now)
+	leased := lease(t, s, roster.Email, now, 1)
+	id, err := s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: leased[0].Key, Key: "r1", State: delivery.Arrived, Detail: "in the mailbox", OccurredAt: now}, now)
 	require.NoError(t, err)
 	assert.Equal(t, m.ID, id)
-	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Carrier, Due: now, Detail: "with the carrier"}}, now))
+	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier, Detail: "with the carrier"})
 	kept, err := s.Deliveries(ctx, m.ID)
 	require.NoError(t, err)
 	for _, d := range kept {
-		if d.ID == claimed[0].ID {
+		if d.ID == leased[0].ID {
 			assert.Equal(t, delivery.Arrived, d.State)
 			assert.Equal(t, "in the mailbox", d.Detail)
 		}
@@ -217,11 +161,10 @@ func TestADeadAddressIsLearntWhereverItStands(t *testing.T) {
 	m, _ := held(t, s, draft(audience.Part{Kind: audience.ByPerson, Person: 1}), now)
 	_, err := s.Release(ctx, now)
 	require.NoError(t, err)
-	claimed, err := s.Claim(ctx, roster.Email, now, 1)
-	require.NoError(t, err)
+	leased := lease(t, s, roster.Email, now, 1)
 	before, err := s.Roster(ctx)
 	require.NoError(t, err)
-	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Failed, Due: now, Detail: "no such mailbox", Gone: true, Blames: true}}, now))
+	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Failed, Detail: "no such mailbox", Gone: true, Blames: true})
 	after, err := s.Roster(ctx)
 	require.NoError(t, err)
 	assert.NotSame(t, before, after)
@@ -261,18 +204,17 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	d := draft(audience.Part{Kind: audience.ByPerson, Person: 2})
 	m, err := s.AddDraft(ctx, 1, d, now)
 	require.NoError(t, err)
-	p := plan.Make(r, d, plan.Settings{Language: "en", Identity: roster.Identity{Number: "+447700900110"}})
+	p := plan.Make(r, d, plan.Settings{Fixed: plan.Fixed{Language: "en", Identity: roster.Identity{Number: "+447700900110"}}})
 	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now))
 	_, err = s.Release(ctx, now)
 	require.NoError(t, err)
-	claimed, err := s.Claim(ctx, roster.Text, now, 1)
-	require.NoError(t, err)
-	require.Len(t, claimed, 1)
+	leased := lease(t, s, roster.Text, now, 1)
+	require.Len(t, leased, 1)
 	number, err := s.Conversations(ctx)
 	require.NoError(t, err)
-	assert.Empty(t, number(claimed[0].Address))
-	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Carrier, Due: now}}, now))
-	assert.Equal(t, "+447700900110", number(claimed[0].Address))
+	assert.Empty(t, number(leased[0].Address))
+	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier})
+	assert.Equal(t, "+447700900110", number(leased[0].Address))
 	require.NoError(t, s.Close())
 
 	again, err := store.Open(folder)
@@ -280,7 +222,7 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	defer func() { require.NoError(t, again.Close()) }()
 	number, err = again.Conversations(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, "+447700900110", number(claimed[0].Address))
+	assert.Equal(t, "+447700900110", number(leased[0].Address))
 }
 
 func TestADatabaseOfANewerVersionIsRefused(t *testing.T) {
@@ -295,15 +237,14 @@ func TestADatabaseOfANewerVersionIsRefused(t *testing.T) {
 }
 
 // sentTo sends one person an email and returns its delivery.
-func sentTo(t *testing.T, s *store.Store, person roster.PersonID) store.Delivery {
+func sentTo(t *testing.T, s *store.Store, person roster.PersonID) store.Leased {
 	held(t, s, draft(audience.Part{Kind: audience.ByPerson, Person: person}), now)
 	_, err := s.Release(ctx, now)
 	require.NoError(t, err)
-	claimed, err := s.Claim(ctx, roster.Email, now, 1)
-	require.NoError(t, err)
-	require.Len(t, claimed, 1)
-	require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Carrier, Due: now}}, now))
-	return claimed[0]
+	leased := lease(t, s, roster.Email, now, 1)
+	require.Len(t, leased, 1)
+	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier})
+	return leased[0]
 }
 
 func healthOf(t *testing.T, s *store.Store, at int) roster.Health {
@@ -316,7 +257,7 @@ func healthOf(t *testing.T, s *store.Store, at int) roster.Health {
 // make it dead.
 func TestAForgedReturnDoesNotKillAnAddress(t *testing.T) {
 	s := open(t, "Id,Name,Email\n1,Ana,ana@example.org\n")
-	gone := func(d store.Delivery, key string) {
+	gone := func(d store.Leased, key string) {
 		_, err := s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: d.Key, Key: key, State: delivery.Failed, Gone: true, Detail: "no such mailbox", OccurredAt: now}, now)
 		require.NoError(t, err)
 	}
@@ -350,9 +291,8 @@ func TestOnlyWhatIsAboutTheAddressIsLearnt(t *testing.T) {
 		held(t, s, draft(audience.Part{Kind: audience.ByPerson, Person: 1}), now)
 		_, err = s.Release(ctx, now)
 		require.NoError(t, err)
-		claimed, err := s.Claim(ctx, roster.Email, now, 1)
-		require.NoError(t, err)
-		require.NoError(t, s.Finish(ctx, []store.Handover{{Delivery: claimed[0], State: delivery.Failed, Due: now, Detail: "spam", Blames: blames}}, now))
+		leased := lease(t, s, roster.Email, now, 1)
+		finish(t, s, store.Handover{Leased: leased[0], State: delivery.Failed, Detail: "spam", Blames: blames})
 		require.NoError(t, s.Close())
 		again, err := store.Open(folder)
 		require.NoError(t, err)

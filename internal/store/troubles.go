@@ -42,11 +42,3 @@ func (s *Store) DropTrouble(ctx context.Context, channel roster.Channel) error {
 		return err
 	})
 }
-
-// Unclaim gives claimed deliveries back that were not handed over.
-func (s *Store) Unclaim(ctx context.Context, ids []int64) error {
-	if len(ids) == 0 {
-		return nil
-	}
-	return s.write(ctx, func(q *query.Queries) error { return q.UnclaimDeliveries(ctx, ids) })
-}

@@ -108,7 +108,7 @@ func TestWhatWasSentLatelyIsCounted(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, near)
 
-	_, draft, err := s.Stop(ctx, m.ID, "Hugo", now)
+	draft, err := s.Stop(ctx, m.ID, "Hugo", now)
 	require.NoError(t, err)
 	require.True(t, draft)
 	loads, err = s.Loads(ctx, now)
@@ -135,7 +135,7 @@ func TestWhatUnitsSpentIsCountedByWhatTheirAccountsReach(t *testing.T) {
 		require.NoError(t, err)
 		r, err := s.Roster(ctx)
 		require.NoError(t, err)
-		p := plan.Make(r, everybody, plan.Settings{Language: "en", Rates: plan.Rates{TextPart: []plan.Rate{{Price: 5 * money.Minor}}}})
+		p := plan.Make(r, everybody, plan.Settings{Fixed: plan.Fixed{Language: "en", Rates: plan.Rates{TextPart: []plan.Rate{{Price: 5 * money.Minor}}}}})
 		require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: author}, r, p, now, now))
 	}
 	r, err := s.Roster(ctx)
@@ -156,7 +156,7 @@ func TestWhatUnitsSpentIsCountedByWhatTheirAccountsReach(t *testing.T) {
 	}
 }
 
-func TestWhatWaitsForItsTimeIsNotClaimedBefore(t *testing.T) {
+func TestWhatWaitsForItsTimeIsNotLeasedBefore(t *testing.T) {
 	s := open(t, testkit.Roster)
 	r, err := s.Roster(ctx)
 	require.NoError(t, err)
@@ -164,22 +164,20 @@ func TestWhatWaitsForItsTimeIsNotClaimedBefore(t *testing.T) {
 	d.Times = map[roster.Channel]time.Time{roster.Text: now.Add(time.Hour)}
 	m, err := s.AddDraft(ctx, 1, d, now)
 	require.NoError(t, err)
-	p := plan.Make(r, d, plan.Settings{Language: "en", Leaves: now})
+	p := plan.Make(r, d, plan.Settings{Fixed: plan.Fixed{Language: "en"}, Leaves: now})
 	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, p.First()))
 	_, err = s.Release(ctx, now)
 	require.NoError(t, err)
-	mails, err := s.Claim(ctx, roster.Email, now, 10)
-	require.NoError(t, err)
-	assert.NotEmpty(t, mails)
-	texts, err := s.Claim(ctx, roster.Text, now, 10)
-	require.NoError(t, err)
-	assert.Empty(t, texts)
+	assert.NotEmpty(t, lease(t, s, roster.Email, now, 10))
+	assert.Empty(t, lease(t, s, roster.Text, now, 10))
 	due, err := s.NextDue(ctx, roster.Text)
 	require.NoError(t, err)
 	assert.Equal(t, now.Add(time.Hour), due.UTC())
-	stopped, _, err := s.Stop(ctx, m.ID, "Hugo", now)
+	_, err = s.Stop(ctx, m.ID, "Hugo", now)
 	require.NoError(t, err)
-	assert.Equal(t, 2, stopped, "the text that waits and a call; emails are leaving")
+	f, err := s.Figures(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 2, f.StoppedDeliveries, "the text that waits and a call; emails are leaving")
 }
 
 func TestFilesThatNothingUsesAreSwept(t *testing.T) {

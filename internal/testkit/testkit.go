@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
@@ -180,6 +181,22 @@ func (c *Client) Want(status int, method, path string, body, out any) {
 	if out != nil {
 		require.NoError(c.t, json.Unmarshal(content, out), "%s", content)
 	}
+}
+
+// Record reads what became of a message, with its recipients and who was left out,
+// into one value.
+func (c *Client) Record(id int64, out any) {
+	c.t.Helper()
+	var whole map[string]json.RawMessage
+	var left struct{ People json.RawMessage }
+	path := fmt.Sprintf("/api/messages/%d", id)
+	c.Want(http.StatusOK, http.MethodGet, path+"/record", nil, &whole)
+	c.Want(http.StatusOK, http.MethodGet, path+"/recipients?count=500", nil, &whole)
+	c.Want(http.StatusOK, http.MethodGet, path+"/left-out?count=500", nil, &left)
+	whole["leftOut"] = left.People
+	text, err := json.Marshal(whole)
+	require.NoError(c.t, err)
+	require.NoError(c.t, json.Unmarshal(text, out), "%s", text)
 }
 
 // Problem sends a request and returns the words of the problem it is answered with.

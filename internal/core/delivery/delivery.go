@@ -18,24 +18,27 @@ const (
 	Queued   State = "queued"   // may leave now
 	Retrying State = "retrying" // failed for now, will be tried again
 	Carrier  State = "carrier"  // with the carrier
-	Expired  State = "expired"  // too late to be worth sending
-	Failed   State = "failed"   // failed for good
-	Stopped  State = "stopped"  // the sender stopped it before it left
-	Arrived  State = "arrived"
-	Opened   State = "opened" // or heard, for a call
-	Answered State = "answered"
+	// Undecided is a delivery of which nobody can tell whether it left: the program
+	// ended while it was handed over to a carrier that knows no keys.
+	Undecided State = "undecided"
+	Expired   State = "expired" // too late to be worth sending
+	Failed    State = "failed"  // failed for good
+	Stopped   State = "stopped" // the sender stopped it before it left
+	Arrived   State = "arrived"
+	Opened    State = "opened" // or heard, for a call
+	Answered  State = "answered"
 )
 
 // States lists every state from the first to the last.
-var States = []State{Held, Queued, Retrying, Carrier, Expired, Failed, Stopped, Arrived, Opened, Answered}
+var States = []State{Held, Queued, Retrying, Undecided, Carrier, Expired, Failed, Stopped, Arrived, Opened, Answered}
 
 // rank orders states: a report only ever moves a delivery up. A failure can
 // still be followed by an arrival, since some carriers give up too early, but
 // nothing that arrived can fail any more.
 var rank = map[State]int{
-	Held: 0, Queued: 1, Retrying: 1, Carrier: 2,
-	Expired: 3, Failed: 3, Stopped: 3,
-	Arrived: 4, Opened: 5, Answered: 6,
+	Held: 0, Queued: 1, Retrying: 1, Undecided: 2, Carrier: 3,
+	Expired: 4, Failed: 4, Stopped: 4,
+	Arrived: 5, Opened: 6, Answered: 7,
 }
 
 // Valid reports whether s is a state.
@@ -48,7 +51,24 @@ func (s State) Reached() bool { return rank[s] >= rank[Arrived] }
 func (s State) Waiting() bool { return rank[s] <= rank[Carrier] }
 
 // Here reports whether the delivery has not left yet, so that it can be stopped.
-func (s State) Here() bool { return rank[s] < rank[Carrier] }
+func (s State) Here() bool { return rank[s] < rank[Undecided] }
+
+// Of is the state to show of a delivery whose message is held, or not.
+func (s State) Of(held bool) State {
+	if held && s.Here() {
+		return Held
+	}
+	return s
+}
+
+// Abandoned is what becomes of a delivery whose hand-over was interrupted. Again
+// says that the organisation sends again what nobody can tell of.
+func Abandoned(c roster.Channel, again bool) State {
+	if c == roster.Email && !again {
+		return Undecided
+	}
+	return Queued
+}
 
 // Advance is the state after a report. Reports may be late, doubled or out of
 // order: one that would move the delivery backwards or sideways changes nothing.

@@ -136,3 +136,14 @@ func gapsOf(e164 string) []gap {
 	}
 	return gaps
 }
+
+// Within is the part of a number as it is typed by which it is found in its E.164
+// form: without separators and the 0 of national numbers. What is no number is
+// returned in lower case.
+func Within(typed string) string {
+	digits := strings.NewReplacer(" ", "", "-", "", "(", "", ")", "", "/", "", ".", "").Replace(typed)
+	if digits == "" || strings.Trim(digits, "+0123456789") != "" {
+		return strings.ToLower(strings.TrimSpace(typed))
+	}
+	return strings.TrimPrefix(digits, "0")
+}

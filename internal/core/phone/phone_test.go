@@ -45,3 +45,11 @@ func TestDisplay(t *testing.T) {
 		assert.Equal(t, want, phone.Display(e164))
 	}
 }
+
+func TestWithin(t *testing.T) {
+	for typed, want := range map[string]string{
+		"07700 900417": "7700900417", "+44 7700 900": "+447700900", "(0)77-00": "7700", "Rania@Example.org ": "rania@example.org", "900": "900", "": "",
+	} {
+		assert.Equal(t, want, phone.Within(typed), typed)
+	}
+}

@@ -18,23 +18,12 @@ import (
 
 // Settings are what an organisation and its sender bring to every plan.
 type Settings struct {
-	Organisation string
-	Sender       string
-	Language     string // the language in which messages are written, BCP 47
-	Currency     string // ISO 4217
-	Rates        Rates
-	Steps        map[roster.Urgency]precedence.Steps // nil entries mean precedence.Default
-	Identity     roster.Identity                     // under which the organisation writes
-	Mailbox      string                              // from which emails come, and to which replies go
-	Own          string                              // the sender's own mailbox, or ""
-	Signature    roster.Signature                    // how the writing unit signs
-	NoEmergency  bool                                // the sender may not write emergencies
-	Sending      Sending
-	Leaves       time.Time                        // the soonest that anything may leave: when the hold would be over
-	Zone         func(name string) *time.Location // a time zone, the organisation's for ""; nil is UTC
-	Budget       money.Amount                     // of the month; 0 is none
-	Spent        money.Amount                     // of it, on other messages
-	Near         []Near                           // other messages at about the same time
+	Fixed
+	Leaves time.Time                        // the soonest that anything may leave: when the hold would be over
+	Zone   func(name string) *time.Location // a time zone, the organisation's for ""; nil is UTC
+	Budget money.Amount                     // of the month; 0 is none
+	Spent  money.Amount                     // of it, on other messages
+	Near   []Near                           // other messages at about the same time
 	// Holiday names the public holiday on a day, or "" for none; nil knows none.
 	Holiday func(day time.Time) string
 	// Load tells how much somebody was sent lately; nil when nobody was sent anything.
@@ -42,22 +31,6 @@ type Settings struct {
 	// Conversation is the number under which somebody's number was last sent a
 	// text, or ""; nil when none ever was.
 	Conversation func(number string) string
-}
-
-// StepsFor are the steps that apply to a draft.
-func (s Settings) StepsFor(d message.Draft) precedence.Steps {
-	if d.Steps != nil {
-		return d.Steps
-	}
-	return s.DefaultSteps(d.Urgency)
-}
-
-// DefaultSteps are the organisation's steps for an urgency.
-func (s Settings) DefaultSteps(u roster.Urgency) precedence.Steps {
-	if own, ok := s.Steps[u]; ok {
-		return own
-	}
-	return precedence.Default(u)
 }
 
 // Reason says why somebody gets nothing.

@@ -75,11 +75,13 @@ func testRoster(t testing.TB) *roster.Roster {
 }
 
 var settings = plan.Settings{
-	Leaves:       time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC),
-	Organisation: "Quillmere", Sender: "Naya Osei", Language: "en", Currency: "GBP",
-	Rates: plan.Rates{
-		TextPart:    []plan.Rate{{Prefix: "", Price: 9 * money.Minor}, {Prefix: "+44", Price: 3800}},
-		VoiceMinute: []plan.Rate{{Prefix: "+44", Price: 6500}},
+	Leaves: time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC),
+	Fixed: plan.Fixed{
+		Organisation: "Quillmere", Sender: "Naya Osei", Language: "en", Currency: "GBP",
+		Rates: plan.Rates{
+			TextPart:    []plan.Rate{{Prefix: "", Price: 9 * money.Minor}, {Prefix: "+44", Price: 3800}},
+			VoiceMinute: []plan.Rate{{Prefix: "+44", Price: 6500}},
+		},
 	},
 }
 
@@ -334,10 +336,10 @@ func TestPlanAndRecordAddUp(t *testing.T) {
 			for _, i := range rec.Deliveries {
 				own = append(own, states[i])
 			}
-			f.Count(own)
+			f.AddRecipients(record.Of(own), 1)
 		}
-		for _, state := range states {
-			f.CountDelivery(state)
+		for i, state := range states {
+			f.AddDelivery(state, p.Deliveries[i].Cost)
 		}
 		require.Equal(t, s.Recipients, f.Recipients)
 		require.Equal(t, f.Recipients, f.Reached+f.Waiting+f.NotReached+f.Stopped)
@@ -410,7 +412,7 @@ func ExampleMake() {
 		Urgency: roster.Routine, Email: rich.Lines("Dear {{first name}}, meet at the lock."),
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
 	}
-	p := plan.Make(r, draft, plan.Settings{Language: "en"})
+	p := plan.Make(r, draft, plan.Settings{Fixed: plan.Fixed{Language: "en"}})
 	fmt.Println(p.Deliveries[0].Channel, p.Deliveries[0].To, p.Deliveries[0].Body)
 	// Output: text +447700900002 Dear Bo, meet at the lock.
 }
@@ -440,7 +442,7 @@ func TestIdentityComesFromTheFirstGroupInTheOrder(t *testing.T) {
 		Urgency: roster.Emergency, Email: rich.Lines("Hi"), Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
 	}
 	settings := plan.Settings{
-		Language: "en", Identity: roster.Identity{Name: "Quillmere", Number: "+447700900100", Caller: "+447700900100"},
+		Fixed:        plan.Fixed{Language: "en", Identity: roster.Identity{Name: "Quillmere", Number: "+447700900100", Caller: "+447700900100"}},
 		Conversation: func(number string) string { return map[string]string{"+447700900002": "+447700900199"}[number] },
 	}
 	p := plan.Make(r, d, settings)

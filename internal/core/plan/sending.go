@@ -24,6 +24,7 @@ type Sending struct {
 	Postal    roster.AttributeID              `json:"postal,omitempty" doc:"The attribute that holds a postal address, for letters"`
 	Budgets   []Budget                        `json:"budgets,omitempty" maxItems:"1000"`
 	LateAfter int                             `json:"lateAfter,omitempty" minimum:"0" maximum:"10080" doc:"By how many minutes a message may be late, when the program was down, before it waits for a yes; 0 is 60"`
+	SendAgain bool                            `json:"sendAgain,omitempty" doc:"Emails of which nobody can tell whether they left, since the program ended meanwhile, are sent again; otherwise they are shown and left"`
 	MailLimit int                             `json:"mailLimit,omitempty" minimum:"0" maximum:"100" doc:"The most megabytes of files that go with an email; 0 is 20"`
 }
 

@@ -172,20 +172,16 @@ func (p *Plan) steps() []StepCount {
 }
 
 func (p *Plan) languages(r *roster.Roster) []LanguageCount {
-	tags := make([]string, len(p.Recipients))
-	for i, rec := range p.Recipients {
-		tags[i] = r.At(rec.Person).Language
+	people := map[string]int{}
+	for _, rec := range p.Recipients {
+		people[r.At(rec.Person).Language]++
 	}
-	return CountLanguages(tags, p.Settings.Language)
+	return CountLanguages(people, p.Settings.Language)
 }
 
-// CountLanguages counts the languages that people prefer, most first, and says
-// which of them a message written in one language is read in.
-func CountLanguages(tags []string, writtenIn string) []LanguageCount {
-	counts := map[string]int{}
-	for _, tag := range tags {
-		counts[tag]++
-	}
+// CountLanguages orders the languages that people prefer, given how many prefer
+// each, most first, and says which of them a message written in one language is read in.
+func CountLanguages(counts map[string]int, writtenIn string) []LanguageCount {
 	list := make([]LanguageCount, 0, len(counts))
 	for tag, n := range counts {
 		list = append(list, LanguageCount{Tag: tag, People: n, Reads: reads(tag, writtenIn)})

@@ -8,41 +8,53 @@ import (
 	"strings"
 
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/money"
 )
 
 // Outcome is what a message came to for one recipient.
 type Outcome string
 
 const (
-	Reached    Outcome = "reached"
 	Waiting    Outcome = "waiting"
+	Reached    Outcome = "reached"
+	Answered   Outcome = "answered" // reached, and they answered
 	NotReached Outcome = "not-reached"
 	Stopped    Outcome = "stopped"
 )
 
-// Of is the outcome for a recipient whose deliveries are in the given states.
-// One arrival is enough; until then anything still under way is worth waiting
-// for; and what was stopped is not a failure.
-func Of(states []delivery.State) Outcome {
-	waiting, stopped := false, false
-	for _, s := range states {
-		switch {
-		case s.Reached():
-			return Reached
-		case s.Waiting():
-			waiting = true
-		case s == delivery.Stopped:
-			stopped = true
-		}
-	}
+// outcomeOf is what a single delivery in a state comes to.
+func outcomeOf(s delivery.State) Outcome {
 	switch {
-	case waiting:
+	case s == delivery.Answered:
+		return Answered
+	case s.Reached():
+		return Reached
+	case s.Waiting():
 		return Waiting
-	case stopped:
+	case s == delivery.Stopped:
 		return Stopped
 	}
 	return NotReached
 }
+
+// says orders outcomes by how much they say: one arrival is enough; until then
+// anything still under way is worth waiting for; and what was stopped is not a
+// failure.
+var says = map[Outcome]int{NotReached: 0, Stopped: 1, Waiting: 2, Reached: 3, Answered: 4}
+
+// Of is the outcome for a recipient whose deliveries are in the given states.
+func Of(states []delivery.State) Outcome {
+	best := NotReached
+	for _, s := range states {
+		if o := outcomeOf(s); says[o] > says[best] {
+			best = o
+		}
+	}
+	return best
+}
+
+// SameOutcome reports whether a change of state changes no recipient's outcome.
+func SameOutcome(from, to delivery.State) bool { return outcomeOf(from) == outcomeOf(to) }
 
 // Best is the state to show for a recipient: the one that says most about
 // the outcome. No states give Failed.
@@ -61,7 +73,7 @@ func Best(states []delivery.State) delivery.State {
 func weight(s delivery.State) int {
 	order := []delivery.State{
 		delivery.Failed, delivery.Expired, delivery.Stopped, delivery.Held, delivery.Queued,
-		delivery.Retrying, delivery.Carrier, delivery.Arrived, delivery.Opened, delivery.Answered,
+		delivery.Retrying, delivery.Undecided, delivery.Carrier, delivery.Arrived, delivery.Opened, delivery.Answered,
 	}
 	for i, o := range order {
 		if o == s {
@@ -87,31 +99,56 @@ type Figures struct {
 	Deliveries int `json:"deliveries"`
 	// Here is how many deliveries have not left and can still be stopped.
 	Here int `json:"here"`
+	// Undecided is of how many deliveries nobody can tell whether they left.
+	Undecided int `json:"undecided"`
+	// StoppedDeliveries is how many were stopped before they left.
+	StoppedDeliveries int `json:"stoppedDeliveries"`
+	// Planned is what all deliveries cost, Spent those that left, Saved those that
+	// were stopped.
+	Planned money.Amount `json:"-"`
+	Spent   money.Amount `json:"-"`
+	Saved   money.Amount `json:"-"`
 }
 
-// Count adds one recipient with the states of their deliveries.
-func (f *Figures) Count(states []delivery.State) {
-	f.Recipients++
-	switch Of(states) {
+// AddRecipients counts n recipients with an outcome; less than none takes away.
+func (f *Figures) AddRecipients(o Outcome, n int) {
+	f.Recipients += n
+	switch o {
+	case Answered:
+		f.Reached, f.Answered = f.Reached+n, f.Answered+n
 	case Reached:
-		f.Reached++
-		if Best(states) == delivery.Answered {
-			f.Answered++
-		}
+		f.Reached += n
 	case Waiting:
-		f.Waiting++
+		f.Waiting += n
 	case Stopped:
-		f.Stopped++
-	default:
-		f.NotReached++
+		f.Stopped += n
+	case NotReached:
+		f.NotReached += n
 	}
 }
 
-// CountDelivery adds one delivery in a state.
-func (f *Figures) CountDelivery(s delivery.State) {
-	f.Deliveries++
-	if s.Here() {
-		f.Here++
+// AddDelivery counts a delivery in a state with its cost.
+func (f *Figures) AddDelivery(s delivery.State, cost money.Amount) { f.countDelivery(s, 1, cost) }
+
+// MoveDelivery counts a delivery in another state than before.
+func (f *Figures) MoveDelivery(from, to delivery.State, cost money.Amount) {
+	f.countDelivery(from, -1, -cost)
+	f.countDelivery(to, 1, cost)
+}
+
+func (f *Figures) countDelivery(s delivery.State, n int, cost money.Amount) {
+	f.Deliveries += n
+	f.Planned += cost
+	switch {
+	case s.Here():
+		f.Here += n
+	case s == delivery.Stopped:
+		f.StoppedDeliveries, f.Saved = f.StoppedDeliveries+n, f.Saved+cost
+	default:
+		f.Spent += cost
+	}
+	if s == delivery.Undecided {
+		f.Undecided += n
 	}
 }
 
@@ -122,29 +159,9 @@ type Failure struct {
 	Retrying   bool   `json:"retrying" doc:"It will be tried again"`
 }
 
-// Heard is the last thing heard of a delivery.
-type Heard struct {
-	State  delivery.State
-	Detail string
-}
-
-// Failures counts what was said of deliveries that failed, or that are tried
-// again, most first.
-func Failures(heard []Heard) []Failure {
-	counts := map[Failure]int{}
-	for _, h := range heard {
-		switch h.State {
-		case delivery.Failed, delivery.Expired, delivery.Retrying:
-			counts[Failure{Detail: h.Detail, Retrying: h.State == delivery.Retrying}]++
-		}
-	}
-	list := make([]Failure, 0, len(counts))
-	for f, n := range counts {
-		f.Deliveries = n
-		list = append(list, f)
-	}
+// SortFailures puts what was said most often first.
+func SortFailures(list []Failure) {
 	slices.SortFunc(list, func(a, b Failure) int {
 		return cmp.Or(b.Deliveries-a.Deliveries, strings.Compare(a.Detail, b.Detail))
 	})
-	return list
 }

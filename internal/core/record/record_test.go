@@ -8,6 +8,7 @@ import (
 	"pgregory.net/rapid"
 
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/record"
 )
 
@@ -24,7 +25,7 @@ func TestOutcome(t *testing.T) {
 		{"all failed", states{delivery.Failed, delivery.Expired}, record.NotReached, delivery.Expired},
 		{"stopped is no failure", states{delivery.Failed, delivery.Stopped}, record.Stopped, delivery.Stopped},
 		{"tried again is waiting", states{delivery.Retrying}, record.Waiting, delivery.Retrying},
-		{"answered", states{delivery.Opened, delivery.Answered}, record.Reached, delivery.Answered},
+		{"answered", states{delivery.Opened, delivery.Answered}, record.Answered, delivery.Answered},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			assert.Equal(t, c.want, record.Of(c.states))
@@ -38,7 +39,7 @@ func TestFiguresAddUp(t *testing.T) {
 		recipients := rapid.SliceOf(rapid.SliceOfN(rapid.SampledFrom(delivery.States), 1, 5)).Draw(t, "recipients")
 		var f record.Figures
 		for _, states := range recipients {
-			f.Count(states)
+			f.AddRecipients(record.Of(states), 1)
 		}
 		require.Equal(t, len(recipients), f.Recipients)
 		require.Equal(t, f.Recipients, f.Reached+f.Waiting+f.NotReached+f.Stopped)
@@ -46,16 +47,32 @@ func TestFiguresAddUp(t *testing.T) {
 	})
 }
 
-func TestFailures(t *testing.T) {
-	assert.Equal(t, []record.Failure{
-		{Detail: "mailbox full", Deliveries: 2},
-		{Detail: "no such number", Deliveries: 1},
-		{Detail: "the text gateway does not answer", Deliveries: 1, Retrying: true},
-	}, record.Failures([]record.Heard{
-		{State: delivery.Failed, Detail: "no such number"},
-		{State: delivery.Failed, Detail: "mailbox full"},
-		{State: delivery.Arrived, Detail: "in the mailbox"},
-		{State: delivery.Retrying, Detail: "the text gateway does not answer"},
-		{State: delivery.Failed, Detail: "mailbox full"},
-	}))
+// Counting every change comes to the same as counting everything anew.
+func TestFiguresFollowEveryChange(t *testing.T) {
+	kept := rapid.SampledFrom(delivery.States[1:]) // no delivery is kept as held
+	rapid.Check(t, func(t *rapid.T) {
+		states := rapid.SliceOfN(kept, 1, 6).Draw(t, "states")
+		var followed, anew record.Figures
+		for i, s := range states {
+			followed.AddDelivery(s, money.Amount(i))
+		}
+		followed.AddRecipients(record.Of(states), 1)
+		for range rapid.IntRange(0, 8).Draw(t, "changes") {
+			i, to := rapid.IntRange(0, len(states)-1).Draw(t, "which"), kept.Draw(t, "to")
+			from, was := states[i], record.Of(states)
+			states[i] = to
+			followed.MoveDelivery(from, to, money.Amount(i))
+			if now := record.Of(states); now != was {
+				require.False(t, record.SameOutcome(from, to))
+				followed.AddRecipients(was, -1)
+				followed.AddRecipients(now, 1)
+			}
+		}
+		for i, s := range states {
+			anew.AddDelivery(s, money.Amount(i))
+		}
+		anew.AddRecipients(record.Of(states), 1)
+		require.Equal(t, anew, followed)
+		require.Equal(t, followed.Planned >= followed.Spent+followed.Saved, true)
+	})
 }

@@ -1,48 +1,12 @@
 -- name: NextMessageID :one
 UPDATE message_ids SET last = max(last, (SELECT coalesce(max(m.id), 0) FROM messages m)) + 1 WHERE message_ids.id = 1 RETURNING last;
 
--- name: AddMessage :exec
-INSERT INTO messages (id, account_id, state, title, draft, created_at, updated_at)
-VALUES (sqlc.arg(id), sqlc.arg(account_id), 'draft', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now));
-
--- name: Message :one
-SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
-       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at
-FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
-     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by WHERE m.id = ?;
-
--- name: Messages :many
-SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
-       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at
-FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
-     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
-WHERE m.trial = 0 AND m.account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)))
-ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT sqlc.arg(count) OFFSET sqlc.arg(first);
-
 -- name: CountMessages :one
 SELECT count(*) FROM messages WHERE trial = 0 AND account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)));
-
--- name: OpenMessages :many
-SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
-       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at
-FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
-     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
-WHERE m.trial = 0 AND m.state IN ('draft', 'held', 'sending') AND m.account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)))
-ORDER BY m.leaves_at, m.id LIMIT 2000;
 
 -- name: MessageTitles :many
 SELECT id, title, state FROM messages WHERE trial = 0 AND account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)))
 ORDER BY max(leaves_at, updated_at) DESC, id DESC LIMIT 10000;
-
--- name: SaveDraft :one
-UPDATE messages SET title = ?, draft = ?, updated_at = ?, revision = revision + 1
-WHERE id = ? AND revision = ? AND state = 'draft' RETURNING revision;
 
 -- name: DeleteDraft :execrows
 DELETE FROM messages WHERE id = ? AND state = 'draft';
@@ -50,71 +14,14 @@ DELETE FROM messages WHERE id = ? AND state = 'draft';
 -- name: AskYes :execrows
 UPDATE messages SET asked_by = sqlc.arg(asked_by), asked_revision = sqlc.arg(revision) WHERE id = sqlc.arg(id) AND state = 'draft' AND revision = sqlc.arg(revision);
 
--- name: HoldMessage :execrows
-UPDATE messages SET state = 'held', sent_by = ?, yes_by = ?, sent_at = ?, leaves_at = ?, revision = revision + 1
-WHERE id = ? AND state = 'draft' AND revision = ?;
-
--- name: UnholdMessage :execrows
-UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, late = 0, updated_at = ?
-WHERE id = ? AND state = 'held';
-
--- name: DropRecipients :exec
-DELETE FROM recipients WHERE message_id = ?;
-
--- name: DropLeftOut :exec
-DELETE FROM left_out WHERE message_id = ?;
-
--- name: DropDeliveries :exec
-DELETE FROM deliveries WHERE message_id = ?;
-
--- name: AddRecipient :one
-INSERT INTO recipients (message_id, person_id, name, language, step, why) VALUES (?, ?, ?, ?, ?, ?) RETURNING id;
-
--- name: AddLeftOut :exec
-INSERT INTO left_out (message_id, person_id, name, reason, detail) VALUES (?, ?, ?, ?, ?);
-
--- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, link, step, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id;
-
 -- name: PutConversation :exec
 INSERT INTO conversations (address, number) VALUES (?, ?) ON CONFLICT (address) DO UPDATE SET number = excluded.number;
 
 -- name: Conversations :many
 SELECT address, number FROM conversations;
 
--- name: AddDeliveryRecipient :exec
-INSERT INTO delivery_recipients (delivery_id, recipient_id) VALUES (?, ?);
-
--- name: MessagesDue :many
-SELECT id FROM messages WHERE state = 'held' AND late = 0 AND leaves_at <= ?;
-
--- name: ReleaseMessage :execrows
-UPDATE messages SET state = 'sending' WHERE id = ? AND state = 'held' AND late = 0 AND leaves_at <= ?;
-
--- name: HoldLate :many
-UPDATE messages SET late = 1 WHERE late = 0 AND trial = 0 AND (
-    state = 'held' AND leaves_at < sqlc.arg(before)
-    OR state = 'sending' AND id IN (
-        SELECT d.message_id FROM deliveries d
-        WHERE d.state IN ('queued', 'retrying') AND d.claimed = 0 AND d.due_at > sqlc.arg(alive_at) AND d.due_at < sqlc.arg(before)))
-RETURNING id;
-
--- name: HoldDeliveries :exec
-UPDATE deliveries SET state = 'held' WHERE message_id = ? AND state IN ('queued', 'retrying') AND claimed = 0;
-
 -- name: HoldMovingOn :exec
 UPDATE messages SET late = 1 WHERE id = ?;
-
--- name: LetLateLeave :execrows
-UPDATE messages SET late = 0, late_yes_at = sqlc.arg(now), late_yes_by = sqlc.arg(account_id),
-    leaves_at = CASE WHEN state = 'held' THEN max(leaves_at, sqlc.arg(now)) ELSE leaves_at END
-WHERE id = sqlc.arg(id) AND late = 1;
-
--- name: QueueHeld :exec
-UPDATE deliveries SET state = 'queued', queued_at = max(due_at, sqlc.arg(now)), due_at = max(due_at, sqlc.arg(now)), updated_at = sqlc.arg(now)
-WHERE message_id = sqlc.arg(message_id) AND state = 'held'
-    AND EXISTS (SELECT 1 FROM messages m WHERE m.id = sqlc.arg(message_id) AND m.state = 'sending');
 
 -- name: AliveAt :one
 SELECT alive_at FROM organisation WHERE id = 1;
@@ -122,84 +29,8 @@ SELECT alive_at FROM organisation WHERE id = 1;
 -- name: SetAlive :exec
 UPDATE organisation SET alive_at = ? WHERE id = 1;
 
--- name: QueueDeliveries :exec
-UPDATE deliveries SET state = 'queued', queued_at = max(due_at, sqlc.arg(now)), due_at = max(due_at, sqlc.arg(now)), updated_at = sqlc.arg(now)
-WHERE message_id = sqlc.arg(message_id) AND state = 'held';
-
--- name: DueDeliveries :many
-SELECT * FROM deliveries
-WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0 AND due_at <= ? ORDER BY due_at, id LIMIT ?;
-
--- name: NextDue :one
-SELECT CAST(coalesce(min(at), 0) AS INTEGER) AS at FROM (
-    SELECT min(due_at) AS at FROM deliveries WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0
-    UNION ALL
-    SELECT min(leaves_at) AS at FROM messages WHERE state = 'held' AND late = 0
-) WHERE at IS NOT NULL;
-
--- name: ClaimDeliveries :exec
-UPDATE deliveries SET claimed = 1 WHERE id IN (sqlc.slice('ids'));
-
--- name: UnclaimDeliveries :exec
-UPDATE deliveries SET claimed = 0 WHERE id IN (sqlc.slice('ids'));
-
--- name: ReleaseClaims :exec
-UPDATE deliveries SET claimed = 0 WHERE claimed = 1;
-
--- name: SetDelivery :exec
-UPDATE deliveries SET state = ?, claimed = 0, attempts = ?, due_at = ?, detail = ?, updated_at = ? WHERE id = ?;
-
--- name: MoveDelivery :exec
-UPDATE deliveries SET state = ?, detail = ?, updated_at = ? WHERE id = ?;
-
--- name: DeliveryByID :one
-SELECT * FROM deliveries WHERE id = ?;
-
--- name: DeliveryByKey :one
-SELECT * FROM deliveries WHERE key = ?;
-
--- name: StopDeliveries :execrows
-UPDATE deliveries SET state = 'stopped', detail = ?, updated_at = ?
-WHERE message_id = ? AND state IN ('held', 'queued', 'retrying') AND claimed = 0;
-
--- name: EndMessages :many
-UPDATE messages SET ended_at = sqlc.arg(now),
-    state = CASE WHEN EXISTS (SELECT 1 FROM deliveries d WHERE d.message_id = messages.id AND d.state = 'stopped')
-                 THEN 'stopped' ELSE 'sent' END
-WHERE messages.state = 'sending' AND NOT EXISTS (
-    SELECT 1 FROM deliveries d WHERE d.message_id = messages.id AND d.state IN ('held', 'queued', 'retrying'))
-RETURNING id;
-
--- name: AddReport :execrows
-INSERT INTO reports (delivery_id, report_key, state, detail, occurred_at, received_at) VALUES (?, ?, ?, ?, ?, ?)
-ON CONFLICT (delivery_id, report_key) DO NOTHING;
-
--- name: RecipientStates :many
-SELECT dr.recipient_id, d.id AS delivery_id, d.state
-FROM deliveries d JOIN delivery_recipients dr ON dr.delivery_id = d.id
-WHERE d.message_id = ? ORDER BY dr.recipient_id, d.id;
-
--- name: MessageDeliveries :many
-SELECT * FROM deliveries WHERE message_id = ? ORDER BY id;
-
--- name: MessageOutcomes :many
-SELECT id, channel, address, cost, state, attempts, detail, updated_at FROM deliveries WHERE message_id = ? ORDER BY id;
-
--- name: MessageRecipients :many
-SELECT * FROM recipients WHERE message_id = ? ORDER BY step, id;
-
 -- name: MessageLeftOut :many
 SELECT * FROM left_out WHERE message_id = ? ORDER BY id;
-
--- name: CountLeftOut :one
-SELECT CAST(coalesce(sum(reason <> 'guardians-told'), 0) AS INTEGER) AS left_out,
-       CAST(coalesce(sum(reason = 'guardians-told'), 0) AS INTEGER) AS told
-FROM left_out WHERE message_id = ?;
-
--- name: Loads :many
-SELECT r.person_id, CAST(json_extract(m.draft, '$.urgency') AS TEXT) AS urgency, count(*) AS messages
-FROM messages m JOIN recipients r ON r.message_id = m.id
-WHERE m.state <> 'draft' AND m.sent_at >= ? AND r.person_id IS NOT NULL GROUP BY 1, 2;
 
 -- name: AddFile :exec
 INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO UPDATE SET added_at = excluded.added_at;
@@ -224,37 +55,311 @@ SELECT id, account_id, title, leaves_at FROM messages WHERE state <> 'draft' AND
 -- name: PeopleOf :many
 SELECT person_id FROM recipients WHERE message_id = ? AND person_id IS NOT NULL;
 
--- name: Spent :many
-SELECT a.whole, a.units, CAST(sum(d.cost) AS INTEGER) AS cost
-FROM messages m JOIN accounts a ON a.id = m.account_id JOIN deliveries d ON d.message_id = m.id
-WHERE m.state <> 'draft' AND m.leaves_at >= ? AND d.state <> 'stopped' GROUP BY 1, 2;
-
--- name: AddTrial :exec
-INSERT INTO messages (id, account_id, state, title, draft, created_at, updated_at, sent_by, sent_at, leaves_at, trial)
-VALUES (sqlc.arg(id), sqlc.arg(account_id), 'sending', sqlc.arg(title), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now), sqlc.arg(account_id), sqlc.arg(now), sqlc.arg(now), 1);
-
--- name: MovingOn :many
-SELECT id FROM messages WHERE moves_on = 1 AND late = 0 AND state IN ('sending', 'sent');
-
--- name: StopLate :exec
-UPDATE messages SET late = 0 WHERE id = ?;
-
 -- name: SetMovesOn :exec
 UPDATE messages SET moves_on = ? WHERE id = ?;
 
--- name: Resume :exec
-UPDATE messages SET state = 'sending', ended_at = 0 WHERE id = ? AND state IN ('sending', 'sent');
+-- name: AddMessage :exec
+INSERT INTO messages (id, account_id, state, title, urgency, draft, created_at, updated_at)
+VALUES (sqlc.arg(id), sqlc.arg(account_id), 'draft', sqlc.arg(title), sqlc.arg(urgency), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now));
+
+-- name: SaveDraft :one
+UPDATE messages SET title = ?, urgency = ?, draft = ?, updated_at = ?, revision = revision + 1
+WHERE id = ? AND revision = ? AND state = 'draft' RETURNING revision;
+
+-- name: Message :one
+SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.late_yes_at,
+       coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
+       coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
+       coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
+       coalesce(f.here, 0) AS here, coalesce(f.undecided, 0) AS undecided, coalesce(f.ended_early, 0) AS ended_early,
+       coalesce(f.planned_cost, 0) AS planned_cost, coalesce(f.spent_cost, 0) AS spent_cost, coalesce(f.saved_cost, 0) AS saved_cost
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
+     LEFT JOIN figures f ON f.message_id = m.id
+WHERE m.id = ?;
+
+-- name: DraftOf :one
+SELECT draft FROM messages WHERE id = ?;
+
+-- name: Messages :many
+SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.late_yes_at,
+       coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
+       coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
+       coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
+       coalesce(f.here, 0) AS here, coalesce(f.undecided, 0) AS undecided, coalesce(f.ended_early, 0) AS ended_early,
+       coalesce(f.planned_cost, 0) AS planned_cost, coalesce(f.spent_cost, 0) AS spent_cost, coalesce(f.saved_cost, 0) AS saved_cost
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
+     LEFT JOIN figures f ON f.message_id = m.id
+WHERE m.trial = 0 AND m.account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)))
+ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT sqlc.arg(count) OFFSET sqlc.arg(first);
+
+-- name: OpenMessages :many
+SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.late_yes_at,
+       coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
+       coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
+       coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
+       coalesce(f.here, 0) AS here, coalesce(f.undecided, 0) AS undecided, coalesce(f.ended_early, 0) AS ended_early,
+       coalesce(f.planned_cost, 0) AS planned_cost, coalesce(f.spent_cost, 0) AS spent_cost, coalesce(f.saved_cost, 0) AS saved_cost
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
+     LEFT JOIN figures f ON f.message_id = m.id
+WHERE m.trial = 0 AND m.state IN ('draft', 'held', 'sending') AND m.account_id IN (SELECT value FROM json_each(CAST(sqlc.arg(accounts) AS TEXT)))
+ORDER BY m.leaves_at, m.id LIMIT 2000;
+
+-- name: HoldMessage :execrows
+UPDATE messages SET state = 'held', sent_by = ?, yes_by = ?, sent_at = ?, leaves_at = ?, scheduled = ?, released_at = 0, stopped_at = 0, revision = revision + 1
+WHERE id = ? AND state = 'draft' AND revision = ?;
+
+-- name: UnholdMessage :execrows
+UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, late = 0, moves_on = 0, updated_at = sqlc.arg(now)
+WHERE id = sqlc.arg(id) AND state = 'held';
+
+-- name: ClearDeliveries :execrows
+DELETE FROM deliveries WHERE id IN (SELECT d.id FROM deliveries d WHERE d.message_id = sqlc.arg(message_id) LIMIT sqlc.arg(most));
+
+-- name: ClearRecipients :execrows
+DELETE FROM recipients WHERE id IN (SELECT r.id FROM recipients r WHERE r.message_id = sqlc.arg(message_id) LIMIT sqlc.arg(most));
+
+-- name: ClearLeftOut :execrows
+DELETE FROM left_out WHERE id IN (SELECT l.id FROM left_out l WHERE l.message_id = sqlc.arg(message_id) LIMIT sqlc.arg(most));
+
+-- name: ClearContents :execrows
+DELETE FROM contents WHERE id IN (SELECT c.id FROM contents c WHERE c.message_id = sqlc.arg(message_id) LIMIT sqlc.arg(most));
+
+-- name: ClearFigures :exec
+DELETE FROM figures WHERE message_id = ?;
+
+-- name: ClearSending :exec
+DELETE FROM sendings WHERE message_id = ?;
+
+-- name: LastIDs :one
+SELECT CAST(coalesce((SELECT max(id) FROM recipients), 0) AS INTEGER) AS recipient, CAST(coalesce((SELECT max(id) FROM contents), 0) AS INTEGER) AS content,
+    CAST(coalesce((SELECT max(id) FROM deliveries), 0) AS INTEGER) AS delivery;
+
+-- name: ContentByHash :one
+SELECT id FROM contents WHERE message_id = ? AND hash = ?;
+
+-- name: PutSending :exec
+INSERT INTO sendings (message_id, version, settings) VALUES (?, ?, ?) ON CONFLICT (message_id) DO UPDATE SET version = excluded.version, settings = excluded.settings;
+
+-- name: Sending :one
+SELECT version, settings FROM sendings WHERE message_id = ?;
+
+-- name: AddTrial :exec
+INSERT INTO messages (id, account_id, state, title, urgency, draft, created_at, updated_at, sent_by, sent_at, leaves_at, released_at, trial)
+VALUES (sqlc.arg(id), sqlc.arg(account_id), 'sending', sqlc.arg(title), sqlc.arg(urgency), sqlc.arg(draft), sqlc.arg(now), sqlc.arg(now), sqlc.arg(account_id), sqlc.arg(now), sqlc.arg(now), sqlc.arg(now), 1);
+
+-- name: PutFigures :exec
+INSERT INTO figures (message_id, recipients, reached, answered, waiting, not_reached, stopped, left_out, told, deliveries, here, undecided, ended_early,
+    planned_cost, spent_cost, saved_cost) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+ON CONFLICT (message_id) DO UPDATE SET recipients = recipients + excluded.recipients, reached = reached + excluded.reached,
+    answered = answered + excluded.answered, waiting = waiting + excluded.waiting, not_reached = not_reached + excluded.not_reached,
+    stopped = stopped + excluded.stopped, left_out = left_out + excluded.left_out, told = told + excluded.told,
+    deliveries = deliveries + excluded.deliveries, here = here + excluded.here, undecided = undecided + excluded.undecided,
+    ended_early = ended_early + excluded.ended_early, planned_cost = planned_cost + excluded.planned_cost,
+    spent_cost = spent_cost + excluded.spent_cost, saved_cost = saved_cost + excluded.saved_cost;
+
+-- name: EndMessages :many
+UPDATE messages SET ended_at = sqlc.arg(now),
+    state = CASE WHEN (SELECT f.ended_early FROM figures f WHERE f.message_id = messages.id) > 0 THEN 'stopped' ELSE 'sent' END
+WHERE messages.id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT))) AND messages.state = 'sending'
+    AND (SELECT f.here FROM figures f WHERE f.message_id = messages.id) = 0
+RETURNING id;
+
+-- name: OutcomesOf :many
+SELECT r.id, r.message_id, r.outcome, d.state
+FROM recipients r JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
+WHERE r.id IN (SELECT l.recipient_id FROM delivery_recipients l WHERE l.delivery_id IN (SELECT value FROM json_each(CAST(sqlc.arg(deliveries) AS TEXT))))
+ORDER BY r.id;
+
+-- name: SetOutcome :exec
+UPDATE recipients SET outcome = ? WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
+
+-- name: BeginRun :one
+INSERT INTO runs (host, started_at) VALUES (?, ?) RETURNING id;
+
+-- name: MessagesDue :many
+SELECT id FROM messages WHERE state = 'held' AND late = 0 AND leaves_at <= ?;
+
+-- name: ReleaseMessage :execrows
+UPDATE messages SET state = 'sending', released_at = sqlc.arg(now) WHERE id = sqlc.arg(id) AND state = 'held' AND late = 0 AND leaves_at <= sqlc.arg(now);
+
+-- name: NextRelease :one
+SELECT CAST(coalesce(min(leaves_at), 0) AS INTEGER) AS at FROM messages WHERE state = 'held' AND late = 0;
+
+-- name: HoldLate :many
+UPDATE messages SET late = 1 WHERE late = 0 AND trial = 0 AND (
+    state = 'held' AND leaves_at < sqlc.arg(before)
+    OR state = 'sending' AND EXISTS (
+        SELECT 1 FROM deliveries d WHERE d.message_id = messages.id AND d.state IN ('queued', 'retrying') AND d.leased_by = 0
+            AND max(d.due_at, messages.released_at) > sqlc.arg(alive_at) AND max(d.due_at, messages.released_at) < sqlc.arg(before)))
+RETURNING id;
+
+-- name: LetLateLeave :execrows
+UPDATE messages SET late = 0, late_yes_at = sqlc.arg(now), late_yes_by = sqlc.arg(account_id),
+    leaves_at = CASE WHEN state = 'held' THEN max(leaves_at, sqlc.arg(now)) ELSE leaves_at END,
+    released_at = CASE WHEN state = 'sending' THEN sqlc.arg(now) ELSE released_at END
+WHERE id = sqlc.arg(id) AND late = 1;
+
+-- name: Leaving :many
+SELECT id, urgency, released_at FROM messages WHERE state = 'sending' AND late = 0 AND stopped_at = 0 ORDER BY id;
+
+-- name: Lease :many
+UPDATE deliveries SET leased_by = sqlc.arg(run), leased_until = sqlc.arg(until)
+WHERE id IN (SELECT d.id FROM deliveries d WHERE d.message_id = sqlc.arg(message_id) AND d.channel = sqlc.arg(channel)
+    AND d.state IN ('queued', 'retrying') AND d.leased_by = 0 AND d.due_at <= sqlc.arg(now) ORDER BY d.due_at, d.id LIMIT sqlc.arg(most))
+RETURNING id, message_id, content_id, address, sender, key, attempts, queued_at;
+
+-- name: NextDue :one
+SELECT CAST(coalesce(min((SELECT min(d.due_at) FROM deliveries d WHERE d.message_id = m.id AND d.channel = sqlc.arg(channel)
+    AND d.state IN ('queued', 'retrying') AND d.leased_by = 0)), 0) AS INTEGER) AS at
+FROM messages m WHERE m.state = 'sending' AND m.late = 0 AND m.stopped_at = 0;
+
+-- name: ContentsOf :many
+SELECT * FROM contents WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
+
+-- name: DeliveriesNow :many
+SELECT d.id, d.message_id, d.state, d.detail, d.cost, d.leased_by, m.stopped_at
+FROM deliveries d JOIN messages m ON m.id = d.message_id WHERE d.id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
+
+-- name: DeliveriesByKey :many
+SELECT d.id, d.key, d.message_id, d.channel, d.address, d.state, d.cost
+FROM deliveries d WHERE d.key IN (SELECT value FROM json_each(CAST(sqlc.arg(keys) AS TEXT)));
+
+-- name: SetHandedOver :exec
+UPDATE deliveries SET state = sqlc.arg(state), attempts = attempts + 1, due_at = sqlc.arg(due_at), detail = sqlc.arg(detail), updated_at = sqlc.arg(now),
+    leased_by = 0, leased_until = 0
+WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
+
+-- name: SetAside :exec
+UPDATE deliveries SET state = sqlc.arg(state), detail = CASE WHEN CAST(sqlc.arg(detail) AS TEXT) = '' THEN detail ELSE CAST(sqlc.arg(detail) AS TEXT) END, updated_at = sqlc.arg(now),
+    leased_by = 0, leased_until = 0
+WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
+
+-- name: EndLeases :exec
+UPDATE deliveries SET leased_by = 0, leased_until = 0 WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
+
+-- name: RunOutLeases :many
+SELECT d.id, d.message_id, d.channel, d.state, d.cost, m.stopped_at
+FROM deliveries d JOIN messages m ON m.id = d.message_id JOIN runs r ON r.id = d.leased_by
+WHERE d.leased_by > 0 AND (d.leased_until < sqlc.arg(now) OR (r.host = sqlc.arg(host) AND d.leased_by < sqlc.arg(run)))
+    AND d.id NOT IN (SELECT value FROM json_each(CAST(sqlc.arg(known) AS TEXT)))
+LIMIT 10000;
+
+-- name: SetStopped :exec
+UPDATE messages SET stopped_at = max(stopped_at, sqlc.arg(now)), moves_on = 0, late = 0 WHERE id = sqlc.arg(id) AND state IN ('sending', 'sent', 'stopped');
+
+-- name: Resume :execrows
+UPDATE messages SET state = 'sending', ended_at = 0 WHERE id = ? AND state IN ('sending', 'sent') AND stopped_at = 0;
+
+-- name: MovingOn :many
+SELECT id FROM messages WHERE moves_on = 1 AND late = 0 AND stopped_at = 0 AND state IN ('sending', 'sent');
 
 -- name: StepStates :many
-SELECT r.id, r.person_id, r.step, d.state, d.due_at, d.updated_at
-FROM recipients r JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
+SELECT r.id, r.person_id, r.step, d.state, CAST(max(d.due_at, m.released_at) AS INTEGER) AS due_at, d.updated_at
+FROM recipients r JOIN messages m ON m.id = r.message_id JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE r.message_id = ? AND d.step = r.step AND r.exhausted = 0 ORDER BY r.id;
 
 -- name: SetStep :exec
 UPDATE recipients SET step = ?, why = ? WHERE id = ?;
 
--- name: QueueDelivery :exec
-UPDATE deliveries SET state = 'queued', queued_at = due_at WHERE id = ?;
-
 -- name: Exhaust :exec
 UPDATE recipients SET exhausted = 1 WHERE id = ?;
+
+-- name: MessageDeliveries :many
+SELECT d.*, c.subject, c.body, c.html, c.link, CAST(m.state = 'held' OR m.late AS INTEGER) AS held
+FROM deliveries d JOIN contents c ON c.id = d.content_id JOIN messages m ON m.id = d.message_id WHERE d.message_id = ? ORDER BY d.id;
+
+-- name: RecipientsPage :many
+SELECT r.id, r.person_id, r.name, r.language, r.step, r.why, r.outcome FROM recipients r
+WHERE r.message_id = sqlc.arg(message_id)
+    AND r.outcome IN (SELECT value FROM json_each(CAST(sqlc.arg(outcomes) AS TEXT)))
+    AND (CAST(sqlc.arg(wanted) AS TEXT) = '' OR instr(folded(r.name), CAST(sqlc.arg(wanted) AS TEXT)) > 0
+        OR EXISTS (SELECT 1 FROM delivery_recipients l JOIN deliveries d ON d.id = l.delivery_id WHERE l.recipient_id = r.id
+            AND instr(lower(d.address), CAST(sqlc.arg(address) AS TEXT)) > 0))
+ORDER BY r.step, r.id LIMIT sqlc.arg(count) OFFSET sqlc.arg(first);
+
+-- name: CountRecipients :one
+SELECT count(*) FROM recipients r
+WHERE r.message_id = sqlc.arg(message_id)
+    AND r.outcome IN (SELECT value FROM json_each(CAST(sqlc.arg(outcomes) AS TEXT)))
+    AND (CAST(sqlc.arg(wanted) AS TEXT) = '' OR instr(folded(r.name), CAST(sqlc.arg(wanted) AS TEXT)) > 0
+        OR EXISTS (SELECT 1 FROM delivery_recipients l JOIN deliveries d ON d.id = l.delivery_id WHERE l.recipient_id = r.id
+            AND instr(lower(d.address), CAST(sqlc.arg(address) AS TEXT)) > 0));
+
+-- name: DeliveriesOfRecipients :many
+SELECT l.recipient_id, d.channel, d.address, d.cost, d.state, d.attempts, d.detail, d.updated_at
+FROM delivery_recipients l JOIN deliveries d ON d.id = l.delivery_id
+WHERE l.recipient_id IN (SELECT value FROM json_each(CAST(sqlc.arg(recipients) AS TEXT))) ORDER BY l.recipient_id, d.id;
+
+-- name: RecipientStates :many
+SELECT l.recipient_id, r.person_id, d.channel, d.state
+FROM recipients r JOIN delivery_recipients l ON l.recipient_id = r.id JOIN deliveries d ON d.id = l.delivery_id
+WHERE r.message_id = ? ORDER BY r.step, r.id, d.id;
+
+-- name: CountSteps :many
+SELECT step, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY step;
+
+-- name: CountLanguages :many
+SELECT language, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY language;
+
+-- name: Failures :many
+SELECT detail, CAST(state = 'retrying' AS INTEGER) AS retrying, count(*) AS deliveries FROM deliveries
+WHERE message_id = ? AND state IN ('failed', 'expired', 'retrying') GROUP BY 1, 2;
+
+-- name: Loads :many
+SELECT r.person_id, m.urgency, count(*) AS messages
+FROM messages m JOIN recipients r ON r.message_id = m.id
+WHERE m.state <> 'draft' AND m.sent_at >= ? AND r.person_id IS NOT NULL GROUP BY 1, 2;
+
+-- name: Spent :many
+SELECT a.whole, a.units, CAST(sum(f.planned_cost - f.saved_cost) AS INTEGER) AS cost
+FROM messages m JOIN accounts a ON a.id = m.account_id JOIN figures f ON f.message_id = m.id
+WHERE m.state <> 'draft' AND m.leaves_at >= ? GROUP BY 1, 2;
+
+-- name: UnfinishedPlans :many
+SELECT m.id FROM messages m WHERE m.state = 'draft' AND (EXISTS (SELECT 1 FROM recipients r WHERE r.message_id = m.id)
+    OR EXISTS (SELECT 1 FROM left_out l WHERE l.message_id = m.id) OR EXISTS (SELECT 1 FROM contents c WHERE c.message_id = m.id)
+    OR EXISTS (SELECT 1 FROM figures f WHERE f.message_id = m.id));
+
+-- name: DeliveriesHere :many
+SELECT id, state, cost FROM deliveries WHERE message_id = ? AND state IN ('queued', 'retrying') AND leased_by = 0 LIMIT ?;
+
+-- name: UnfinishedStops :many
+SELECT id FROM messages WHERE state = 'sending' AND stopped_at > 0;
+
+-- name: AddReports :many
+INSERT INTO reports (delivery_id, report_key, state, detail, occurred_at, received_at)
+SELECT json_extract(value, '$[0]'), json_extract(value, '$[1]'), json_extract(value, '$[2]'), json_extract(value, '$[3]'), json_extract(value, '$[4]'),
+    sqlc.arg(now) FROM json_each(CAST(sqlc.arg(reports) AS TEXT)) WHERE true
+ON CONFLICT (delivery_id, report_key) DO NOTHING RETURNING delivery_id, report_key;
+
+-- name: DeliveriesUndecided :many
+SELECT id, state, cost FROM deliveries WHERE message_id = ? AND state = 'undecided';
+
+-- name: QueueAgain :exec
+UPDATE deliveries SET state = 'queued', due_at = sqlc.arg(now), queued_at = sqlc.arg(now), updated_at = sqlc.arg(now)
+WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
+
+-- name: CountLeased :one
+SELECT count(*) FROM deliveries WHERE message_id = ? AND state IN ('queued', 'retrying') AND leased_by > 0;
+
+-- name: MoveDeliveries :exec
+UPDATE deliveries SET state = sqlc.arg(state), detail = sqlc.arg(detail), updated_at = sqlc.arg(updated_at)
+WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
+
+-- name: OutcomeOf :one
+SELECT outcome FROM recipients WHERE id = ?;
+
+-- name: DraftsOf :many
+SELECT id, draft FROM messages WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));

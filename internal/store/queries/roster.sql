@@ -132,12 +132,16 @@ UPDATE addresses SET health = sqlc.arg(health), health_detail = sqlc.arg(detail)
     gone_returns = CASE WHEN sqlc.arg(health) = 'good' THEN 0 ELSE gone_returns END
 WHERE channel = sqlc.arg(channel) AND value = sqlc.arg(value) AND health <> sqlc.arg(health);
 
+-- name: AddressesNot :many
+SELECT value FROM addresses WHERE channel = sqlc.arg(channel) AND health <> sqlc.arg(health) AND value IN (SELECT j.value FROM json_each(CAST(sqlc.arg(addresses) AS TEXT)) j);
+
 -- name: CountGone :one
 UPDATE addresses SET gone_returns = gone_returns + 1 WHERE channel = ? AND value = ? RETURNING gone_returns;
 
 -- name: SetReached :execrows
 UPDATE people SET reached_on = sqlc.arg(day) WHERE reached_on < sqlc.arg(day) AND id IN (
-    SELECT r.person_id FROM delivery_recipients dr JOIN recipients r ON r.id = dr.recipient_id WHERE dr.delivery_id = sqlc.arg(delivery_id));
+    SELECT r.person_id FROM delivery_recipients dr JOIN recipients r ON r.id = dr.recipient_id
+    WHERE dr.delivery_id IN (SELECT value FROM json_each(CAST(sqlc.arg(deliveries) AS TEXT))));
 
 -- name: AddUnit :one
 INSERT INTO units (name, parent_id, prefix, footer, position) VALUES (?, ?, ?, ?, (SELECT coalesce(max(position), 0) + 1 FROM units)) RETURNING id;
@@ -192,7 +196,7 @@ SELECT m.id AS message_id, m.account_id, m.title, d.channel, d.address, d.state,
 FROM recipients r JOIN messages m ON m.id = r.message_id
      JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE (r.person_id = sqlc.arg(person_id) OR r.person_id IN (SELECT id FROM people WHERE merged_into = sqlc.arg(person_id)))
-  AND m.sent_at >= sqlc.arg(since) AND d.state <> 'held'
+  AND m.sent_at >= sqlc.arg(since) AND m.released_at > 0
 ORDER BY d.updated_at DESC LIMIT 200;
 
 -- name: ReMerge :exec

@@ -39,12 +39,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addAttributeStmt, err = db.PrepareContext(ctx, addAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query AddAttribute: %w", err)
 	}
-	if q.addDeliveryStmt, err = db.PrepareContext(ctx, addDelivery); err != nil {
-		return nil, fmt.Errorf("error preparing query AddDelivery: %w", err)
-	}
-	if q.addDeliveryRecipientStmt, err = db.PrepareContext(ctx, addDeliveryRecipient); err != nil {
-		return nil, fmt.Errorf("error preparing query AddDeliveryRecipient: %w", err)
-	}
 	if q.addEditStmt, err = db.PrepareContext(ctx, addEdit); err != nil {
 		return nil, fmt.Errorf("error preparing query AddEdit: %w", err)
 	}
@@ -59,9 +53,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.addImportStmt, err = db.PrepareContext(ctx, addImport); err != nil {
 		return nil, fmt.Errorf("error preparing query AddImport: %w", err)
-	}
-	if q.addLeftOutStmt, err = db.PrepareContext(ctx, addLeftOut); err != nil {
-		return nil, fmt.Errorf("error preparing query AddLeftOut: %w", err)
 	}
 	if q.addMappingStmt, err = db.PrepareContext(ctx, addMapping); err != nil {
 		return nil, fmt.Errorf("error preparing query AddMapping: %w", err)
@@ -81,11 +72,8 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addPersonStmt, err = db.PrepareContext(ctx, addPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query AddPerson: %w", err)
 	}
-	if q.addRecipientStmt, err = db.PrepareContext(ctx, addRecipient); err != nil {
-		return nil, fmt.Errorf("error preparing query AddRecipient: %w", err)
-	}
-	if q.addReportStmt, err = db.PrepareContext(ctx, addReport); err != nil {
-		return nil, fmt.Errorf("error preparing query AddReport: %w", err)
+	if q.addReportsStmt, err = db.PrepareContext(ctx, addReports); err != nil {
+		return nil, fmt.Errorf("error preparing query AddReports: %w", err)
 	}
 	if q.addShelfItemStmt, err = db.PrepareContext(ctx, addShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query AddShelfItem: %w", err)
@@ -104,6 +92,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.addVersionStmt, err = db.PrepareContext(ctx, addVersion); err != nil {
 		return nil, fmt.Errorf("error preparing query AddVersion: %w", err)
+	}
+	if q.addressesNotStmt, err = db.PrepareContext(ctx, addressesNot); err != nil {
+		return nil, fmt.Errorf("error preparing query AddressesNot: %w", err)
 	}
 	if q.aliveAtStmt, err = db.PrepareContext(ctx, aliveAt); err != nil {
 		return nil, fmt.Errorf("error preparing query AliveAt: %w", err)
@@ -138,17 +129,41 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.askYesStmt, err = db.PrepareContext(ctx, askYes); err != nil {
 		return nil, fmt.Errorf("error preparing query AskYes: %w", err)
 	}
+	if q.beginRunStmt, err = db.PrepareContext(ctx, beginRun); err != nil {
+		return nil, fmt.Errorf("error preparing query BeginRun: %w", err)
+	}
 	if q.bumpRevisionStmt, err = db.PrepareContext(ctx, bumpRevision); err != nil {
 		return nil, fmt.Errorf("error preparing query BumpRevision: %w", err)
 	}
 	if q.carrierTroublesStmt, err = db.PrepareContext(ctx, carrierTroubles); err != nil {
 		return nil, fmt.Errorf("error preparing query CarrierTroubles: %w", err)
 	}
-	if q.claimDeliveriesStmt, err = db.PrepareContext(ctx, claimDeliveries); err != nil {
-		return nil, fmt.Errorf("error preparing query ClaimDeliveries: %w", err)
+	if q.clearContentsStmt, err = db.PrepareContext(ctx, clearContents); err != nil {
+		return nil, fmt.Errorf("error preparing query ClearContents: %w", err)
+	}
+	if q.clearDeliveriesStmt, err = db.PrepareContext(ctx, clearDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query ClearDeliveries: %w", err)
+	}
+	if q.clearFiguresStmt, err = db.PrepareContext(ctx, clearFigures); err != nil {
+		return nil, fmt.Errorf("error preparing query ClearFigures: %w", err)
+	}
+	if q.clearLeftOutStmt, err = db.PrepareContext(ctx, clearLeftOut); err != nil {
+		return nil, fmt.Errorf("error preparing query ClearLeftOut: %w", err)
+	}
+	if q.clearRecipientsStmt, err = db.PrepareContext(ctx, clearRecipients); err != nil {
+		return nil, fmt.Errorf("error preparing query ClearRecipients: %w", err)
+	}
+	if q.clearSendingStmt, err = db.PrepareContext(ctx, clearSending); err != nil {
+		return nil, fmt.Errorf("error preparing query ClearSending: %w", err)
 	}
 	if q.connectedDevicesStmt, err = db.PrepareContext(ctx, connectedDevices); err != nil {
 		return nil, fmt.Errorf("error preparing query ConnectedDevices: %w", err)
+	}
+	if q.contentByHashStmt, err = db.PrepareContext(ctx, contentByHash); err != nil {
+		return nil, fmt.Errorf("error preparing query ContentByHash: %w", err)
+	}
+	if q.contentsOfStmt, err = db.PrepareContext(ctx, contentsOf); err != nil {
+		return nil, fmt.Errorf("error preparing query ContentsOf: %w", err)
 	}
 	if q.conversationsStmt, err = db.PrepareContext(ctx, conversations); err != nil {
 		return nil, fmt.Errorf("error preparing query Conversations: %w", err)
@@ -156,23 +171,47 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.countGoneStmt, err = db.PrepareContext(ctx, countGone); err != nil {
 		return nil, fmt.Errorf("error preparing query CountGone: %w", err)
 	}
-	if q.countLeftOutStmt, err = db.PrepareContext(ctx, countLeftOut); err != nil {
-		return nil, fmt.Errorf("error preparing query CountLeftOut: %w", err)
+	if q.countLanguagesStmt, err = db.PrepareContext(ctx, countLanguages); err != nil {
+		return nil, fmt.Errorf("error preparing query CountLanguages: %w", err)
+	}
+	if q.countLeasedStmt, err = db.PrepareContext(ctx, countLeased); err != nil {
+		return nil, fmt.Errorf("error preparing query CountLeased: %w", err)
 	}
 	if q.countMessagesStmt, err = db.PrepareContext(ctx, countMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query CountMessages: %w", err)
 	}
+	if q.countRecipientsStmt, err = db.PrepareContext(ctx, countRecipients); err != nil {
+		return nil, fmt.Errorf("error preparing query CountRecipients: %w", err)
+	}
+	if q.countStepsStmt, err = db.PrepareContext(ctx, countSteps); err != nil {
+		return nil, fmt.Errorf("error preparing query CountSteps: %w", err)
+	}
 	if q.deleteDraftStmt, err = db.PrepareContext(ctx, deleteDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query DeleteDraft: %w", err)
 	}
-	if q.deliveryByIDStmt, err = db.PrepareContext(ctx, deliveryByID); err != nil {
-		return nil, fmt.Errorf("error preparing query DeliveryByID: %w", err)
+	if q.deliveriesByKeyStmt, err = db.PrepareContext(ctx, deliveriesByKey); err != nil {
+		return nil, fmt.Errorf("error preparing query DeliveriesByKey: %w", err)
 	}
-	if q.deliveryByKeyStmt, err = db.PrepareContext(ctx, deliveryByKey); err != nil {
-		return nil, fmt.Errorf("error preparing query DeliveryByKey: %w", err)
+	if q.deliveriesHereStmt, err = db.PrepareContext(ctx, deliveriesHere); err != nil {
+		return nil, fmt.Errorf("error preparing query DeliveriesHere: %w", err)
+	}
+	if q.deliveriesNowStmt, err = db.PrepareContext(ctx, deliveriesNow); err != nil {
+		return nil, fmt.Errorf("error preparing query DeliveriesNow: %w", err)
+	}
+	if q.deliveriesOfRecipientsStmt, err = db.PrepareContext(ctx, deliveriesOfRecipients); err != nil {
+		return nil, fmt.Errorf("error preparing query DeliveriesOfRecipients: %w", err)
+	}
+	if q.deliveriesUndecidedStmt, err = db.PrepareContext(ctx, deliveriesUndecided); err != nil {
+		return nil, fmt.Errorf("error preparing query DeliveriesUndecided: %w", err)
 	}
 	if q.deviceStmt, err = db.PrepareContext(ctx, device); err != nil {
 		return nil, fmt.Errorf("error preparing query Device: %w", err)
+	}
+	if q.draftOfStmt, err = db.PrepareContext(ctx, draftOf); err != nil {
+		return nil, fmt.Errorf("error preparing query DraftOf: %w", err)
+	}
+	if q.draftsOfStmt, err = db.PrepareContext(ctx, draftsOf); err != nil {
+		return nil, fmt.Errorf("error preparing query DraftsOf: %w", err)
 	}
 	if q.draftsWithFilesStmt, err = db.PrepareContext(ctx, draftsWithFiles); err != nil {
 		return nil, fmt.Errorf("error preparing query DraftsWithFiles: %w", err)
@@ -186,9 +225,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropAttributeStmt, err = db.PrepareContext(ctx, dropAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query DropAttribute: %w", err)
 	}
-	if q.dropDeliveriesStmt, err = db.PrepareContext(ctx, dropDeliveries); err != nil {
-		return nil, fmt.Errorf("error preparing query DropDeliveries: %w", err)
-	}
 	if q.dropEmptyGroupStmt, err = db.PrepareContext(ctx, dropEmptyGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query DropEmptyGroup: %w", err)
 	}
@@ -200,9 +236,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.dropGroupStmt, err = db.PrepareContext(ctx, dropGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query DropGroup: %w", err)
-	}
-	if q.dropLeftOutStmt, err = db.PrepareContext(ctx, dropLeftOut); err != nil {
-		return nil, fmt.Errorf("error preparing query DropLeftOut: %w", err)
 	}
 	if q.dropMappingStmt, err = db.PrepareContext(ctx, dropMapping); err != nil {
 		return nil, fmt.Errorf("error preparing query DropMapping: %w", err)
@@ -222,9 +255,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropOldVersionsStmt, err = db.PrepareContext(ctx, dropOldVersions); err != nil {
 		return nil, fmt.Errorf("error preparing query DropOldVersions: %w", err)
 	}
-	if q.dropRecipientsStmt, err = db.PrepareContext(ctx, dropRecipients); err != nil {
-		return nil, fmt.Errorf("error preparing query DropRecipients: %w", err)
-	}
 	if q.dropShelfItemStmt, err = db.PrepareContext(ctx, dropShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query DropShelfItem: %w", err)
 	}
@@ -243,9 +273,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropUnusedDevicesStmt, err = db.PrepareContext(ctx, dropUnusedDevices); err != nil {
 		return nil, fmt.Errorf("error preparing query DropUnusedDevices: %w", err)
 	}
-	if q.dueDeliveriesStmt, err = db.PrepareContext(ctx, dueDeliveries); err != nil {
-		return nil, fmt.Errorf("error preparing query DueDeliveries: %w", err)
-	}
 	if q.editByIDStmt, err = db.PrepareContext(ctx, editByID); err != nil {
 		return nil, fmt.Errorf("error preparing query EditByID: %w", err)
 	}
@@ -261,11 +288,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.endImportStmt, err = db.PrepareContext(ctx, endImport); err != nil {
 		return nil, fmt.Errorf("error preparing query EndImport: %w", err)
 	}
+	if q.endLeasesStmt, err = db.PrepareContext(ctx, endLeases); err != nil {
+		return nil, fmt.Errorf("error preparing query EndLeases: %w", err)
+	}
 	if q.endMessagesStmt, err = db.PrepareContext(ctx, endMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query EndMessages: %w", err)
 	}
 	if q.exhaustStmt, err = db.PrepareContext(ctx, exhaust); err != nil {
 		return nil, fmt.Errorf("error preparing query Exhaust: %w", err)
+	}
+	if q.failuresStmt, err = db.PrepareContext(ctx, failures); err != nil {
+		return nil, fmt.Errorf("error preparing query Failures: %w", err)
 	}
 	if q.fileByHashStmt, err = db.PrepareContext(ctx, fileByHash); err != nil {
 		return nil, fmt.Errorf("error preparing query FileByHash: %w", err)
@@ -278,9 +311,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.forgetValuesStmt, err = db.PrepareContext(ctx, forgetValues); err != nil {
 		return nil, fmt.Errorf("error preparing query ForgetValues: %w", err)
-	}
-	if q.holdDeliveriesStmt, err = db.PrepareContext(ctx, holdDeliveries); err != nil {
-		return nil, fmt.Errorf("error preparing query HoldDeliveries: %w", err)
 	}
 	if q.holdLateStmt, err = db.PrepareContext(ctx, holdLate); err != nil {
 		return nil, fmt.Errorf("error preparing query HoldLate: %w", err)
@@ -312,11 +342,20 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.knowsNetworkStmt, err = db.PrepareContext(ctx, knowsNetwork); err != nil {
 		return nil, fmt.Errorf("error preparing query KnowsNetwork: %w", err)
 	}
+	if q.lastIDsStmt, err = db.PrepareContext(ctx, lastIDs); err != nil {
+		return nil, fmt.Errorf("error preparing query LastIDs: %w", err)
+	}
 	if q.lastImportStmt, err = db.PrepareContext(ctx, lastImport); err != nil {
 		return nil, fmt.Errorf("error preparing query LastImport: %w", err)
 	}
 	if q.lastVersionStmt, err = db.PrepareContext(ctx, lastVersion); err != nil {
 		return nil, fmt.Errorf("error preparing query LastVersion: %w", err)
+	}
+	if q.leaseStmt, err = db.PrepareContext(ctx, lease); err != nil {
+		return nil, fmt.Errorf("error preparing query Lease: %w", err)
+	}
+	if q.leavingStmt, err = db.PrepareContext(ctx, leaving); err != nil {
+		return nil, fmt.Errorf("error preparing query Leaving: %w", err)
 	}
 	if q.letLateLeaveStmt, err = db.PrepareContext(ctx, letLateLeave); err != nil {
 		return nil, fmt.Errorf("error preparing query LetLateLeave: %w", err)
@@ -336,12 +375,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.messageLeftOutStmt, err = db.PrepareContext(ctx, messageLeftOut); err != nil {
 		return nil, fmt.Errorf("error preparing query MessageLeftOut: %w", err)
 	}
-	if q.messageOutcomesStmt, err = db.PrepareContext(ctx, messageOutcomes); err != nil {
-		return nil, fmt.Errorf("error preparing query MessageOutcomes: %w", err)
-	}
-	if q.messageRecipientsStmt, err = db.PrepareContext(ctx, messageRecipients); err != nil {
-		return nil, fmt.Errorf("error preparing query MessageRecipients: %w", err)
-	}
 	if q.messageTitlesStmt, err = db.PrepareContext(ctx, messageTitles); err != nil {
 		return nil, fmt.Errorf("error preparing query MessageTitles: %w", err)
 	}
@@ -351,8 +384,8 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.messagesDueStmt, err = db.PrepareContext(ctx, messagesDue); err != nil {
 		return nil, fmt.Errorf("error preparing query MessagesDue: %w", err)
 	}
-	if q.moveDeliveryStmt, err = db.PrepareContext(ctx, moveDelivery); err != nil {
-		return nil, fmt.Errorf("error preparing query MoveDelivery: %w", err)
+	if q.moveDeliveriesStmt, err = db.PrepareContext(ctx, moveDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query MoveDeliveries: %w", err)
 	}
 	if q.movingOnStmt, err = db.PrepareContext(ctx, movingOn); err != nil {
 		return nil, fmt.Errorf("error preparing query MovingOn: %w", err)
@@ -366,6 +399,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.nextMessageIDStmt, err = db.PrepareContext(ctx, nextMessageID); err != nil {
 		return nil, fmt.Errorf("error preparing query NextMessageID: %w", err)
 	}
+	if q.nextReleaseStmt, err = db.PrepareContext(ctx, nextRelease); err != nil {
+		return nil, fmt.Errorf("error preparing query NextRelease: %w", err)
+	}
 	if q.notTwinsStmt, err = db.PrepareContext(ctx, notTwins); err != nil {
 		return nil, fmt.Errorf("error preparing query NotTwins: %w", err)
 	}
@@ -377,6 +413,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.organisationStmt, err = db.PrepareContext(ctx, organisation); err != nil {
 		return nil, fmt.Errorf("error preparing query Organisation: %w", err)
+	}
+	if q.outcomeOfStmt, err = db.PrepareContext(ctx, outcomeOf); err != nil {
+		return nil, fmt.Errorf("error preparing query OutcomeOf: %w", err)
+	}
+	if q.outcomesOfStmt, err = db.PrepareContext(ctx, outcomesOf); err != nil {
+		return nil, fmt.Errorf("error preparing query OutcomesOf: %w", err)
 	}
 	if q.peopleOfStmt, err = db.PrepareContext(ctx, peopleOf); err != nil {
 		return nil, fmt.Errorf("error preparing query PeopleOf: %w", err)
@@ -408,8 +450,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.putDeviceStmt, err = db.PrepareContext(ctx, putDevice); err != nil {
 		return nil, fmt.Errorf("error preparing query PutDevice: %w", err)
 	}
+	if q.putFiguresStmt, err = db.PrepareContext(ctx, putFigures); err != nil {
+		return nil, fmt.Errorf("error preparing query PutFigures: %w", err)
+	}
 	if q.putOrganisationStmt, err = db.PrepareContext(ctx, putOrganisation); err != nil {
 		return nil, fmt.Errorf("error preparing query PutOrganisation: %w", err)
+	}
+	if q.putSendingStmt, err = db.PrepareContext(ctx, putSending); err != nil {
+		return nil, fmt.Errorf("error preparing query PutSending: %w", err)
 	}
 	if q.putTieStmt, err = db.PrepareContext(ctx, putTie); err != nil {
 		return nil, fmt.Errorf("error preparing query PutTie: %w", err)
@@ -417,14 +465,8 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.putTroubleStmt, err = db.PrepareContext(ctx, putTrouble); err != nil {
 		return nil, fmt.Errorf("error preparing query PutTrouble: %w", err)
 	}
-	if q.queueDeliveriesStmt, err = db.PrepareContext(ctx, queueDeliveries); err != nil {
-		return nil, fmt.Errorf("error preparing query QueueDeliveries: %w", err)
-	}
-	if q.queueDeliveryStmt, err = db.PrepareContext(ctx, queueDelivery); err != nil {
-		return nil, fmt.Errorf("error preparing query QueueDelivery: %w", err)
-	}
-	if q.queueHeldStmt, err = db.PrepareContext(ctx, queueHeld); err != nil {
-		return nil, fmt.Errorf("error preparing query QueueHeld: %w", err)
+	if q.queueAgainStmt, err = db.PrepareContext(ctx, queueAgain); err != nil {
+		return nil, fmt.Errorf("error preparing query QueueAgain: %w", err)
 	}
 	if q.reMergeStmt, err = db.PrepareContext(ctx, reMerge); err != nil {
 		return nil, fmt.Errorf("error preparing query ReMerge: %w", err)
@@ -432,8 +474,8 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.recipientStatesStmt, err = db.PrepareContext(ctx, recipientStates); err != nil {
 		return nil, fmt.Errorf("error preparing query RecipientStates: %w", err)
 	}
-	if q.releaseClaimsStmt, err = db.PrepareContext(ctx, releaseClaims); err != nil {
-		return nil, fmt.Errorf("error preparing query ReleaseClaims: %w", err)
+	if q.recipientsPageStmt, err = db.PrepareContext(ctx, recipientsPage); err != nil {
+		return nil, fmt.Errorf("error preparing query RecipientsPage: %w", err)
 	}
 	if q.releaseMessageStmt, err = db.PrepareContext(ctx, releaseMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query ReleaseMessage: %w", err)
@@ -456,8 +498,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.reviveDeviceStmt, err = db.PrepareContext(ctx, reviveDevice); err != nil {
 		return nil, fmt.Errorf("error preparing query ReviveDevice: %w", err)
 	}
+	if q.runOutLeasesStmt, err = db.PrepareContext(ctx, runOutLeases); err != nil {
+		return nil, fmt.Errorf("error preparing query RunOutLeases: %w", err)
+	}
 	if q.saveDraftStmt, err = db.PrepareContext(ctx, saveDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query SaveDraft: %w", err)
+	}
+	if q.sendingStmt, err = db.PrepareContext(ctx, sending); err != nil {
+		return nil, fmt.Errorf("error preparing query Sending: %w", err)
 	}
 	if q.setAccountStmt, err = db.PrepareContext(ctx, setAccount); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAccount: %w", err)
@@ -465,14 +513,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setAliveStmt, err = db.PrepareContext(ctx, setAlive); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAlive: %w", err)
 	}
+	if q.setAsideStmt, err = db.PrepareContext(ctx, setAside); err != nil {
+		return nil, fmt.Errorf("error preparing query SetAside: %w", err)
+	}
 	if q.setAttributeStmt, err = db.PrepareContext(ctx, setAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAttribute: %w", err)
 	}
-	if q.setDeliveryStmt, err = db.PrepareContext(ctx, setDelivery); err != nil {
-		return nil, fmt.Errorf("error preparing query SetDelivery: %w", err)
-	}
 	if q.setGroupStmt, err = db.PrepareContext(ctx, setGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query SetGroup: %w", err)
+	}
+	if q.setHandedOverStmt, err = db.PrepareContext(ctx, setHandedOver); err != nil {
+		return nil, fmt.Errorf("error preparing query SetHandedOver: %w", err)
 	}
 	if q.setHealthStmt, err = db.PrepareContext(ctx, setHealth); err != nil {
 		return nil, fmt.Errorf("error preparing query SetHealth: %w", err)
@@ -482,6 +533,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setMovesOnStmt, err = db.PrepareContext(ctx, setMovesOn); err != nil {
 		return nil, fmt.Errorf("error preparing query SetMovesOn: %w", err)
+	}
+	if q.setOutcomeStmt, err = db.PrepareContext(ctx, setOutcome); err != nil {
+		return nil, fmt.Errorf("error preparing query SetOutcome: %w", err)
 	}
 	if q.setPasswordStmt, err = db.PrepareContext(ctx, setPassword); err != nil {
 		return nil, fmt.Errorf("error preparing query SetPassword: %w", err)
@@ -497,6 +551,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setStepStmt, err = db.PrepareContext(ctx, setStep); err != nil {
 		return nil, fmt.Errorf("error preparing query SetStep: %w", err)
+	}
+	if q.setStoppedStmt, err = db.PrepareContext(ctx, setStopped); err != nil {
+		return nil, fmt.Errorf("error preparing query SetStopped: %w", err)
 	}
 	if q.setUndoneStmt, err = db.PrepareContext(ctx, setUndone); err != nil {
 		return nil, fmt.Errorf("error preparing query SetUndone: %w", err)
@@ -537,17 +594,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.stepStatesStmt, err = db.PrepareContext(ctx, stepStates); err != nil {
 		return nil, fmt.Errorf("error preparing query StepStates: %w", err)
 	}
-	if q.stopDeliveriesStmt, err = db.PrepareContext(ctx, stopDeliveries); err != nil {
-		return nil, fmt.Errorf("error preparing query StopDeliveries: %w", err)
-	}
-	if q.stopLateStmt, err = db.PrepareContext(ctx, stopLate); err != nil {
-		return nil, fmt.Errorf("error preparing query StopLate: %w", err)
-	}
 	if q.touchPersonStmt, err = db.PrepareContext(ctx, touchPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query TouchPerson: %w", err)
 	}
-	if q.unclaimDeliveriesStmt, err = db.PrepareContext(ctx, unclaimDeliveries); err != nil {
-		return nil, fmt.Errorf("error preparing query UnclaimDeliveries: %w", err)
+	if q.unfinishedPlansStmt, err = db.PrepareContext(ctx, unfinishedPlans); err != nil {
+		return nil, fmt.Errorf("error preparing query UnfinishedPlans: %w", err)
+	}
+	if q.unfinishedStopsStmt, err = db.PrepareContext(ctx, unfinishedStops); err != nil {
+		return nil, fmt.Errorf("error preparing query UnfinishedStops: %w", err)
 	}
 	if q.unholdMessageStmt, err = db.PrepareContext(ctx, unholdMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query UnholdMessage: %w", err)
@@ -591,16 +645,6 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addAttributeStmt: %w", cerr)
 		}
 	}
-	if q.addDeliveryStmt != nil {
-		if cerr := q.addDeliveryStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing addDeliveryStmt: %w", cerr)
-		}
-	}
-	if q.addDeliveryRecipientStmt != nil {
-		if cerr := q.addDeliveryRecipientStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing addDeliveryRecipientStmt: %w", cerr)
-		}
-	}
 	if q.addEditStmt != nil {
 		if cerr := q.addEditStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addEditStmt: %w", cerr)
@@ -624,11 +668,6 @@ func (q *Queries) Close() error {
 	if q.addImportStmt != nil {
 		if cerr := q.addImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addImportStmt: %w", cerr)
-		}
-	}
-	if q.addLeftOutStmt != nil {
-		if cerr := q.addLeftOutStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing addLeftOutStmt: %w", cerr)
 		}
 	}
 	if q.addMappingStmt != nil {
@@ -661,14 +700,9 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addPersonStmt: %w", cerr)
 		}
 	}
-	if q.addRecipientStmt != nil {
-		if cerr := q.addRecipientStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing addRecipientStmt: %w", cerr)
-		}
-	}
-	if q.addReportStmt != nil {
-		if cerr := q.addReportStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing addReportStmt: %w", cerr)
+	if q.addReportsStmt != nil {
+		if cerr := q.addReportsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addReportsStmt: %w", cerr)
 		}
 	}
 	if q.addShelfItemStmt != nil {
@@ -699,6 +733,11 @@ func (q *Queries) Close() error {
 	if q.addVersionStmt != nil {
 		if cerr := q.addVersionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addVersionStmt: %w", cerr)
+		}
+	}
+	if q.addressesNotStmt != nil {
+		if cerr := q.addressesNotStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addressesNotStmt: %w", cerr)
 		}
 	}
 	if q.aliveAtStmt != nil {
@@ -756,6 +795,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing askYesStmt: %w", cerr)
 		}
 	}
+	if q.beginRunStmt != nil {
+		if cerr := q.beginRunStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing beginRunStmt: %w", cerr)
+		}
+	}
 	if q.bumpRevisionStmt != nil {
 		if cerr := q.bumpRevisionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing bumpRevisionStmt: %w", cerr)
@@ -766,14 +810,49 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing carrierTroublesStmt: %w", cerr)
 		}
 	}
-	if q.claimDeliveriesStmt != nil {
-		if cerr := q.claimDeliveriesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing claimDeliveriesStmt: %w", cerr)
+	if q.clearContentsStmt != nil {
+		if cerr := q.clearContentsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing clearContentsStmt: %w", cerr)
+		}
+	}
+	if q.clearDeliveriesStmt != nil {
+		if cerr := q.clearDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing clearDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.clearFiguresStmt != nil {
+		if cerr := q.clearFiguresStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing clearFiguresStmt: %w", cerr)
+		}
+	}
+	if q.clearLeftOutStmt != nil {
+		if cerr := q.clearLeftOutStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing clearLeftOutStmt: %w", cerr)
+		}
+	}
+	if q.clearRecipientsStmt != nil {
+		if cerr := q.clearRecipientsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing clearRecipientsStmt: %w", cerr)
+		}
+	}
+	if q.clearSendingStmt != nil {
+		if cerr := q.clearSendingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing clearSendingStmt: %w", cerr)
 		}
 	}
 	if q.connectedDevicesStmt != nil {
 		if cerr := q.connectedDevicesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing connectedDevicesStmt: %w", cerr)
+		}
+	}
+	if q.contentByHashStmt != nil {
+		if cerr := q.contentByHashStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing contentByHashStmt: %w", cerr)
+		}
+	}
+	if q.contentsOfStmt != nil {
+		if cerr := q.contentsOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing contentsOfStmt: %w", cerr)
 		}
 	}
 	if q.conversationsStmt != nil {
@@ -786,9 +865,14 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing countGoneStmt: %w", cerr)
 		}
 	}
-	if q.countLeftOutStmt != nil {
-		if cerr := q.countLeftOutStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing countLeftOutStmt: %w", cerr)
+	if q.countLanguagesStmt != nil {
+		if cerr := q.countLanguagesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countLanguagesStmt: %w", cerr)
+		}
+	}
+	if q.countLeasedStmt != nil {
+		if cerr := q.countLeasedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countLeasedStmt: %w", cerr)
 		}
 	}
 	if q.countMessagesStmt != nil {
@@ -796,24 +880,59 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing countMessagesStmt: %w", cerr)
 		}
 	}
+	if q.countRecipientsStmt != nil {
+		if cerr := q.countRecipientsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countRecipientsStmt: %w", cerr)
+		}
+	}
+	if q.countStepsStmt != nil {
+		if cerr := q.countStepsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countStepsStmt: %w", cerr)
+		}
+	}
 	if q.deleteDraftStmt != nil {
 		if cerr := q.deleteDraftStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing deleteDraftStmt: %w", cerr)
 		}
 	}
-	if q.deliveryByIDStmt != nil {
-		if cerr := q.deliveryByIDStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing deliveryByIDStmt: %w", cerr)
+	if q.deliveriesByKeyStmt != nil {
+		if cerr := q.deliveriesByKeyStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deliveriesByKeyStmt: %w", cerr)
 		}
 	}
-	if q.deliveryByKeyStmt != nil {
-		if cerr := q.deliveryByKeyStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing deliveryByKeyStmt: %w", cerr)
+	if q.deliveriesHereStmt != nil {
+		if cerr := q.deliveriesHereStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deliveriesHereStmt: %w", cerr)
+		}
+	}
+	if q.deliveriesNowStmt != nil {
+		if cerr := q.deliveriesNowStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deliveriesNowStmt: %w", cerr)
+		}
+	}
+	if q.deliveriesOfRecipientsStmt != nil {
+		if cerr := q.deliveriesOfRecipientsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deliveriesOfRecipientsStmt: %w", cerr)
+		}
+	}
+	if q.deliveriesUndecidedStmt != nil {
+		if cerr := q.deliveriesUndecidedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deliveriesUndecidedStmt: %w", cerr)
 		}
 	}
 	if q.deviceStmt != nil {
 		if cerr := q.deviceStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing deviceStmt: %w", cerr)
+		}
+	}
+	if q.draftOfStmt != nil {
+		if cerr := q.draftOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing draftOfStmt: %w", cerr)
+		}
+	}
+	if q.draftsOfStmt != nil {
+		if cerr := q.draftsOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing draftsOfStmt: %w", cerr)
 		}
 	}
 	if q.draftsWithFilesStmt != nil {
@@ -836,11 +955,6 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropAttributeStmt: %w", cerr)
 		}
 	}
-	if q.dropDeliveriesStmt != nil {
-		if cerr := q.dropDeliveriesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing dropDeliveriesStmt: %w", cerr)
-		}
-	}
 	if q.dropEmptyGroupStmt != nil {
 		if cerr := q.dropEmptyGroupStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropEmptyGroupStmt: %w", cerr)
@@ -859,11 +973,6 @@ func (q *Queries) Close() error {
 	if q.dropGroupStmt != nil {
 		if cerr := q.dropGroupStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropGroupStmt: %w", cerr)
-		}
-	}
-	if q.dropLeftOutStmt != nil {
-		if cerr := q.dropLeftOutStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing dropLeftOutStmt: %w", cerr)
 		}
 	}
 	if q.dropMappingStmt != nil {
@@ -896,11 +1005,6 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropOldVersionsStmt: %w", cerr)
 		}
 	}
-	if q.dropRecipientsStmt != nil {
-		if cerr := q.dropRecipientsStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing dropRecipientsStmt: %w", cerr)
-		}
-	}
 	if q.dropShelfItemStmt != nil {
 		if cerr := q.dropShelfItemStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropShelfItemStmt: %w", cerr)
@@ -931,11 +1035,6 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropUnusedDevicesStmt: %w", cerr)
 		}
 	}
-	if q.dueDeliveriesStmt != nil {
-		if cerr := q.dueDeliveriesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing dueDeliveriesStmt: %w", cerr)
-		}
-	}
 	if q.editByIDStmt != nil {
 		if cerr := q.editByIDStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing editByIDStmt: %w", cerr)
@@ -961,6 +1060,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing endImportStmt: %w", cerr)
 		}
 	}
+	if q.endLeasesStmt != nil {
+		if cerr := q.endLeasesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing endLeasesStmt: %w", cerr)
+		}
+	}
 	if q.endMessagesStmt != nil {
 		if cerr := q.endMessagesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing endMessagesStmt: %w", cerr)
@@ -969,6 +1073,11 @@ func (q *Queries) Close() error {
 	if q.exhaustStmt != nil {
 		if cerr := q.exhaustStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing exhaustStmt: %w", cerr)
+		}
+	}
+	if q.failuresStmt != nil {
+		if cerr := q.failuresStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing failuresStmt: %w", cerr)
 		}
 	}
 	if q.fileByHashStmt != nil {
@@ -989,11 +1098,6 @@ func (q *Queries) Close() error {
 	if q.forgetValuesStmt != nil {
 		if cerr := q.forgetValuesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing forgetValuesStmt: %w", cerr)
-		}
-	}
-	if q.holdDeliveriesStmt != nil {
-		if cerr := q.holdDeliveriesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing holdDeliveriesStmt: %w", cerr)
 		}
 	}
 	if q.holdLateStmt != nil {
@@ -1046,6 +1150,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing knowsNetworkStmt: %w", cerr)
 		}
 	}
+	if q.lastIDsStmt != nil {
+		if cerr := q.lastIDsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing lastIDsStmt: %w", cerr)
+		}
+	}
 	if q.lastImportStmt != nil {
 		if cerr := q.lastImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing lastImportStmt: %w", cerr)
@@ -1054,6 +1163,16 @@ func (q *Queries) Close() error {
 	if q.lastVersionStmt != nil {
 		if cerr := q.lastVersionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing lastVersionStmt: %w", cerr)
+		}
+	}
+	if q.leaseStmt != nil {
+		if cerr := q.leaseStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing leaseStmt: %w", cerr)
+		}
+	}
+	if q.leavingStmt != nil {
+		if cerr := q.leavingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing leavingStmt: %w", cerr)
 		}
 	}
 	if q.letLateLeaveStmt != nil {
@@ -1086,16 +1205,6 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing messageLeftOutStmt: %w", cerr)
 		}
 	}
-	if q.messageOutcomesStmt != nil {
-		if cerr := q.messageOutcomesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing messageOutcomesStmt: %w", cerr)
-		}
-	}
-	if q.messageRecipientsStmt != nil {
-		if cerr := q.messageRecipientsStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing messageRecipientsStmt: %w", cerr)
-		}
-	}
 	if q.messageTitlesStmt != nil {
 		if cerr := q.messageTitlesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing messageTitlesStmt: %w", cerr)
@@ -1111,9 +1220,9 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing messagesDueStmt: %w", cerr)
 		}
 	}
-	if q.moveDeliveryStmt != nil {
-		if cerr := q.moveDeliveryStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing moveDeliveryStmt: %w", cerr)
+	if q.moveDeliveriesStmt != nil {
+		if cerr := q.moveDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing moveDeliveriesStmt: %w", cerr)
 		}
 	}
 	if q.movingOnStmt != nil {
@@ -1136,6 +1245,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing nextMessageIDStmt: %w", cerr)
 		}
 	}
+	if q.nextReleaseStmt != nil {
+		if cerr := q.nextReleaseStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing nextReleaseStmt: %w", cerr)
+		}
+	}
 	if q.notTwinsStmt != nil {
 		if cerr := q.notTwinsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing notTwinsStmt: %w", cerr)
@@ -1154,6 +1268,16 @@ func (q *Queries) Close() error {
 	if q.organisationStmt != nil {
 		if cerr := q.organisationStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing organisationStmt: %w", cerr)
+		}
+	}
+	if q.outcomeOfStmt != nil {
+		if cerr := q.outcomeOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing outcomeOfStmt: %w", cerr)
+		}
+	}
+	if q.outcomesOfStmt != nil {
+		if cerr := q.outcomesOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing outcomesOfStmt: %w", cerr)
 		}
 	}
 	if q.peopleOfStmt != nil {
@@ -1206,9 +1330,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing putDeviceStmt: %w", cerr)
 		}
 	}
+	if q.putFiguresStmt != nil {
+		if cerr := q.putFiguresStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putFiguresStmt: %w", cerr)
+		}
+	}
 	if q.putOrganisationStmt != nil {
 		if cerr := q.putOrganisationStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing putOrganisationStmt: %w", cerr)
+		}
+	}
+	if q.putSendingStmt != nil {
+		if cerr := q.putSendingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putSendingStmt: %w", cerr)
 		}
 	}
 	if q.putTieStmt != nil {
@@ -1221,19 +1355,9 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing putTroubleStmt: %w", cerr)
 		}
 	}
-	if q.queueDeliveriesStmt != nil {
-		if cerr := q.queueDeliveriesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing queueDeliveriesStmt: %w", cerr)
-		}
-	}
-	if q.queueDeliveryStmt != nil {
-		if cerr := q.queueDeliveryStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing queueDeliveryStmt: %w", cerr)
-		}
-	}
-	if q.queueHeldStmt != nil {
-		if cerr := q.queueHeldStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing queueHeldStmt: %w", cerr)
+	if q.queueAgainStmt != nil {
+		if cerr := q.queueAgainStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing queueAgainStmt: %w", cerr)
 		}
 	}
 	if q.reMergeStmt != nil {
@@ -1246,9 +1370,9 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing recipientStatesStmt: %w", cerr)
 		}
 	}
-	if q.releaseClaimsStmt != nil {
-		if cerr := q.releaseClaimsStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing releaseClaimsStmt: %w", cerr)
+	if q.recipientsPageStmt != nil {
+		if cerr := q.recipientsPageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recipientsPageStmt: %w", cerr)
 		}
 	}
 	if q.releaseMessageStmt != nil {
@@ -1286,9 +1410,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing reviveDeviceStmt: %w", cerr)
 		}
 	}
+	if q.runOutLeasesStmt != nil {
+		if cerr := q.runOutLeasesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing runOutLeasesStmt: %w", cerr)
+		}
+	}
 	if q.saveDraftStmt != nil {
 		if cerr := q.saveDraftStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing saveDraftStmt: %w", cerr)
+		}
+	}
+	if q.sendingStmt != nil {
+		if cerr := q.sendingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing sendingStmt: %w", cerr)
 		}
 	}
 	if q.setAccountStmt != nil {
@@ -1301,19 +1435,24 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setAliveStmt: %w", cerr)
 		}
 	}
+	if q.setAsideStmt != nil {
+		if cerr := q.setAsideStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setAsideStmt: %w", cerr)
+		}
+	}
 	if q.setAttributeStmt != nil {
 		if cerr := q.setAttributeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setAttributeStmt: %w", cerr)
 		}
 	}
-	if q.setDeliveryStmt != nil {
-		if cerr := q.setDeliveryStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing setDeliveryStmt: %w", cerr)
-		}
-	}
 	if q.setGroupStmt != nil {
 		if cerr := q.setGroupStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setGroupStmt: %w", cerr)
+		}
+	}
+	if q.setHandedOverStmt != nil {
+		if cerr := q.setHandedOverStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setHandedOverStmt: %w", cerr)
 		}
 	}
 	if q.setHealthStmt != nil {
@@ -1329,6 +1468,11 @@ func (q *Queries) Close() error {
 	if q.setMovesOnStmt != nil {
 		if cerr := q.setMovesOnStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setMovesOnStmt: %w", cerr)
+		}
+	}
+	if q.setOutcomeStmt != nil {
+		if cerr := q.setOutcomeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setOutcomeStmt: %w", cerr)
 		}
 	}
 	if q.setPasswordStmt != nil {
@@ -1354,6 +1498,11 @@ func (q *Queries) Close() error {
 	if q.setStepStmt != nil {
 		if cerr := q.setStepStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setStepStmt: %w", cerr)
+		}
+	}
+	if q.setStoppedStmt != nil {
+		if cerr := q.setStoppedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setStoppedStmt: %w", cerr)
 		}
 	}
 	if q.setUndoneStmt != nil {
@@ -1421,24 +1570,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing stepStatesStmt: %w", cerr)
 		}
 	}
-	if q.stopDeliveriesStmt != nil {
-		if cerr := q.stopDeliveriesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing stopDeliveriesStmt: %w", cerr)
-		}
-	}
-	if q.stopLateStmt != nil {
-		if cerr := q.stopLateStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing stopLateStmt: %w", cerr)
-		}
-	}
 	if q.touchPersonStmt != nil {
 		if cerr := q.touchPersonStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing touchPersonStmt: %w", cerr)
 		}
 	}
-	if q.unclaimDeliveriesStmt != nil {
-		if cerr := q.unclaimDeliveriesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing unclaimDeliveriesStmt: %w", cerr)
+	if q.unfinishedPlansStmt != nil {
+		if cerr := q.unfinishedPlansStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing unfinishedPlansStmt: %w", cerr)
+		}
+	}
+	if q.unfinishedStopsStmt != nil {
+		if cerr := q.unfinishedStopsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing unfinishedStopsStmt: %w", cerr)
 		}
 	}
 	if q.unholdMessageStmt != nil {
@@ -1498,371 +1642,407 @@ func (q *Queries) queryRow(ctx context.Context, stmt *sql.Stmt, query string, ar
 }
 
 type Queries struct {
-	db                       DBTX
-	tx                       *sql.Tx
-	abandonImportsStmt       *sql.Stmt
-	accountStmt              *sql.Stmt
-	accountByLoginStmt       *sql.Stmt
-	accountsStmt             *sql.Stmt
-	addAttributeStmt         *sql.Stmt
-	addDeliveryStmt          *sql.Stmt
-	addDeliveryRecipientStmt *sql.Stmt
-	addEditStmt              *sql.Stmt
-	addEditPersonStmt        *sql.Stmt
-	addFileStmt              *sql.Stmt
-	addGroupStmt             *sql.Stmt
-	addImportStmt            *sql.Stmt
-	addLeftOutStmt           *sql.Stmt
-	addMappingStmt           *sql.Stmt
-	addMemberStmt            *sql.Stmt
-	addMessageStmt           *sql.Stmt
-	addNestingStmt           *sql.Stmt
-	addNotTwinsStmt          *sql.Stmt
-	addPersonStmt            *sql.Stmt
-	addRecipientStmt         *sql.Stmt
-	addReportStmt            *sql.Stmt
-	addShelfItemStmt         *sql.Stmt
-	addShelfVersionStmt      *sql.Stmt
-	addTrialStmt             *sql.Stmt
-	addUnitStmt              *sql.Stmt
-	addUpdateStmt            *sql.Stmt
-	addVersionStmt           *sql.Stmt
-	aliveAtStmt              *sql.Stmt
-	allAddressesStmt         *sql.Stmt
-	allAttributesStmt        *sql.Stmt
-	allGroupsStmt            *sql.Stmt
-	allMembersStmt           *sql.Stmt
-	allNestingsStmt          *sql.Stmt
-	allPeopleStmt            *sql.Stmt
-	allTiesStmt              *sql.Stmt
-	allUnitsStmt             *sql.Stmt
-	anyAccountStmt           *sql.Stmt
-	askYesStmt               *sql.Stmt
-	bumpRevisionStmt         *sql.Stmt
-	carrierTroublesStmt      *sql.Stmt
-	claimDeliveriesStmt      *sql.Stmt
-	connectedDevicesStmt     *sql.Stmt
-	conversationsStmt        *sql.Stmt
-	countGoneStmt            *sql.Stmt
-	countLeftOutStmt         *sql.Stmt
-	countMessagesStmt        *sql.Stmt
-	deleteDraftStmt          *sql.Stmt
-	deliveryByIDStmt         *sql.Stmt
-	deliveryByKeyStmt        *sql.Stmt
-	deviceStmt               *sql.Stmt
-	draftsWithFilesStmt      *sql.Stmt
-	dropAddressStmt          *sql.Stmt
-	dropAddressesStmt        *sql.Stmt
-	dropAttributeStmt        *sql.Stmt
-	dropDeliveriesStmt       *sql.Stmt
-	dropEmptyGroupStmt       *sql.Stmt
-	dropFileStmt             *sql.Stmt
-	dropFilterStmt           *sql.Stmt
-	dropGroupStmt            *sql.Stmt
-	dropLeftOutStmt          *sql.Stmt
-	dropMappingStmt          *sql.Stmt
-	dropMemberStmt           *sql.Stmt
-	dropMembershipsStmt      *sql.Stmt
-	dropNestingsStmt         *sql.Stmt
-	dropOldSessionsStmt      *sql.Stmt
-	dropOldVersionsStmt      *sql.Stmt
-	dropRecipientsStmt       *sql.Stmt
-	dropShelfItemStmt        *sql.Stmt
-	dropTieStmt              *sql.Stmt
-	dropTiesStmt             *sql.Stmt
-	dropTroubleStmt          *sql.Stmt
-	dropUnitStmt             *sql.Stmt
-	dropUnusedDevicesStmt    *sql.Stmt
-	dueDeliveriesStmt        *sql.Stmt
-	editByIDStmt             *sql.Stmt
-	editPeopleStmt           *sql.Stmt
-	editsStmt                *sql.Stmt
-	emptyProbesStmt          *sql.Stmt
-	endImportStmt            *sql.Stmt
-	endMessagesStmt          *sql.Stmt
-	exhaustStmt              *sql.Stmt
-	fileByHashStmt           *sql.Stmt
-	forgetImportsStmt        *sql.Stmt
-	forgetNetworksStmt       *sql.Stmt
-	forgetValuesStmt         *sql.Stmt
-	holdDeliveriesStmt       *sql.Stmt
-	holdLateStmt             *sql.Stmt
-	holdMessageStmt          *sql.Stmt
-	holdMovingOnStmt         *sql.Stmt
-	importByIDStmt           *sql.Stmt
-	importFileStmt           *sql.Stmt
-	isDeadStmt               *sql.Stmt
-	keepFilterStmt           *sql.Stmt
-	keptFiltersStmt          *sql.Stmt
-	knowNetworkStmt          *sql.Stmt
-	knowsNetworkStmt         *sql.Stmt
-	lastImportStmt           *sql.Stmt
-	lastVersionStmt          *sql.Stmt
-	letLateLeaveStmt         *sql.Stmt
-	loadsStmt                *sql.Stmt
-	mappingsStmt             *sql.Stmt
-	messageStmt              *sql.Stmt
-	messageDeliveriesStmt    *sql.Stmt
-	messageLeftOutStmt       *sql.Stmt
-	messageOutcomesStmt      *sql.Stmt
-	messageRecipientsStmt    *sql.Stmt
-	messageTitlesStmt        *sql.Stmt
-	messagesStmt             *sql.Stmt
-	messagesDueStmt          *sql.Stmt
-	moveDeliveryStmt         *sql.Stmt
-	movingOnStmt             *sql.Stmt
-	nearMessagesStmt         *sql.Stmt
-	nextDueStmt              *sql.Stmt
-	nextMessageIDStmt        *sql.Stmt
-	notTwinsStmt             *sql.Stmt
-	oldFilesStmt             *sql.Stmt
-	openMessagesStmt         *sql.Stmt
-	organisationStmt         *sql.Stmt
-	peopleOfStmt             *sql.Stmt
-	personDeliveriesStmt     *sql.Stmt
-	personEditsStmt          *sql.Stmt
-	personVersionStmt        *sql.Stmt
-	placeGroupStmt           *sql.Stmt
-	probeStmt                *sql.Stmt
-	putAccountStmt           *sql.Stmt
-	putAddressStmt           *sql.Stmt
-	putConversationStmt      *sql.Stmt
-	putDeviceStmt            *sql.Stmt
-	putOrganisationStmt      *sql.Stmt
-	putTieStmt               *sql.Stmt
-	putTroubleStmt           *sql.Stmt
-	queueDeliveriesStmt      *sql.Stmt
-	queueDeliveryStmt        *sql.Stmt
-	queueHeldStmt            *sql.Stmt
-	reMergeStmt              *sql.Stmt
-	recipientStatesStmt      *sql.Stmt
-	releaseClaimsStmt        *sql.Stmt
-	releaseMessageStmt       *sql.Stmt
-	removePersonStmt         *sql.Stmt
-	replaceUpdatesStmt       *sql.Stmt
-	restorePersonStmt        *sql.Stmt
-	resumeStmt               *sql.Stmt
-	revisionStmt             *sql.Stmt
-	reviveDeviceStmt         *sql.Stmt
-	saveDraftStmt            *sql.Stmt
-	setAccountStmt           *sql.Stmt
-	setAliveStmt             *sql.Stmt
-	setAttributeStmt         *sql.Stmt
-	setDeliveryStmt          *sql.Stmt
-	setGroupStmt             *sql.Stmt
-	setHealthStmt            *sql.Stmt
-	setImportStmt            *sql.Stmt
-	setMovesOnStmt           *sql.Stmt
-	setPasswordStmt          *sql.Stmt
-	setPersonStmt            *sql.Stmt
-	setReachedStmt           *sql.Stmt
-	setShelfItemStmt         *sql.Stmt
-	setStepStmt              *sql.Stmt
-	setUndoneStmt            *sql.Stmt
-	setUnitStmt              *sql.Stmt
-	setUpdateStmt            *sql.Stmt
-	setVersionStmt           *sql.Stmt
-	shelfStmt                *sql.Stmt
-	shelfVersionsStmt        *sql.Stmt
-	someAddressesStmt        *sql.Stmt
-	someMembersStmt          *sql.Stmt
-	somePeopleStmt           *sql.Stmt
-	someTiesStmt             *sql.Stmt
-	spentStmt                *sql.Stmt
-	startImportStmt          *sql.Stmt
-	stepStatesStmt           *sql.Stmt
-	stopDeliveriesStmt       *sql.Stmt
-	stopLateStmt             *sql.Stmt
-	touchPersonStmt          *sql.Stmt
-	unclaimDeliveriesStmt    *sql.Stmt
-	unholdMessageStmt        *sql.Stmt
-	updateByIDStmt           *sql.Stmt
-	versionsStmt             *sql.Stmt
-	waitingUpdatesStmt       *sql.Stmt
+	db                         DBTX
+	tx                         *sql.Tx
+	abandonImportsStmt         *sql.Stmt
+	accountStmt                *sql.Stmt
+	accountByLoginStmt         *sql.Stmt
+	accountsStmt               *sql.Stmt
+	addAttributeStmt           *sql.Stmt
+	addEditStmt                *sql.Stmt
+	addEditPersonStmt          *sql.Stmt
+	addFileStmt                *sql.Stmt
+	addGroupStmt               *sql.Stmt
+	addImportStmt              *sql.Stmt
+	addMappingStmt             *sql.Stmt
+	addMemberStmt              *sql.Stmt
+	addMessageStmt             *sql.Stmt
+	addNestingStmt             *sql.Stmt
+	addNotTwinsStmt            *sql.Stmt
+	addPersonStmt              *sql.Stmt
+	addReportsStmt             *sql.Stmt
+	addShelfItemStmt           *sql.Stmt
+	addShelfVersionStmt        *sql.Stmt
+	addTrialStmt               *sql.Stmt
+	addUnitStmt                *sql.Stmt
+	addUpdateStmt              *sql.Stmt
+	addVersionStmt             *sql.Stmt
+	addressesNotStmt           *sql.Stmt
+	aliveAtStmt                *sql.Stmt
+	allAddressesStmt           *sql.Stmt
+	allAttributesStmt          *sql.Stmt
+	allGroupsStmt              *sql.Stmt
+	allMembersStmt             *sql.Stmt
+	allNestingsStmt            *sql.Stmt
+	allPeopleStmt              *sql.Stmt
+	allTiesStmt                *sql.Stmt
+	allUnitsStmt               *sql.Stmt
+	anyAccountStmt             *sql.Stmt
+	askYesStmt                 *sql.Stmt
+	beginRunStmt               *sql.Stmt
+	bumpRevisionStmt           *sql.Stmt
+	carrierTroublesStmt        *sql.Stmt
+	clearContentsStmt          *sql.Stmt
+	clearDeliveriesStmt        *sql.Stmt
+	clearFiguresStmt           *sql.Stmt
+	clearLeftOutStmt           *sql.Stmt
+	clearRecipientsStmt        *sql.Stmt
+	clearSendingStmt           *sql.Stmt
+	connectedDevicesStmt       *sql.Stmt
+	contentByHashStmt          *sql.Stmt
+	contentsOfStmt             *sql.Stmt
+	conversationsStmt          *sql.Stmt
+	countGoneStmt              *sql.Stmt
+	countLanguagesStmt         *sql.Stmt
+	countLeasedStmt            *sql.Stmt
+	countMessagesStmt          *sql.Stmt
+	countRecipientsStmt        *sql.Stmt
+	countStepsStmt             *sql.Stmt
+	deleteDraftStmt            *sql.Stmt
+	deliveriesByKeyStmt        *sql.Stmt
+	deliveriesHereStmt         *sql.Stmt
+	deliveriesNowStmt          *sql.Stmt
+	deliveriesOfRecipientsStmt *sql.Stmt
+	deliveriesUndecidedStmt    *sql.Stmt
+	deviceStmt                 *sql.Stmt
+	draftOfStmt                *sql.Stmt
+	draftsOfStmt               *sql.Stmt
+	draftsWithFilesStmt        *sql.Stmt
+	dropAddressStmt            *sql.Stmt
+	dropAddressesStmt          *sql.Stmt
+	dropAttributeStmt          *sql.Stmt
+	dropEmptyGroupStmt         *sql.Stmt
+	dropFileStmt               *sql.Stmt
+	dropFilterStmt             *sql.Stmt
+	dropGroupStmt              *sql.Stmt
+	dropMappingStmt            *sql.Stmt
+	dropMemberStmt             *sql.Stmt
+	dropMembershipsStmt        *sql.Stmt
+	dropNestingsStmt           *sql.Stmt
+	dropOldSessionsStmt        *sql.Stmt
+	dropOldVersionsStmt        *sql.Stmt
+	dropShelfItemStmt          *sql.Stmt
+	dropTieStmt                *sql.Stmt
+	dropTiesStmt               *sql.Stmt
+	dropTroubleStmt            *sql.Stmt
+	dropUnitStmt               *sql.Stmt
+	dropUnusedDevicesStmt      *sql.Stmt
+	editByIDStmt               *sql.Stmt
+	editPeopleStmt             *sql.Stmt
+	editsStmt                  *sql.Stmt
+	emptyProbesStmt            *sql.Stmt
+	endImportStmt              *sql.Stmt
+	endLeasesStmt              *sql.Stmt
+	endMessagesStmt            *sql.Stmt
+	exhaustStmt                *sql.Stmt
+	failuresStmt               *sql.Stmt
+	fileByHashStmt             *sql.Stmt
+	forgetImportsStmt          *sql.Stmt
+	forgetNetworksStmt         *sql.Stmt
+	forgetValuesStmt           *sql.Stmt
+	holdLateStmt               *sql.Stmt
+	holdMessageStmt            *sql.Stmt
+	holdMovingOnStmt           *sql.Stmt
+	importByIDStmt             *sql.Stmt
+	importFileStmt             *sql.Stmt
+	isDeadStmt                 *sql.Stmt
+	keepFilterStmt             *sql.Stmt
+	keptFiltersStmt            *sql.Stmt
+	knowNetworkStmt            *sql.Stmt
+	knowsNetworkStmt           *sql.Stmt
+	lastIDsStmt                *sql.Stmt
+	lastImportStmt             *sql.Stmt
+	lastVersionStmt            *sql.Stmt
+	leaseStmt                  *sql.Stmt
+	leavingStmt                *sql.Stmt
+	letLateLeaveStmt           *sql.Stmt
+	loadsStmt                  *sql.Stmt
+	mappingsStmt               *sql.Stmt
+	messageStmt                *sql.Stmt
+	messageDeliveriesStmt      *sql.Stmt
+	messageLeftOutStmt         *sql.Stmt
+	messageTitlesStmt          *sql.Stmt
+	messagesStmt               *sql.Stmt
+	messagesDueStmt            *sql.Stmt
+	moveDeliveriesStmt         *sql.Stmt
+	movingOnStmt               *sql.Stmt
+	nearMessagesStmt           *sql.Stmt
+	nextDueStmt                *sql.Stmt
+	nextMessageIDStmt          *sql.Stmt
+	nextReleaseStmt            *sql.Stmt
+	notTwinsStmt               *sql.Stmt
+	oldFilesStmt               *sql.Stmt
+	openMessagesStmt           *sql.Stmt
+	organisationStmt           *sql.Stmt
+	outcomeOfStmt              *sql.Stmt
+	outcomesOfStmt             *sql.Stmt
+	peopleOfStmt               *sql.Stmt
+	personDeliveriesStmt       *sql.Stmt
+	personEditsStmt            *sql.Stmt
+	personVersionStmt          *sql.Stmt
+	placeGroupStmt             *sql.Stmt
+	probeStmt                  *sql.Stmt
+	putAccountStmt             *sql.Stmt
+	putAddressStmt             *sql.Stmt
+	putConversationStmt        *sql.Stmt
+	putDeviceStmt              *sql.Stmt
+	putFiguresStmt             *sql.Stmt
+	putOrganisationStmt        *sql.Stmt
+	putSendingStmt             *sql.Stmt
+	putTieStmt                 *sql.Stmt
+	putTroubleStmt             *sql.Stmt
+	queueAgainStmt             *sql.Stmt
+	reMergeStmt                *sql.Stmt
+	recipientStatesStmt        *sql.Stmt
+	recipientsPageStmt         *sql.Stmt
+	releaseMessageStmt         *sql.Stmt
+	removePersonStmt           *sql.Stmt
+	replaceUpdatesStmt         *sql.Stmt
+	restorePersonStmt          *sql.Stmt
+	resumeStmt                 *sql.Stmt
+	revisionStmt               *sql.Stmt
+	reviveDeviceStmt           *sql.Stmt
+	runOutLeasesStmt           *sql.Stmt
+	saveDraftStmt              *sql.Stmt
+	sendingStmt                *sql.Stmt
+	setAccountStmt             *sql.Stmt
+	setAliveStmt               *sql.Stmt
+	setAsideStmt               *sql.Stmt
+	setAttributeStmt           *sql.Stmt
+	setGroupStmt               *sql.Stmt
+	setHandedOverStmt          *sql.Stmt
+	setHealthStmt              *sql.Stmt
+	setImportStmt              *sql.Stmt
+	setMovesOnStmt             *sql.Stmt
+	setOutcomeStmt             *sql.Stmt
+	setPasswordStmt            *sql.Stmt
+	setPersonStmt              *sql.Stmt
+	setReachedStmt             *sql.Stmt
+	setShelfItemStmt           *sql.Stmt
+	setStepStmt                *sql.Stmt
+	setStoppedStmt             *sql.Stmt
+	setUndoneStmt              *sql.Stmt
+	setUnitStmt                *sql.Stmt
+	setUpdateStmt              *sql.Stmt
+	setVersionStmt             *sql.Stmt
+	shelfStmt                  *sql.Stmt
+	shelfVersionsStmt          *sql.Stmt
+	someAddressesStmt          *sql.Stmt
+	someMembersStmt            *sql.Stmt
+	somePeopleStmt             *sql.Stmt
+	someTiesStmt               *sql.Stmt
+	spentStmt                  *sql.Stmt
+	startImportStmt            *sql.Stmt
+	stepStatesStmt             *sql.Stmt
+	touchPersonStmt            *sql.Stmt
+	unfinishedPlansStmt        *sql.Stmt
+	unfinishedStopsStmt        *sql.Stmt
+	unholdMessageStmt          *sql.Stmt
+	updateByIDStmt             *sql.Stmt
+	versionsStmt               *sql.Stmt
+	waitingUpdatesStmt         *sql.Stmt
 }
 
 func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 	return &Queries{
-		db:                       tx,
-		tx:                       tx,
-		abandonImportsStmt:       q.abandonImportsStmt,
-		accountStmt:              q.accountStmt,
-		accountByLoginStmt:       q.accountByLoginStmt,
-		accountsStmt:             q.accountsStmt,
-		addAttributeStmt:         q.addAttributeStmt,
-		addDeliveryStmt:          q.addDeliveryStmt,
-		addDeliveryRecipientStmt: q.addDeliveryRecipientStmt,
-		addEditStmt:              q.addEditStmt,
-		addEditPersonStmt:        q.addEditPersonStmt,
-		addFileStmt:              q.addFileStmt,
-		addGroupStmt:             q.addGroupStmt,
-		addImportStmt:            q.addImportStmt,
-		addLeftOutStmt:           q.addLeftOutStmt,
-		addMappingStmt:           q.addMappingStmt,
-		addMemberStmt:            q.addMemberStmt,
-		addMessageStmt:           q.addMessageStmt,
-		addNestingStmt:           q.addNestingStmt,
-		addNotTwinsStmt:          q.addNotTwinsStmt,
-		addPersonStmt:            q.addPersonStmt,
-		addRecipientStmt:         q.addRecipientStmt,
-		addReportStmt:            q.addReportStmt,
-		addShelfItemStmt:         q.addShelfItemStmt,
-		addShelfVersionStmt:      q.addShelfVersionStmt,
-		addTrialStmt:             q.addTrialStmt,
-		addUnitStmt:              q.addUnitStmt,
-		addUpdateStmt:            q.addUpdateStmt,
-		addVersionStmt:           q.addVersionStmt,
-		aliveAtStmt:              q.aliveAtStmt,
-		allAddressesStmt:         q.allAddressesStmt,
-		allAttributesStmt:        q.allAttributesStmt,
-		allGroupsStmt:            q.allGroupsStmt,
-		allMembersStmt:           q.allMembersStmt,
-		allNestingsStmt:          q.allNestingsStmt,
-		allPeopleStmt:            q.allPeopleStmt,
-		allTiesStmt:              q.allTiesStmt,
-		allUnitsStmt:             q.allUnitsStmt,
-		anyAccountStmt:           q.anyAccountStmt,
-		askYesStmt:               q.askYesStmt,
-		bumpRevisionStmt:         q.bumpRevisionStmt,
-		carrierTroublesStmt:      q.carrierTroublesStmt,
-		claimDeliveriesStmt:      q.claimDeliveriesStmt,
-		connectedDevicesStmt:     q.connectedDevicesStmt,
-		conversationsStmt:        q.conversationsStmt,
-		countGoneStmt:            q.countGoneStmt,
-		countLeftOutStmt:         q.countLeftOutStmt,
-		countMessagesStmt:        q.countMessagesStmt,
-		deleteDraftStmt:          q.deleteDraftStmt,
-		deliveryByIDStmt:         q.deliveryByIDStmt,
-		deliveryByKeyStmt:        q.deliveryByKeyStmt,
-		deviceStmt:               q.deviceStmt,
-		draftsWithFilesStmt:      q.draftsWithFilesStmt,
-		dropAddressStmt:          q.dropAddressStmt,
-		dropAddressesStmt:        q.dropAddressesStmt,
-		dropAttributeStmt:        q.dropAttributeStmt,
-		dropDeliveriesStmt:       q.dropDeliveriesStmt,
-		dropEmptyGroupStmt:       q.dropEmptyGroupStmt,
-		dropFileStmt:             q.dropFileStmt,
-		dropFilterStmt:           q.dropFilterStmt,
-		dropGroupStmt:            q.dropGroupStmt,
-		dropLeftOutStmt:          q.dropLeftOutStmt,
-		dropMappingStmt:          q.dropMappingStmt,
-		dropMemberStmt:           q.dropMemberStmt,
-		dropMembershipsStmt:      q.dropMembershipsStmt,
-		dropNestingsStmt:         q.dropNestingsStmt,
-		dropOldSessionsStmt:      q.dropOldSessionsStmt,
-		dropOldVersionsStmt:      q.dropOldVersionsStmt,
-		dropRecipientsStmt:       q.dropRecipientsStmt,
-		dropShelfItemStmt:        q.dropShelfItemStmt,
-		dropTieStmt:              q.dropTieStmt,
-		dropTiesStmt:             q.dropTiesStmt,
-		dropTroubleStmt:          q.dropTroubleStmt,
-		dropUnitStmt:             q.dropUnitStmt,
-		dropUnusedDevicesStmt:    q.dropUnusedDevicesStmt,
-		dueDeliveriesStmt:        q.dueDeliveriesStmt,
-		editByIDStmt:             q.editByIDStmt,
-		editPeopleStmt:           q.editPeopleStmt,
-		editsStmt:                q.editsStmt,
-		emptyProbesStmt:          q.emptyProbesStmt,
-		endImportStmt:            q.endImportStmt,
-		endMessagesStmt:          q.endMessagesStmt,
-		exhaustStmt:              q.exhaustStmt,
-		fileByHashStmt:           q.fileByHashStmt,
-		forgetImportsStmt:        q.forgetImportsStmt,
-		forgetNetworksStmt:       q.forgetNetworksStmt,
-		forgetValuesStmt:         q.forgetValuesStmt,
-		holdDeliveriesStmt:       q.holdDeliveriesStmt,
-		holdLateStmt:             q.holdLateStmt,
-		holdMessageStmt:          q.holdMessageStmt,
-		holdMovingOnStmt:         q.holdMovingOnStmt,
-		importByIDStmt:           q.importByIDStmt,
-		importFileStmt:           q.importFileStmt,
-		isDeadStmt:               q.isDeadStmt,
-		keepFilterStmt:           q.keepFilterStmt,
-		keptFiltersStmt:          q.keptFiltersStmt,
-		knowNetworkStmt:          q.knowNetworkStmt,
-		knowsNetworkStmt:         q.knowsNetworkStmt,
-		lastImportStmt:           q.lastImportStmt,
-		lastVersionStmt:          q.lastVersionStmt,
-		letLateLeaveStmt:         q.letLateLeaveStmt,
-		loadsStmt:                q.loadsStmt,
-		mappingsStmt:             q.mappingsStmt,
-		messageStmt:              q.messageStmt,
-		messageDeliveriesStmt:    q.messageDeliveriesStmt,
-		messageLeftOutStmt:       q.messageLeftOutStmt,
-		messageOutcomesStmt:      q.messageOutcomesStmt,
-		messageRecipientsStmt:    q.messageRecipientsStmt,
-		messageTitlesStmt:        q.messageTitlesStmt,
-		messagesStmt:             q.messagesStmt,
-		messagesDueStmt:          q.messagesDueStmt,
-		moveDeliveryStmt:         q.moveDeliveryStmt,
-		movingOnStmt:             q.movingOnStmt,
-		nearMessagesStmt:         q.nearMessagesStmt,
-		nextDueStmt:              q.nextDueStmt,
-		nextMessageIDStmt:        q.nextMessageIDStmt,
-		notTwinsStmt:             q.notTwinsStmt,
-		oldFilesStmt:             q.oldFilesStmt,
-		openMessagesStmt:         q.openMessagesStmt,
-		organisationStmt:         q.organisationStmt,
-		peopleOfStmt:             q.peopleOfStmt,
-		personDeliveriesStmt:     q.personDeliveriesStmt,
-		personEditsStmt:          q.personEditsStmt,
-		personVersionStmt:        q.personVersionStmt,
-		placeGroupStmt:           q.placeGroupStmt,
-		probeStmt:                q.probeStmt,
-		putAccountStmt:           q.putAccountStmt,
-		putAddressStmt:           q.putAddressStmt,
-		putConversationStmt:      q.putConversationStmt,
-		putDeviceStmt:            q.putDeviceStmt,
-		putOrganisationStmt:      q.putOrganisationStmt,
-		putTieStmt:               q.putTieStmt,
-		putTroubleStmt:           q.putTroubleStmt,
-		queueDeliveriesStmt:      q.queueDeliveriesStmt,
-		queueDeliveryStmt:        q.queueDeliveryStmt,
-		queueHeldStmt:            q.queueHeldStmt,
-		reMergeStmt:              q.reMergeStmt,
-		recipientStatesStmt:      q.recipientStatesStmt,
-		releaseClaimsStmt:        q.releaseClaimsStmt,
-		releaseMessageStmt:       q.releaseMessageStmt,
-		removePersonStmt:         q.removePersonStmt,
-		replaceUpdatesStmt:       q.replaceUpdatesStmt,
-		restorePersonStmt:        q.restorePersonStmt,
-		resumeStmt:               q.resumeStmt,
-		revisionStmt:             q.revisionStmt,
-		reviveDeviceStmt:         q.reviveDeviceStmt,
-		saveDraftStmt:            q.saveDraftStmt,
-		setAccountStmt:           q.setAccountStmt,
-		setAliveStmt:             q.setAliveStmt,
-		setAttributeStmt:         q.setAttributeStmt,
-		setDeliveryStmt:          q.setDeliveryStmt,
-		setGroupStmt:             q.setGroupStmt,
-		setHealthStmt:            q.setHealthStmt,
-		setImportStmt:            q.setImportStmt,
-		setMovesOnStmt:           q.setMovesOnStmt,
-		setPasswordStmt:          q.setPasswordStmt,
-		setPersonStmt:            q.setPersonStmt,
-		setReachedStmt:           q.setReachedStmt,
-		setShelfItemStmt:         q.setShelfItemStmt,
-		setStepStmt:              q.setStepStmt,
-		setUndoneStmt:            q.setUndoneStmt,
-		setUnitStmt:              q.setUnitStmt,
-		setUpdateStmt:            q.setUpdateStmt,
-		setVersionStmt:           q.setVersionStmt,
-		shelfStmt:                q.shelfStmt,
-		shelfVersionsStmt:        q.shelfVersionsStmt,
-		someAddressesStmt:        q.someAddressesStmt,
-		someMembersStmt:          q.someMembersStmt,
-		somePeopleStmt:           q.somePeopleStmt,
-		someTiesStmt:             q.someTiesStmt,
-		spentStmt:                q.spentStmt,
-		startImportStmt:          q.startImportStmt,
-		stepStatesStmt:           q.stepStatesStmt,
-		stopDeliveriesStmt:       q.stopDeliveriesStmt,
-		stopLateStmt:             q.stopLateStmt,
-		touchPersonStmt:          q.touchPersonStmt,
-		unclaimDeliveriesStmt:    q.unclaimDeliveriesStmt,
-		unholdMessageStmt:        q.unholdMessageStmt,
-		updateByIDStmt:           q.updateByIDStmt,
-		versionsStmt:             q.versionsStmt,
-		waitingUpdatesStmt:       q.waitingUpdatesStmt,
+		db:                         tx,
+		tx:                         tx,
+		abandonImportsStmt:         q.abandonImportsStmt,
+		accountStmt:                q.accountStmt,
+		accountByLoginStmt:         q.accountByLoginStmt,
+		accountsStmt:               q.accountsStmt,
+		addAttributeStmt:           q.addAttributeStmt,
+		addEditStmt:                q.addEditStmt,
+		addEditPersonStmt:          q.addEditPersonStmt,
+		addFileStmt:                q.addFileStmt,
+		addGroupStmt:               q.addGroupStmt,
+		addImportStmt:              q.addImportStmt,
+		addMappingStmt:             q.addMappingStmt,
+		addMemberStmt:              q.addMemberStmt,
+		addMessageStmt:             q.addMessageStmt,
+		addNestingStmt:             q.addNestingStmt,
+		addNotTwinsStmt:            q.addNotTwinsStmt,
+		addPersonStmt:              q.addPersonStmt,
+		addReportsStmt:             q.addReportsStmt,
+		addShelfItemStmt:           q.addShelfItemStmt,
+		addShelfVersionStmt:        q.addShelfVersionStmt,
+		addTrialStmt:               q.addTrialStmt,
+		addUnitStmt:                q.addUnitStmt,
+		addUpdateStmt:              q.addUpdateStmt,
+		addVersionStmt:             q.addVersionStmt,
+		addressesNotStmt:           q.addressesNotStmt,
+		aliveAtStmt:                q.aliveAtStmt,
+		allAddressesStmt:           q.allAddressesStmt,
+		allAttributesStmt:          q.allAttributesStmt,
+		allGroupsStmt:              q.allGroupsStmt,
+		allMembersStmt:             q.allMembersStmt,
+		allNestingsStmt:            q.allNestingsStmt,
+		allPeopleStmt:              q.allPeopleStmt,
+		allTiesStmt:                q.allTiesStmt,
+		allUnitsStmt:               q.allUnitsStmt,
+		anyAccountStmt:             q.anyAccountStmt,
+		askYesStmt:                 q.askYesStmt,
+		beginRunStmt:               q.beginRunStmt,
+		bumpRevisionStmt:           q.bumpRevisionStmt,
+		carrierTroublesStmt:        q.carrierTroublesStmt,
+		clearContentsStmt:          q.clearContentsStmt,
+		clearDeliveriesStmt:        q.clearDeliveriesStmt,
+		clearFiguresStmt:           q.clearFiguresStmt,
+		clearLeftOutStmt:           q.clearLeftOutStmt,
+		clearRecipientsStmt:        q.clearRecipientsStmt,
+		clearSendingStmt:           q.clearSendingStmt,
+		connectedDevicesStmt:       q.connectedDevicesStmt,
+		contentByHashStmt:          q.contentByHashStmt,
+		contentsOfStmt:             q.contentsOfStmt,
+		conversationsStmt:          q.conversationsStmt,
+		countGoneStmt:              q.countGoneStmt,
+		countLanguagesStmt:         q.countLanguagesStmt,
+		countLeasedStmt:            q.countLeasedStmt,
+		countMessagesStmt:          q.countMessagesStmt,
+		countRecipientsStmt:        q.countRecipientsStmt,
+		countStepsStmt:             q.countStepsStmt,
+		deleteDraftStmt:            q.deleteDraftStmt,
+		deliveriesByKeyStmt:        q.deliveriesByKeyStmt,
+		deliveriesHereStmt:         q.deliveriesHereStmt,
+		deliveriesNowStmt:          q.deliveriesNowStmt,
+		deliveriesOfRecipientsStmt: q.deliveriesOfRecipientsStmt,
+		deliveriesUndecidedStmt:    q.deliveriesUndecidedStmt,
+		deviceStmt:                 q.deviceStmt,
+		draftOfStmt:                q.draftOfStmt,
+		draftsOfStmt:               q.draftsOfStmt,
+		draftsWithFilesStmt:        q.draftsWithFilesStmt,
+		dropAddressStmt:            q.dropAddressStmt,
+		dropAddressesStmt:          q.dropAddressesStmt,
+		dropAttributeStmt:          q.dropAttributeStmt,
+		dropEmptyGroupStmt:         q.dropEmptyGroupStmt,
+		dropFileStmt:               q.dropFileStmt,
+		dropFilterStmt:             q.dropFilterStmt,
+		dropGroupStmt:              q.dropGroupStmt,
+		dropMappingStmt:            q.dropMappingStmt,
+		dropMemberStmt:             q.dropMemberStmt,
+		dropMembershipsStmt:        q.dropMembershipsStmt,
+		dropNestingsStmt:           q.dropNestingsStmt,
+		dropOldSessionsStmt:        q.dropOldSessionsStmt,
+		dropOldVersionsStmt:        q.dropOldVersionsStmt,
+		dropShelfItemStmt:          q.dropShelfItemStmt,
+		dropTieStmt:                q.dropTieStmt,
+		dropTiesStmt:               q.dropTiesStmt,
+		dropTroubleStmt:            q.dropTroubleStmt,
+		dropUnitStmt:               q.dropUnitStmt,
+		dropUnusedDevicesStmt:      q.dropUnusedDevicesStmt,
+		editByIDStmt:               q.editByIDStmt,
+		editPeopleStmt:             q.editPeopleStmt,
+		editsStmt:                  q.editsStmt,
+		emptyProbesStmt:            q.emptyProbesStmt,
+		endImportStmt:              q.endImportStmt,
+		endLeasesStmt:              q.endLeasesStmt,
+		endMessagesStmt:            q.endMessagesStmt,
+		exhaustStmt:                q.exhaustStmt,
+		failuresStmt:               q.failuresStmt,
+		fileByHashStmt:             q.fileByHashStmt,
+		forgetImportsStmt:          q.forgetImportsStmt,
+		forgetNetworksStmt:         q.forgetNetworksStmt,
+		forgetValuesStmt:           q.forgetValuesStmt,
+		holdLateStmt:               q.holdLateStmt,
+		holdMessageStmt:            q.holdMessageStmt,
+		holdMovingOnStmt:           q.holdMovingOnStmt,
+		importByIDStmt:             q.importByIDStmt,
+		importFileStmt:             q.importFileStmt,
+		isDeadStmt:                 q.isDeadStmt,
+		keepFilterStmt:             q.keepFilterStmt,
+		keptFiltersStmt:            q.keptFiltersStmt,
+		knowNetworkStmt:            q.knowNetworkStmt,
+		knowsNetworkStmt:           q.knowsNetworkStmt,
+		lastIDsStmt:                q.lastIDsStmt,
+		lastImportStmt:             q.lastImportStmt,
+		lastVersionStmt:            q.lastVersionStmt,
+		leaseStmt:                  q.leaseStmt,
+		leavingStmt:                q.leavingStmt,
+		letLateLeaveStmt:           q.letLateLeaveStmt,
+		loadsStmt:                  q.loadsStmt,
+		mappingsStmt:               q.mappingsStmt,
+		messageStmt:                q.messageStmt,
+		messageDeliveriesStmt:      q.messageDeliveriesStmt,
+		messageLeftOutStmt:         q.messageLeftOutStmt,
+		messageTitlesStmt:          q.messageTitlesStmt,
+		messagesStmt:               q.messagesStmt,
+		messagesDueStmt:            q.messagesDueStmt,
+		moveDeliveriesStmt:         q.moveDeliveriesStmt,
+		movingOnStmt:               q.movingOnStmt,
+		nearMessagesStmt:           q.nearMessagesStmt,
+		nextDueStmt:                q.nextDueStmt,
+		nextMessageIDStmt:          q.nextMessageIDStmt,
+		nextReleaseStmt:            q.nextReleaseStmt,
+		notTwinsStmt:               q.notTwinsStmt,
+		oldFilesStmt:               q.oldFilesStmt,
+		openMessagesStmt:           q.openMessagesStmt,
+		organisationStmt:           q.organisationStmt,
+		outcomeOfStmt:              q.outcomeOfStmt,
+		outcomesOfStmt:             q.outcomesOfStmt,
+		peopleOfStmt:               q.peopleOfStmt,
+		personDeliveriesStmt:       q.personDeliveriesStmt,
+		personEditsStmt:            q.personEditsStmt,
+		personVersionStmt:          q.personVersionStmt,
+		placeGroupStmt:             q.placeGroupStmt,
+		probeStmt:                  q.probeStmt,
+		putAccountStmt:             q.putAccountStmt,
+		putAddressStmt:             q.putAddressStmt,
+		putConversationStmt:        q.putConversationStmt,
+		putDeviceStmt:              q.putDeviceStmt,
+		putFiguresStmt:             q.putFiguresStmt,
+		putOrganisationStmt:        q.putOrganisationStmt,
+		putSendingStmt:             q.putSendingStmt,
+		putTieStmt:                 q.putTieStmt,
+		putTroubleStmt:             q.putTroubleStmt,
+		queueAgainStmt:             q.queueAgainStmt,
+		reMergeStmt:                q.reMergeStmt,
+		recipientStatesStmt:        q.recipientStatesStmt,
+		recipientsPageStmt:         q.recipientsPageStmt,
+		releaseMessageStmt:         q.releaseMessageStmt,
+		removePersonStmt:           q.removePersonStmt,
+		replaceUpdatesStmt:         q.replaceUpdatesStmt,
+		restorePersonStmt:          q.restorePersonStmt,
+		resumeStmt:                 q.resumeStmt,
+		revisionStmt:               q.revisionStmt,
+		reviveDeviceStmt:           q.reviveDeviceStmt,
+		runOutLeasesStmt:           q.runOutLeasesStmt,
+		saveDraftStmt:              q.saveDraftStmt,
+		sendingStmt:                q.sendingStmt,
+		setAccountStmt:             q.setAccountStmt,
+		setAliveStmt:               q.setAliveStmt,
+		setAsideStmt:               q.setAsideStmt,
+		setAttributeStmt:           q.setAttributeStmt,
+		setGroupStmt:               q.setGroupStmt,
+		setHandedOverStmt:          q.setHandedOverStmt,
+		setHealthStmt:              q.setHealthStmt,
+		setImportStmt:              q.setImportStmt,
+		setMovesOnStmt:             q.setMovesOnStmt,
+		setOutcomeStmt:             q.setOutcomeStmt,
+		setPasswordStmt:            q.setPasswordStmt,
+		setPersonStmt:              q.setPersonStmt,
+		setReachedStmt:             q.setReachedStmt,
+		setShelfItemStmt:           q.setShelfItemStmt,
+		setStepStmt:                q.setStepStmt,
+		setStoppedStmt:             q.setStoppedStmt,
+		setUndoneStmt:              q.setUndoneStmt,
+		setUnitStmt:                q.setUnitStmt,
+		setUpdateStmt:              q.setUpdateStmt,
+		setVersionStmt:             q.setVersionStmt,
+		shelfStmt:                  q.shelfStmt,
+		shelfVersionsStmt:          q.shelfVersionsStmt,
+		someAddressesStmt:          q.someAddressesStmt,
+		someMembersStmt:            q.someMembersStmt,
+		somePeopleStmt:             q.somePeopleStmt,
+		someTiesStmt:               q.someTiesStmt,
+		spentStmt:                  q.spentStmt,
+		startImportStmt:            q.startImportStmt,
+		stepStatesStmt:             q.stepStatesStmt,
+		touchPersonStmt:            q.touchPersonStmt,
+		unfinishedPlansStmt:        q.unfinishedPlansStmt,
+		unfinishedStopsStmt:        q.unfinishedStopsStmt,
+		unholdMessageStmt:          q.unholdMessageStmt,
+		updateByIDStmt:             q.updateByIDStmt,
+		versionsStmt:               q.versionsStmt,
+		waitingUpdatesStmt:         q.waitingUpdatesStmt,
 	}
 }

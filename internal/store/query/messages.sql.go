@@ -8,72 +8,12 @@ package query
 import (
 	"context"
 	"database/sql"
-	"strings"
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
 )
-
-const addDelivery = `-- name: AddDelivery :one
-INSERT INTO deliveries (message_id, channel, address, sender, subject, body, html, link, step, parts, seconds, cost, key, state, due_at, updated_at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'held', ?, ?) RETURNING id
-`
-
-type AddDeliveryParams struct {
-	MessageID int64
-	Channel   roster.Channel
-	Address   string
-	Sender    string
-	Subject   string
-	Body      string
-	Html      string
-	Link      string
-	Step      int64
-	Parts     int64
-	Seconds   int64
-	Cost      money.Amount
-	Key       string
-	DueAt     int64
-	UpdatedAt int64
-}
-
-func (q *Queries) AddDelivery(ctx context.Context, arg AddDeliveryParams) (int64, error) {
-	row := q.queryRow(ctx, q.addDeliveryStmt, addDelivery,
-		arg.MessageID,
-		arg.Channel,
-		arg.Address,
-		arg.Sender,
-		arg.Subject,
-		arg.Body,
-		arg.Html,
-		arg.Link,
-		arg.Step,
-		arg.Parts,
-		arg.Seconds,
-		arg.Cost,
-		arg.Key,
-		arg.DueAt,
-		arg.UpdatedAt,
-	)
-	var id int64
-	err := row.Scan(&id)
-	return id, err
-}
-
-const addDeliveryRecipient = `-- name: AddDeliveryRecipient :exec
-INSERT INTO delivery_recipients (delivery_id, recipient_id) VALUES (?, ?)
-`
-
-type AddDeliveryRecipientParams struct {
-	DeliveryID  int64
-	RecipientID int64
-}
-
-func (q *Queries) AddDeliveryRecipient(ctx context.Context, arg AddDeliveryRecipientParams) error {
-	_, err := q.exec(ctx, q.addDeliveryRecipientStmt, addDeliveryRecipient, arg.DeliveryID, arg.RecipientID)
-	return err
-}
 
 const addFile = `-- name: AddFile :exec
 INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO UPDATE SET added_at = excluded.added_at
@@ -98,38 +38,16 @@ func (q *Queries) AddFile(ctx context.Context, arg AddFileParams) error {
 	return err
 }
 
-const addLeftOut = `-- name: AddLeftOut :exec
-INSERT INTO left_out (message_id, person_id, name, reason, detail) VALUES (?, ?, ?, ?, ?)
-`
-
-type AddLeftOutParams struct {
-	MessageID int64
-	PersonID  sql.NullInt64
-	Name      string
-	Reason    string
-	Detail    string
-}
-
-func (q *Queries) AddLeftOut(ctx context.Context, arg AddLeftOutParams) error {
-	_, err := q.exec(ctx, q.addLeftOutStmt, addLeftOut,
-		arg.MessageID,
-		arg.PersonID,
-		arg.Name,
-		arg.Reason,
-		arg.Detail,
-	)
-	return err
-}
-
 const addMessage = `-- name: AddMessage :exec
-INSERT INTO messages (id, account_id, state, title, draft, created_at, updated_at)
-VALUES (?1, ?2, 'draft', ?3, ?4, ?5, ?5)
+INSERT INTO messages (id, account_id, state, title, urgency, draft, created_at, updated_at)
+VALUES (?1, ?2, 'draft', ?3, ?4, ?5, ?6, ?6)
 `
 
 type AddMessageParams struct {
 	ID        int64
 	AccountID int64
 	Title     string
+	Urgency   roster.Urgency
 	Draft     string
 	Now       int64
 }
@@ -139,77 +57,63 @@ func (q *Queries) AddMessage(ctx context.Context, arg AddMessageParams) error {
 		arg.ID,
 		arg.AccountID,
 		arg.Title,
+		arg.Urgency,
 		arg.Draft,
 		arg.Now,
 	)
 	return err
 }
 
-const addRecipient = `-- name: AddRecipient :one
-INSERT INTO recipients (message_id, person_id, name, language, step, why) VALUES (?, ?, ?, ?, ?, ?) RETURNING id
+const addReports = `-- name: AddReports :many
+INSERT INTO reports (delivery_id, report_key, state, detail, occurred_at, received_at)
+SELECT json_extract(value, '$[0]'), json_extract(value, '$[1]'), json_extract(value, '$[2]'), json_extract(value, '$[3]'), json_extract(value, '$[4]'),
+    ?1 FROM json_each(CAST(?2 AS TEXT)) WHERE true
+ON CONFLICT (delivery_id, report_key) DO NOTHING RETURNING delivery_id, report_key
 `
 
-type AddRecipientParams struct {
-	MessageID int64
-	PersonID  sql.NullInt64
-	Name      string
-	Language  string
-	Step      int64
-	Why       string
+type AddReportsParams struct {
+	Now     int64
+	Reports string
 }
 
-func (q *Queries) AddRecipient(ctx context.Context, arg AddRecipientParams) (int64, error) {
-	row := q.queryRow(ctx, q.addRecipientStmt, addRecipient,
-		arg.MessageID,
-		arg.PersonID,
-		arg.Name,
-		arg.Language,
-		arg.Step,
-		arg.Why,
-	)
-	var id int64
-	err := row.Scan(&id)
-	return id, err
-}
-
-const addReport = `-- name: AddReport :execrows
-INSERT INTO reports (delivery_id, report_key, state, detail, occurred_at, received_at) VALUES (?, ?, ?, ?, ?, ?)
-ON CONFLICT (delivery_id, report_key) DO NOTHING
-`
-
-type AddReportParams struct {
+type AddReportsRow struct {
 	DeliveryID int64
 	ReportKey  string
-	State      delivery.State
-	Detail     string
-	OccurredAt int64
-	ReceivedAt int64
 }
 
-func (q *Queries) AddReport(ctx context.Context, arg AddReportParams) (int64, error) {
-	result, err := q.exec(ctx, q.addReportStmt, addReport,
-		arg.DeliveryID,
-		arg.ReportKey,
-		arg.State,
-		arg.Detail,
-		arg.OccurredAt,
-		arg.ReceivedAt,
-	)
+func (q *Queries) AddReports(ctx context.Context, arg AddReportsParams) ([]AddReportsRow, error) {
+	rows, err := q.query(ctx, q.addReportsStmt, addReports, arg.Now, arg.Reports)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
-	return result.RowsAffected()
+	defer rows.Close()
+	var items []AddReportsRow
+	for rows.Next() {
+		var i AddReportsRow
+		if err := rows.Scan(&i.DeliveryID, &i.ReportKey); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const addTrial = `-- name: AddTrial :exec
-INSERT INTO messages (id, account_id, state, title, draft, created_at, updated_at, sent_by, sent_at, leaves_at, trial)
-VALUES (?1, ?2, 'sending', ?3, ?4, ?5, ?5, ?2, ?5, ?5, 1)
+INSERT INTO messages (id, account_id, state, title, urgency, draft, created_at, updated_at, sent_by, sent_at, leaves_at, released_at, trial)
+VALUES (?1, ?2, 'sending', ?3, ?4, ?5, ?6, ?6, ?2, ?6, ?6, ?6, 1)
 `
 
 type AddTrialParams struct {
 	ID        int64
 	AccountID int64
 	Title     string
+	Urgency   roster.Urgency
 	Draft     string
 	Now       int64
 }
@@ -219,6 +123,7 @@ func (q *Queries) AddTrial(ctx context.Context, arg AddTrialParams) error {
 		arg.ID,
 		arg.AccountID,
 		arg.Title,
+		arg.Urgency,
 		arg.Draft,
 		arg.Now,
 	)
@@ -254,23 +159,161 @@ func (q *Queries) AskYes(ctx context.Context, arg AskYesParams) (int64, error) {
 	return result.RowsAffected()
 }
 
-const claimDeliveries = `-- name: ClaimDeliveries :exec
-UPDATE deliveries SET claimed = 1 WHERE id IN (/*SLICE:ids*/?)
+const beginRun = `-- name: BeginRun :one
+INSERT INTO runs (host, started_at) VALUES (?, ?) RETURNING id
 `
 
-func (q *Queries) ClaimDeliveries(ctx context.Context, ids []int64) error {
-	query := claimDeliveries
-	var queryParams []interface{}
-	if len(ids) > 0 {
-		for _, v := range ids {
-			queryParams = append(queryParams, v)
-		}
-		query = strings.Replace(query, "/*SLICE:ids*/?", strings.Repeat(",?", len(ids))[1:], 1)
-	} else {
-		query = strings.Replace(query, "/*SLICE:ids*/?", "NULL", 1)
+type BeginRunParams struct {
+	Host      string
+	StartedAt int64
+}
+
+func (q *Queries) BeginRun(ctx context.Context, arg BeginRunParams) (int64, error) {
+	row := q.queryRow(ctx, q.beginRunStmt, beginRun, arg.Host, arg.StartedAt)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
+const clearContents = `-- name: ClearContents :execrows
+DELETE FROM contents WHERE id IN (SELECT c.id FROM contents c WHERE c.message_id = ?1 LIMIT ?2)
+`
+
+type ClearContentsParams struct {
+	MessageID int64
+	Most      int64
+}
+
+func (q *Queries) ClearContents(ctx context.Context, arg ClearContentsParams) (int64, error) {
+	result, err := q.exec(ctx, q.clearContentsStmt, clearContents, arg.MessageID, arg.Most)
+	if err != nil {
+		return 0, err
 	}
-	_, err := q.exec(ctx, nil, query, queryParams...)
+	return result.RowsAffected()
+}
+
+const clearDeliveries = `-- name: ClearDeliveries :execrows
+DELETE FROM deliveries WHERE id IN (SELECT d.id FROM deliveries d WHERE d.message_id = ?1 LIMIT ?2)
+`
+
+type ClearDeliveriesParams struct {
+	MessageID int64
+	Most      int64
+}
+
+func (q *Queries) ClearDeliveries(ctx context.Context, arg ClearDeliveriesParams) (int64, error) {
+	result, err := q.exec(ctx, q.clearDeliveriesStmt, clearDeliveries, arg.MessageID, arg.Most)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const clearFigures = `-- name: ClearFigures :exec
+DELETE FROM figures WHERE message_id = ?
+`
+
+func (q *Queries) ClearFigures(ctx context.Context, messageID int64) error {
+	_, err := q.exec(ctx, q.clearFiguresStmt, clearFigures, messageID)
 	return err
+}
+
+const clearLeftOut = `-- name: ClearLeftOut :execrows
+DELETE FROM left_out WHERE id IN (SELECT l.id FROM left_out l WHERE l.message_id = ?1 LIMIT ?2)
+`
+
+type ClearLeftOutParams struct {
+	MessageID int64
+	Most      int64
+}
+
+func (q *Queries) ClearLeftOut(ctx context.Context, arg ClearLeftOutParams) (int64, error) {
+	result, err := q.exec(ctx, q.clearLeftOutStmt, clearLeftOut, arg.MessageID, arg.Most)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const clearRecipients = `-- name: ClearRecipients :execrows
+DELETE FROM recipients WHERE id IN (SELECT r.id FROM recipients r WHERE r.message_id = ?1 LIMIT ?2)
+`
+
+type ClearRecipientsParams struct {
+	MessageID int64
+	Most      int64
+}
+
+func (q *Queries) ClearRecipients(ctx context.Context, arg ClearRecipientsParams) (int64, error) {
+	result, err := q.exec(ctx, q.clearRecipientsStmt, clearRecipients, arg.MessageID, arg.Most)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const clearSending = `-- name: ClearSending :exec
+DELETE FROM sendings WHERE message_id = ?
+`
+
+func (q *Queries) ClearSending(ctx context.Context, messageID int64) error {
+	_, err := q.exec(ctx, q.clearSendingStmt, clearSending, messageID)
+	return err
+}
+
+const contentByHash = `-- name: ContentByHash :one
+SELECT id FROM contents WHERE message_id = ? AND hash = ?
+`
+
+type ContentByHashParams struct {
+	MessageID int64
+	Hash      []byte
+}
+
+func (q *Queries) ContentByHash(ctx context.Context, arg ContentByHashParams) (int64, error) {
+	row := q.queryRow(ctx, q.contentByHashStmt, contentByHash, arg.MessageID, arg.Hash)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
+const contentsOf = `-- name: ContentsOf :many
+SELECT id, message_id, hash, channel, language, subject, body, html, link, version, parts FROM contents WHERE id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+`
+
+func (q *Queries) ContentsOf(ctx context.Context, ids string) ([]Content, error) {
+	rows, err := q.query(ctx, q.contentsOfStmt, contentsOf, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Content
+	for rows.Next() {
+		var i Content
+		if err := rows.Scan(
+			&i.ID,
+			&i.MessageID,
+			&i.Hash,
+			&i.Channel,
+			&i.Language,
+			&i.Subject,
+			&i.Body,
+			&i.Html,
+			&i.Link,
+			&i.Version,
+			&i.Parts,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const conversations = `-- name: Conversations :many
@@ -300,22 +343,47 @@ func (q *Queries) Conversations(ctx context.Context) ([]Conversation, error) {
 	return items, nil
 }
 
-const countLeftOut = `-- name: CountLeftOut :one
-SELECT CAST(coalesce(sum(reason <> 'guardians-told'), 0) AS INTEGER) AS left_out,
-       CAST(coalesce(sum(reason = 'guardians-told'), 0) AS INTEGER) AS told
-FROM left_out WHERE message_id = ?
+const countLanguages = `-- name: CountLanguages :many
+SELECT language, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY language
 `
 
-type CountLeftOutRow struct {
-	LeftOut int64
-	Told    int64
+type CountLanguagesRow struct {
+	Language string
+	People   int64
 }
 
-func (q *Queries) CountLeftOut(ctx context.Context, messageID int64) (CountLeftOutRow, error) {
-	row := q.queryRow(ctx, q.countLeftOutStmt, countLeftOut, messageID)
-	var i CountLeftOutRow
-	err := row.Scan(&i.LeftOut, &i.Told)
-	return i, err
+func (q *Queries) CountLanguages(ctx context.Context, messageID int64) ([]CountLanguagesRow, error) {
+	rows, err := q.query(ctx, q.countLanguagesStmt, countLanguages, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []CountLanguagesRow
+	for rows.Next() {
+		var i CountLanguagesRow
+		if err := rows.Scan(&i.Language, &i.People); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const countLeased = `-- name: CountLeased :one
+SELECT count(*) FROM deliveries WHERE message_id = ? AND state IN ('queued', 'retrying') AND leased_by > 0
+`
+
+func (q *Queries) CountLeased(ctx context.Context, messageID int64) (int64, error) {
+	row := q.queryRow(ctx, q.countLeasedStmt, countLeased, messageID)
+	var count int64
+	err := row.Scan(&count)
+	return count, err
 }
 
 const countMessages = `-- name: CountMessages :one
@@ -327,6 +395,66 @@ func (q *Queries) CountMessages(ctx context.Context, accounts string) (int64, er
 	var count int64
 	err := row.Scan(&count)
 	return count, err
+}
+
+const countRecipients = `-- name: CountRecipients :one
+SELECT count(*) FROM recipients r
+WHERE r.message_id = ?1
+    AND r.outcome IN (SELECT value FROM json_each(CAST(?2 AS TEXT)))
+    AND (CAST(?3 AS TEXT) = '' OR instr(folded(r.name), CAST(?3 AS TEXT)) > 0
+        OR EXISTS (SELECT 1 FROM delivery_recipients l JOIN deliveries d ON d.id = l.delivery_id WHERE l.recipient_id = r.id
+            AND instr(lower(d.address), CAST(?4 AS TEXT)) > 0))
+`
+
+type CountRecipientsParams struct {
+	MessageID int64
+	Outcomes  string
+	Wanted    string
+	Address   string
+}
+
+func (q *Queries) CountRecipients(ctx context.Context, arg CountRecipientsParams) (int64, error) {
+	row := q.queryRow(ctx, q.countRecipientsStmt, countRecipients,
+		arg.MessageID,
+		arg.Outcomes,
+		arg.Wanted,
+		arg.Address,
+	)
+	var count int64
+	err := row.Scan(&count)
+	return count, err
+}
+
+const countSteps = `-- name: CountSteps :many
+SELECT step, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY step
+`
+
+type CountStepsRow struct {
+	Step   int64
+	People int64
+}
+
+func (q *Queries) CountSteps(ctx context.Context, messageID int64) ([]CountStepsRow, error) {
+	rows, err := q.query(ctx, q.countStepsStmt, countSteps, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []CountStepsRow
+	for rows.Next() {
+		var i CountStepsRow
+		if err := rows.Scan(&i.Step, &i.People); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const deleteDraft = `-- name: DeleteDraft :execrows
@@ -341,70 +469,259 @@ func (q *Queries) DeleteDraft(ctx context.Context, id int64) (int64, error) {
 	return result.RowsAffected()
 }
 
-const deliveryByID = `-- name: DeliveryByID :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html, link FROM deliveries WHERE id = ?
+const deliveriesByKey = `-- name: DeliveriesByKey :many
+SELECT d.id, d.key, d.message_id, d.channel, d.address, d.state, d.cost
+FROM deliveries d WHERE d.key IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 `
 
-func (q *Queries) DeliveryByID(ctx context.Context, id int64) (Delivery, error) {
-	row := q.queryRow(ctx, q.deliveryByIDStmt, deliveryByID, id)
-	var i Delivery
-	err := row.Scan(
-		&i.ID,
-		&i.MessageID,
-		&i.Channel,
-		&i.Address,
-		&i.Subject,
-		&i.Body,
-		&i.Parts,
-		&i.Seconds,
-		&i.Cost,
-		&i.Key,
-		&i.State,
-		&i.Claimed,
-		&i.Attempts,
-		&i.QueuedAt,
-		&i.DueAt,
-		&i.Detail,
-		&i.UpdatedAt,
-		&i.Sender,
-		&i.Step,
-		&i.Html,
-		&i.Link,
-	)
-	return i, err
+type DeliveriesByKeyRow struct {
+	ID        int64
+	Key       string
+	MessageID int64
+	Channel   roster.Channel
+	Address   string
+	State     delivery.State
+	Cost      money.Amount
 }
 
-const deliveryByKey = `-- name: DeliveryByKey :one
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html, link FROM deliveries WHERE key = ?
+func (q *Queries) DeliveriesByKey(ctx context.Context, keys string) ([]DeliveriesByKeyRow, error) {
+	rows, err := q.query(ctx, q.deliveriesByKeyStmt, deliveriesByKey, keys)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DeliveriesByKeyRow
+	for rows.Next() {
+		var i DeliveriesByKeyRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Key,
+			&i.MessageID,
+			&i.Channel,
+			&i.Address,
+			&i.State,
+			&i.Cost,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const deliveriesHere = `-- name: DeliveriesHere :many
+SELECT id, state, cost FROM deliveries WHERE message_id = ? AND state IN ('queued', 'retrying') AND leased_by = 0 LIMIT ?
 `
 
-func (q *Queries) DeliveryByKey(ctx context.Context, key string) (Delivery, error) {
-	row := q.queryRow(ctx, q.deliveryByKeyStmt, deliveryByKey, key)
-	var i Delivery
-	err := row.Scan(
-		&i.ID,
-		&i.MessageID,
-		&i.Channel,
-		&i.Address,
-		&i.Subject,
-		&i.Body,
-		&i.Parts,
-		&i.Seconds,
-		&i.Cost,
-		&i.Key,
-		&i.State,
-		&i.Claimed,
-		&i.Attempts,
-		&i.QueuedAt,
-		&i.DueAt,
-		&i.Detail,
-		&i.UpdatedAt,
-		&i.Sender,
-		&i.Step,
-		&i.Html,
-		&i.Link,
-	)
-	return i, err
+type DeliveriesHereParams struct {
+	MessageID int64
+	Limit     int64
+}
+
+type DeliveriesHereRow struct {
+	ID    int64
+	State delivery.State
+	Cost  money.Amount
+}
+
+func (q *Queries) DeliveriesHere(ctx context.Context, arg DeliveriesHereParams) ([]DeliveriesHereRow, error) {
+	rows, err := q.query(ctx, q.deliveriesHereStmt, deliveriesHere, arg.MessageID, arg.Limit)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DeliveriesHereRow
+	for rows.Next() {
+		var i DeliveriesHereRow
+		if err := rows.Scan(&i.ID, &i.State, &i.Cost); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const deliveriesNow = `-- name: DeliveriesNow :many
+SELECT d.id, d.message_id, d.state, d.detail, d.cost, d.leased_by, m.stopped_at
+FROM deliveries d JOIN messages m ON m.id = d.message_id WHERE d.id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+`
+
+type DeliveriesNowRow struct {
+	ID        int64
+	MessageID int64
+	State     delivery.State
+	Detail    string
+	Cost      money.Amount
+	LeasedBy  int64
+	StoppedAt int64
+}
+
+func (q *Queries) DeliveriesNow(ctx context.Context, ids string) ([]DeliveriesNowRow, error) {
+	rows, err := q.query(ctx, q.deliveriesNowStmt, deliveriesNow, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DeliveriesNowRow
+	for rows.Next() {
+		var i DeliveriesNowRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.MessageID,
+			&i.State,
+			&i.Detail,
+			&i.Cost,
+			&i.LeasedBy,
+			&i.StoppedAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const deliveriesOfRecipients = `-- name: DeliveriesOfRecipients :many
+SELECT l.recipient_id, d.channel, d.address, d.cost, d.state, d.attempts, d.detail, d.updated_at
+FROM delivery_recipients l JOIN deliveries d ON d.id = l.delivery_id
+WHERE l.recipient_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT))) ORDER BY l.recipient_id, d.id
+`
+
+type DeliveriesOfRecipientsRow struct {
+	RecipientID int64
+	Channel     roster.Channel
+	Address     string
+	Cost        money.Amount
+	State       delivery.State
+	Attempts    int64
+	Detail      string
+	UpdatedAt   int64
+}
+
+func (q *Queries) DeliveriesOfRecipients(ctx context.Context, recipients string) ([]DeliveriesOfRecipientsRow, error) {
+	rows, err := q.query(ctx, q.deliveriesOfRecipientsStmt, deliveriesOfRecipients, recipients)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DeliveriesOfRecipientsRow
+	for rows.Next() {
+		var i DeliveriesOfRecipientsRow
+		if err := rows.Scan(
+			&i.RecipientID,
+			&i.Channel,
+			&i.Address,
+			&i.Cost,
+			&i.State,
+			&i.Attempts,
+			&i.Detail,
+			&i.UpdatedAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const deliveriesUndecided = `-- name: DeliveriesUndecided :many
+SELECT id, state, cost FROM deliveries WHERE message_id = ? AND state = 'undecided'
+`
+
+type DeliveriesUndecidedRow struct {
+	ID    int64
+	State delivery.State
+	Cost  money.Amount
+}
+
+func (q *Queries) DeliveriesUndecided(ctx context.Context, messageID int64) ([]DeliveriesUndecidedRow, error) {
+	rows, err := q.query(ctx, q.deliveriesUndecidedStmt, deliveriesUndecided, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DeliveriesUndecidedRow
+	for rows.Next() {
+		var i DeliveriesUndecidedRow
+		if err := rows.Scan(&i.ID, &i.State, &i.Cost); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const draftOf = `-- name: DraftOf :one
+SELECT draft FROM messages WHERE id = ?
+`
+
+func (q *Queries) DraftOf(ctx context.Context, id int64) (string, error) {
+	row := q.queryRow(ctx, q.draftOfStmt, draftOf, id)
+	var draft string
+	err := row.Scan(&draft)
+	return draft, err
+}
+
+const draftsOf = `-- name: DraftsOf :many
+SELECT id, draft FROM messages WHERE id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+`
+
+type DraftsOfRow struct {
+	ID    int64
+	Draft string
+}
+
+func (q *Queries) DraftsOf(ctx context.Context, ids string) ([]DraftsOfRow, error) {
+	rows, err := q.query(ctx, q.draftsOfStmt, draftsOf, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DraftsOfRow
+	for rows.Next() {
+		var i DraftsOfRow
+		if err := rows.Scan(&i.ID, &i.Draft); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const draftsWithFiles = `-- name: DraftsWithFiles :many
@@ -436,15 +753,6 @@ func (q *Queries) DraftsWithFiles(ctx context.Context) ([]string, error) {
 	return items, nil
 }
 
-const dropDeliveries = `-- name: DropDeliveries :exec
-DELETE FROM deliveries WHERE message_id = ?
-`
-
-func (q *Queries) DropDeliveries(ctx context.Context, messageID int64) error {
-	_, err := q.exec(ctx, q.dropDeliveriesStmt, dropDeliveries, messageID)
-	return err
-}
-
 const dropFile = `-- name: DropFile :exec
 DELETE FROM files WHERE hash = ?
 `
@@ -454,91 +762,30 @@ func (q *Queries) DropFile(ctx context.Context, hash string) error {
 	return err
 }
 
-const dropLeftOut = `-- name: DropLeftOut :exec
-DELETE FROM left_out WHERE message_id = ?
+const endLeases = `-- name: EndLeases :exec
+UPDATE deliveries SET leased_by = 0, leased_until = 0 WHERE id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 `
 
-func (q *Queries) DropLeftOut(ctx context.Context, messageID int64) error {
-	_, err := q.exec(ctx, q.dropLeftOutStmt, dropLeftOut, messageID)
+func (q *Queries) EndLeases(ctx context.Context, ids string) error {
+	_, err := q.exec(ctx, q.endLeasesStmt, endLeases, ids)
 	return err
-}
-
-const dropRecipients = `-- name: DropRecipients :exec
-DELETE FROM recipients WHERE message_id = ?
-`
-
-func (q *Queries) DropRecipients(ctx context.Context, messageID int64) error {
-	_, err := q.exec(ctx, q.dropRecipientsStmt, dropRecipients, messageID)
-	return err
-}
-
-const dueDeliveries = `-- name: DueDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html, link FROM deliveries
-WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0 AND due_at <= ? ORDER BY due_at, id LIMIT ?
-`
-
-type DueDeliveriesParams struct {
-	Channel roster.Channel
-	DueAt   int64
-	Limit   int64
-}
-
-func (q *Queries) DueDeliveries(ctx context.Context, arg DueDeliveriesParams) ([]Delivery, error) {
-	rows, err := q.query(ctx, q.dueDeliveriesStmt, dueDeliveries, arg.Channel, arg.DueAt, arg.Limit)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []Delivery
-	for rows.Next() {
-		var i Delivery
-		if err := rows.Scan(
-			&i.ID,
-			&i.MessageID,
-			&i.Channel,
-			&i.Address,
-			&i.Subject,
-			&i.Body,
-			&i.Parts,
-			&i.Seconds,
-			&i.Cost,
-			&i.Key,
-			&i.State,
-			&i.Claimed,
-			&i.Attempts,
-			&i.QueuedAt,
-			&i.DueAt,
-			&i.Detail,
-			&i.UpdatedAt,
-			&i.Sender,
-			&i.Step,
-			&i.Html,
-			&i.Link,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Close(); err != nil {
-		return nil, err
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
 }
 
 const endMessages = `-- name: EndMessages :many
 UPDATE messages SET ended_at = ?1,
-    state = CASE WHEN EXISTS (SELECT 1 FROM deliveries d WHERE d.message_id = messages.id AND d.state = 'stopped')
-                 THEN 'stopped' ELSE 'sent' END
-WHERE messages.state = 'sending' AND NOT EXISTS (
-    SELECT 1 FROM deliveries d WHERE d.message_id = messages.id AND d.state IN ('held', 'queued', 'retrying'))
+    state = CASE WHEN (SELECT f.ended_early FROM figures f WHERE f.message_id = messages.id) > 0 THEN 'stopped' ELSE 'sent' END
+WHERE messages.id IN (SELECT value FROM json_each(CAST(?2 AS TEXT))) AND messages.state = 'sending'
+    AND (SELECT f.here FROM figures f WHERE f.message_id = messages.id) = 0
 RETURNING id
 `
 
-func (q *Queries) EndMessages(ctx context.Context, now int64) ([]int64, error) {
-	rows, err := q.query(ctx, q.endMessagesStmt, endMessages, now)
+type EndMessagesParams struct {
+	Now int64
+	Ids string
+}
+
+func (q *Queries) EndMessages(ctx context.Context, arg EndMessagesParams) ([]int64, error) {
+	rows, err := q.query(ctx, q.endMessagesStmt, endMessages, arg.Now, arg.Ids)
 	if err != nil {
 		return nil, err
 	}
@@ -569,6 +816,40 @@ func (q *Queries) Exhaust(ctx context.Context, id int64) error {
 	return err
 }
 
+const failures = `-- name: Failures :many
+SELECT detail, CAST(state = 'retrying' AS INTEGER) AS retrying, count(*) AS deliveries FROM deliveries
+WHERE message_id = ? AND state IN ('failed', 'expired', 'retrying') GROUP BY 1, 2
+`
+
+type FailuresRow struct {
+	Detail     string
+	Retrying   int64
+	Deliveries int64
+}
+
+func (q *Queries) Failures(ctx context.Context, messageID int64) ([]FailuresRow, error) {
+	rows, err := q.query(ctx, q.failuresStmt, failures, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []FailuresRow
+	for rows.Next() {
+		var i FailuresRow
+		if err := rows.Scan(&i.Detail, &i.Retrying, &i.Deliveries); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const fileByHash = `-- name: FileByHash :one
 SELECT hash, media_type, size, account_id, added_at FROM files WHERE hash = ?
 `
@@ -586,21 +867,12 @@ func (q *Queries) FileByHash(ctx context.Context, hash string) (File, error) {
 	return i, err
 }
 
-const holdDeliveries = `-- name: HoldDeliveries :exec
-UPDATE deliveries SET state = 'held' WHERE message_id = ? AND state IN ('queued', 'retrying') AND claimed = 0
-`
-
-func (q *Queries) HoldDeliveries(ctx context.Context, messageID int64) error {
-	_, err := q.exec(ctx, q.holdDeliveriesStmt, holdDeliveries, messageID)
-	return err
-}
-
 const holdLate = `-- name: HoldLate :many
 UPDATE messages SET late = 1 WHERE late = 0 AND trial = 0 AND (
     state = 'held' AND leaves_at < ?1
-    OR state = 'sending' AND id IN (
-        SELECT d.message_id FROM deliveries d
-        WHERE d.state IN ('queued', 'retrying') AND d.claimed = 0 AND d.due_at > ?2 AND d.due_at < ?1))
+    OR state = 'sending' AND EXISTS (
+        SELECT 1 FROM deliveries d WHERE d.message_id = messages.id AND d.state IN ('queued', 'retrying') AND d.leased_by = 0
+            AND max(d.due_at, messages.released_at) > ?2 AND max(d.due_at, messages.released_at) < ?1))
 RETURNING id
 `
 
@@ -633,17 +905,18 @@ func (q *Queries) HoldLate(ctx context.Context, arg HoldLateParams) ([]int64, er
 }
 
 const holdMessage = `-- name: HoldMessage :execrows
-UPDATE messages SET state = 'held', sent_by = ?, yes_by = ?, sent_at = ?, leaves_at = ?, revision = revision + 1
+UPDATE messages SET state = 'held', sent_by = ?, yes_by = ?, sent_at = ?, leaves_at = ?, scheduled = ?, released_at = 0, stopped_at = 0, revision = revision + 1
 WHERE id = ? AND state = 'draft' AND revision = ?
 `
 
 type HoldMessageParams struct {
-	SentBy   sql.NullInt64
-	YesBy    sql.NullInt64
-	SentAt   int64
-	LeavesAt int64
-	ID       int64
-	Revision int64
+	SentBy    sql.NullInt64
+	YesBy     sql.NullInt64
+	SentAt    int64
+	LeavesAt  int64
+	Scheduled bool
+	ID        int64
+	Revision  int64
 }
 
 func (q *Queries) HoldMessage(ctx context.Context, arg HoldMessageParams) (int64, error) {
@@ -652,6 +925,7 @@ func (q *Queries) HoldMessage(ctx context.Context, arg HoldMessageParams) (int64
 		arg.YesBy,
 		arg.SentAt,
 		arg.LeavesAt,
+		arg.Scheduled,
 		arg.ID,
 		arg.Revision,
 	)
@@ -670,9 +944,127 @@ func (q *Queries) HoldMovingOn(ctx context.Context, id int64) error {
 	return err
 }
 
+const lastIDs = `-- name: LastIDs :one
+SELECT CAST(coalesce((SELECT max(id) FROM recipients), 0) AS INTEGER) AS recipient, CAST(coalesce((SELECT max(id) FROM contents), 0) AS INTEGER) AS content,
+    CAST(coalesce((SELECT max(id) FROM deliveries), 0) AS INTEGER) AS delivery
+`
+
+type LastIDsRow struct {
+	Recipient int64
+	Content   int64
+	Delivery  int64
+}
+
+func (q *Queries) LastIDs(ctx context.Context) (LastIDsRow, error) {
+	row := q.queryRow(ctx, q.lastIDsStmt, lastIDs)
+	var i LastIDsRow
+	err := row.Scan(&i.Recipient, &i.Content, &i.Delivery)
+	return i, err
+}
+
+const lease = `-- name: Lease :many
+UPDATE deliveries SET leased_by = ?1, leased_until = ?2
+WHERE id IN (SELECT d.id FROM deliveries d WHERE d.message_id = ?3 AND d.channel = ?4
+    AND d.state IN ('queued', 'retrying') AND d.leased_by = 0 AND d.due_at <= ?5 ORDER BY d.due_at, d.id LIMIT ?6)
+RETURNING id, message_id, content_id, address, sender, key, attempts, queued_at
+`
+
+type LeaseParams struct {
+	Run       int64
+	Until     int64
+	MessageID int64
+	Channel   roster.Channel
+	Now       int64
+	Most      int64
+}
+
+type LeaseRow struct {
+	ID        int64
+	MessageID int64
+	ContentID int64
+	Address   string
+	Sender    string
+	Key       string
+	Attempts  int64
+	QueuedAt  int64
+}
+
+func (q *Queries) Lease(ctx context.Context, arg LeaseParams) ([]LeaseRow, error) {
+	rows, err := q.query(ctx, q.leaseStmt, lease,
+		arg.Run,
+		arg.Until,
+		arg.MessageID,
+		arg.Channel,
+		arg.Now,
+		arg.Most,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LeaseRow
+	for rows.Next() {
+		var i LeaseRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.MessageID,
+			&i.ContentID,
+			&i.Address,
+			&i.Sender,
+			&i.Key,
+			&i.Attempts,
+			&i.QueuedAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const leaving = `-- name: Leaving :many
+SELECT id, urgency, released_at FROM messages WHERE state = 'sending' AND late = 0 AND stopped_at = 0 ORDER BY id
+`
+
+type LeavingRow struct {
+	ID         int64
+	Urgency    roster.Urgency
+	ReleasedAt int64
+}
+
+func (q *Queries) Leaving(ctx context.Context) ([]LeavingRow, error) {
+	rows, err := q.query(ctx, q.leavingStmt, leaving)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LeavingRow
+	for rows.Next() {
+		var i LeavingRow
+		if err := rows.Scan(&i.ID, &i.Urgency, &i.ReleasedAt); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const letLateLeave = `-- name: LetLateLeave :execrows
 UPDATE messages SET late = 0, late_yes_at = ?1, late_yes_by = ?2,
-    leaves_at = CASE WHEN state = 'held' THEN max(leaves_at, ?1) ELSE leaves_at END
+    leaves_at = CASE WHEN state = 'held' THEN max(leaves_at, ?1) ELSE leaves_at END,
+    released_at = CASE WHEN state = 'sending' THEN ?1 ELSE released_at END
 WHERE id = ?3 AND late = 1
 `
 
@@ -691,14 +1083,14 @@ func (q *Queries) LetLateLeave(ctx context.Context, arg LetLateLeaveParams) (int
 }
 
 const loads = `-- name: Loads :many
-SELECT r.person_id, CAST(json_extract(m.draft, '$.urgency') AS TEXT) AS urgency, count(*) AS messages
+SELECT r.person_id, m.urgency, count(*) AS messages
 FROM messages m JOIN recipients r ON r.message_id = m.id
 WHERE m.state <> 'draft' AND m.sent_at >= ? AND r.person_id IS NOT NULL GROUP BY 1, 2
 `
 
 type LoadsRow struct {
 	PersonID sql.NullInt64
-	Urgency  string
+	Urgency  roster.Urgency
 	Messages int64
 }
 
@@ -726,12 +1118,19 @@ func (q *Queries) Loads(ctx context.Context, sentAt int64) ([]LoadsRow, error) {
 }
 
 const message = `-- name: Message :one
-SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
+SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at
+       m.late, m.late_yes_at,
+       coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
+       coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
+       coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
+       coalesce(f.here, 0) AS here, coalesce(f.undecided, 0) AS undecided, coalesce(f.ended_early, 0) AS ended_early,
+       coalesce(f.planned_cost, 0) AS planned_cost, coalesce(f.spent_cost, 0) AS spent_cost, coalesce(f.saved_cost, 0) AS saved_cost
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
-     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by WHERE m.id = ?
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
+     LEFT JOIN figures f ON f.message_id = m.id
+WHERE m.id = ?
 `
 
 type MessageRow struct {
@@ -739,14 +1138,16 @@ type MessageRow struct {
 	AccountID     int64
 	State         string
 	Title         string
-	Draft         string
+	Urgency       roster.Urgency
 	Revision      int64
 	CreatedAt     int64
 	UpdatedAt     int64
 	SentBy        sql.NullInt64
 	SentAt        int64
 	LeavesAt      int64
+	Scheduled     bool
 	EndedAt       int64
+	StoppedAt     int64
 	Author        string
 	Sender        string
 	AskedBy       sql.NullInt64
@@ -757,6 +1158,21 @@ type MessageRow struct {
 	AuthorUnits   string
 	Late          bool
 	LateYesAt     int64
+	Recipients    int64
+	Reached       int64
+	Answered      int64
+	Waiting       int64
+	NotReached    int64
+	Stopped       int64
+	LeftOut       int64
+	Told          int64
+	Deliveries    int64
+	Here          int64
+	Undecided     int64
+	EndedEarly    int64
+	PlannedCost   money.Amount
+	SpentCost     money.Amount
+	SavedCost     money.Amount
 }
 
 func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
@@ -767,14 +1183,16 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 		&i.AccountID,
 		&i.State,
 		&i.Title,
-		&i.Draft,
+		&i.Urgency,
 		&i.Revision,
 		&i.CreatedAt,
 		&i.UpdatedAt,
 		&i.SentBy,
 		&i.SentAt,
 		&i.LeavesAt,
+		&i.Scheduled,
 		&i.EndedAt,
+		&i.StoppedAt,
 		&i.Author,
 		&i.Sender,
 		&i.AskedBy,
@@ -785,45 +1203,91 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 		&i.AuthorUnits,
 		&i.Late,
 		&i.LateYesAt,
+		&i.Recipients,
+		&i.Reached,
+		&i.Answered,
+		&i.Waiting,
+		&i.NotReached,
+		&i.Stopped,
+		&i.LeftOut,
+		&i.Told,
+		&i.Deliveries,
+		&i.Here,
+		&i.Undecided,
+		&i.EndedEarly,
+		&i.PlannedCost,
+		&i.SpentCost,
+		&i.SavedCost,
 	)
 	return i, err
 }
 
 const messageDeliveries = `-- name: MessageDeliveries :many
-SELECT id, message_id, channel, address, subject, body, parts, seconds, cost, "key", state, claimed, attempts, queued_at, due_at, detail, updated_at, sender, step, html, link FROM deliveries WHERE message_id = ? ORDER BY id
+SELECT d.id, d.message_id, d.content_id, d.channel, d.address, d.sender, d.step, d.parts, d.seconds, d.cost, d."key", d.state, d.attempts, d.queued_at, d.due_at, d.leased_by, d.leased_until, d.detail, d.updated_at, c.subject, c.body, c.html, c.link, CAST(m.state = 'held' OR m.late AS INTEGER) AS held
+FROM deliveries d JOIN contents c ON c.id = d.content_id JOIN messages m ON m.id = d.message_id WHERE d.message_id = ? ORDER BY d.id
 `
 
-func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Delivery, error) {
+type MessageDeliveriesRow struct {
+	ID          int64
+	MessageID   int64
+	ContentID   int64
+	Channel     roster.Channel
+	Address     string
+	Sender      string
+	Step        int64
+	Parts       int64
+	Seconds     int64
+	Cost        money.Amount
+	Key         string
+	State       delivery.State
+	Attempts    int64
+	QueuedAt    int64
+	DueAt       int64
+	LeasedBy    int64
+	LeasedUntil int64
+	Detail      string
+	UpdatedAt   int64
+	Subject     string
+	Body        string
+	Html        string
+	Link        string
+	Held        int64
+}
+
+func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]MessageDeliveriesRow, error) {
 	rows, err := q.query(ctx, q.messageDeliveriesStmt, messageDeliveries, messageID)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []Delivery
+	var items []MessageDeliveriesRow
 	for rows.Next() {
-		var i Delivery
+		var i MessageDeliveriesRow
 		if err := rows.Scan(
 			&i.ID,
 			&i.MessageID,
+			&i.ContentID,
 			&i.Channel,
 			&i.Address,
-			&i.Subject,
-			&i.Body,
+			&i.Sender,
+			&i.Step,
 			&i.Parts,
 			&i.Seconds,
 			&i.Cost,
 			&i.Key,
 			&i.State,
-			&i.Claimed,
 			&i.Attempts,
 			&i.QueuedAt,
 			&i.DueAt,
+			&i.LeasedBy,
+			&i.LeasedUntil,
 			&i.Detail,
 			&i.UpdatedAt,
-			&i.Sender,
-			&i.Step,
+			&i.Subject,
+			&i.Body,
 			&i.Html,
 			&i.Link,
+			&i.Held,
 		); err != nil {
 			return nil, err
 		}
@@ -858,89 +1322,6 @@ func (q *Queries) MessageLeftOut(ctx context.Context, messageID int64) ([]LeftOu
 			&i.Name,
 			&i.Reason,
 			&i.Detail,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Close(); err != nil {
-		return nil, err
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
-const messageOutcomes = `-- name: MessageOutcomes :many
-SELECT id, channel, address, cost, state, attempts, detail, updated_at FROM deliveries WHERE message_id = ? ORDER BY id
-`
-
-type MessageOutcomesRow struct {
-	ID        int64
-	Channel   roster.Channel
-	Address   string
-	Cost      money.Amount
-	State     delivery.State
-	Attempts  int64
-	Detail    string
-	UpdatedAt int64
-}
-
-func (q *Queries) MessageOutcomes(ctx context.Context, messageID int64) ([]MessageOutcomesRow, error) {
-	rows, err := q.query(ctx, q.messageOutcomesStmt, messageOutcomes, messageID)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []MessageOutcomesRow
-	for rows.Next() {
-		var i MessageOutcomesRow
-		if err := rows.Scan(
-			&i.ID,
-			&i.Channel,
-			&i.Address,
-			&i.Cost,
-			&i.State,
-			&i.Attempts,
-			&i.Detail,
-			&i.UpdatedAt,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Close(); err != nil {
-		return nil, err
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
-const messageRecipients = `-- name: MessageRecipients :many
-SELECT id, message_id, person_id, name, language, step, why, exhausted FROM recipients WHERE message_id = ? ORDER BY step, id
-`
-
-func (q *Queries) MessageRecipients(ctx context.Context, messageID int64) ([]Recipient, error) {
-	rows, err := q.query(ctx, q.messageRecipientsStmt, messageRecipients, messageID)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []Recipient
-	for rows.Next() {
-		var i Recipient
-		if err := rows.Scan(
-			&i.ID,
-			&i.MessageID,
-			&i.PersonID,
-			&i.Name,
-			&i.Language,
-			&i.Step,
-			&i.Why,
-			&i.Exhausted,
 		); err != nil {
 			return nil, err
 		}
@@ -990,12 +1371,18 @@ func (q *Queries) MessageTitles(ctx context.Context, accounts string) ([]Message
 }
 
 const messages = `-- name: Messages :many
-SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
+SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at
+       m.late, m.late_yes_at,
+       coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
+       coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
+       coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
+       coalesce(f.here, 0) AS here, coalesce(f.undecided, 0) AS undecided, coalesce(f.ended_early, 0) AS ended_early,
+       coalesce(f.planned_cost, 0) AS planned_cost, coalesce(f.spent_cost, 0) AS spent_cost, coalesce(f.saved_cost, 0) AS saved_cost
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
      LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
+     LEFT JOIN figures f ON f.message_id = m.id
 WHERE m.trial = 0 AND m.account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT ?3 OFFSET ?2
 `
@@ -1011,14 +1398,16 @@ type MessagesRow struct {
 	AccountID     int64
 	State         string
 	Title         string
-	Draft         string
+	Urgency       roster.Urgency
 	Revision      int64
 	CreatedAt     int64
 	UpdatedAt     int64
 	SentBy        sql.NullInt64
 	SentAt        int64
 	LeavesAt      int64
+	Scheduled     bool
 	EndedAt       int64
+	StoppedAt     int64
 	Author        string
 	Sender        string
 	AskedBy       sql.NullInt64
@@ -1029,6 +1418,21 @@ type MessagesRow struct {
 	AuthorUnits   string
 	Late          bool
 	LateYesAt     int64
+	Recipients    int64
+	Reached       int64
+	Answered      int64
+	Waiting       int64
+	NotReached    int64
+	Stopped       int64
+	LeftOut       int64
+	Told          int64
+	Deliveries    int64
+	Here          int64
+	Undecided     int64
+	EndedEarly    int64
+	PlannedCost   money.Amount
+	SpentCost     money.Amount
+	SavedCost     money.Amount
 }
 
 func (q *Queries) Messages(ctx context.Context, arg MessagesParams) ([]MessagesRow, error) {
@@ -1045,14 +1449,16 @@ func (q *Queries) Messages(ctx context.Context, arg MessagesParams) ([]MessagesR
 			&i.AccountID,
 			&i.State,
 			&i.Title,
-			&i.Draft,
+			&i.Urgency,
 			&i.Revision,
 			&i.CreatedAt,
 			&i.UpdatedAt,
 			&i.SentBy,
 			&i.SentAt,
 			&i.LeavesAt,
+			&i.Scheduled,
 			&i.EndedAt,
+			&i.StoppedAt,
 			&i.Author,
 			&i.Sender,
 			&i.AskedBy,
@@ -1063,6 +1469,21 @@ func (q *Queries) Messages(ctx context.Context, arg MessagesParams) ([]MessagesR
 			&i.AuthorUnits,
 			&i.Late,
 			&i.LateYesAt,
+			&i.Recipients,
+			&i.Reached,
+			&i.Answered,
+			&i.Waiting,
+			&i.NotReached,
+			&i.Stopped,
+			&i.LeftOut,
+			&i.Told,
+			&i.Deliveries,
+			&i.Here,
+			&i.Undecided,
+			&i.EndedEarly,
+			&i.PlannedCost,
+			&i.SpentCost,
+			&i.SavedCost,
 		); err != nil {
 			return nil, err
 		}
@@ -1104,29 +1525,30 @@ func (q *Queries) MessagesDue(ctx context.Context, leavesAt int64) ([]int64, err
 	return items, nil
 }
 
-const moveDelivery = `-- name: MoveDelivery :exec
-UPDATE deliveries SET state = ?, detail = ?, updated_at = ? WHERE id = ?
+const moveDeliveries = `-- name: MoveDeliveries :exec
+UPDATE deliveries SET state = ?1, detail = ?2, updated_at = ?3
+WHERE id IN (SELECT value FROM json_each(CAST(?4 AS TEXT)))
 `
 
-type MoveDeliveryParams struct {
+type MoveDeliveriesParams struct {
 	State     delivery.State
 	Detail    string
 	UpdatedAt int64
-	ID        int64
+	Ids       string
 }
 
-func (q *Queries) MoveDelivery(ctx context.Context, arg MoveDeliveryParams) error {
-	_, err := q.exec(ctx, q.moveDeliveryStmt, moveDelivery,
+func (q *Queries) MoveDeliveries(ctx context.Context, arg MoveDeliveriesParams) error {
+	_, err := q.exec(ctx, q.moveDeliveriesStmt, moveDeliveries,
 		arg.State,
 		arg.Detail,
 		arg.UpdatedAt,
-		arg.ID,
+		arg.Ids,
 	)
 	return err
 }
 
 const movingOn = `-- name: MovingOn :many
-SELECT id FROM messages WHERE moves_on = 1 AND late = 0 AND state IN ('sending', 'sent')
+SELECT id FROM messages WHERE moves_on = 1 AND late = 0 AND stopped_at = 0 AND state IN ('sending', 'sent')
 `
 
 func (q *Queries) MovingOn(ctx context.Context) ([]int64, error) {
@@ -1197,11 +1619,9 @@ func (q *Queries) NearMessages(ctx context.Context, arg NearMessagesParams) ([]N
 }
 
 const nextDue = `-- name: NextDue :one
-SELECT CAST(coalesce(min(at), 0) AS INTEGER) AS at FROM (
-    SELECT min(due_at) AS at FROM deliveries WHERE channel = ? AND state IN ('queued', 'retrying') AND claimed = 0
-    UNION ALL
-    SELECT min(leaves_at) AS at FROM messages WHERE state = 'held' AND late = 0
-) WHERE at IS NOT NULL
+SELECT CAST(coalesce(min((SELECT min(d.due_at) FROM deliveries d WHERE d.message_id = m.id AND d.channel = ?1
+    AND d.state IN ('queued', 'retrying') AND d.leased_by = 0)), 0) AS INTEGER) AS at
+FROM messages m WHERE m.state = 'sending' AND m.late = 0 AND m.stopped_at = 0
 `
 
 func (q *Queries) NextDue(ctx context.Context, channel roster.Channel) (int64, error) {
@@ -1220,6 +1640,17 @@ func (q *Queries) NextMessageID(ctx context.Context) (int64, error) {
 	var last int64
 	err := row.Scan(&last)
 	return last, err
+}
+
+const nextRelease = `-- name: NextRelease :one
+SELECT CAST(coalesce(min(leaves_at), 0) AS INTEGER) AS at FROM messages WHERE state = 'held' AND late = 0
+`
+
+func (q *Queries) NextRelease(ctx context.Context) (int64, error) {
+	row := q.queryRow(ctx, q.nextReleaseStmt, nextRelease)
+	var at int64
+	err := row.Scan(&at)
+	return at, err
 }
 
 const oldFiles = `-- name: OldFiles :many
@@ -1250,12 +1681,18 @@ func (q *Queries) OldFiles(ctx context.Context, addedAt int64) ([]string, error)
 }
 
 const openMessages = `-- name: OpenMessages :many
-SELECT m.id, m.account_id, m.state, m.title, m.draft, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
-       m.leaves_at, m.ended_at, a.name AS author, coalesce(s.name, '') AS sender,
+SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at
+       m.late, m.late_yes_at,
+       coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
+       coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
+       coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
+       coalesce(f.here, 0) AS here, coalesce(f.undecided, 0) AS undecided, coalesce(f.ended_early, 0) AS ended_early,
+       coalesce(f.planned_cost, 0) AS planned_cost, coalesce(f.spent_cost, 0) AS spent_cost, coalesce(f.saved_cost, 0) AS saved_cost
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
      LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
+     LEFT JOIN figures f ON f.message_id = m.id
 WHERE m.trial = 0 AND m.state IN ('draft', 'held', 'sending') AND m.account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 ORDER BY m.leaves_at, m.id LIMIT 2000
 `
@@ -1265,14 +1702,16 @@ type OpenMessagesRow struct {
 	AccountID     int64
 	State         string
 	Title         string
-	Draft         string
+	Urgency       roster.Urgency
 	Revision      int64
 	CreatedAt     int64
 	UpdatedAt     int64
 	SentBy        sql.NullInt64
 	SentAt        int64
 	LeavesAt      int64
+	Scheduled     bool
 	EndedAt       int64
+	StoppedAt     int64
 	Author        string
 	Sender        string
 	AskedBy       sql.NullInt64
@@ -1283,6 +1722,21 @@ type OpenMessagesRow struct {
 	AuthorUnits   string
 	Late          bool
 	LateYesAt     int64
+	Recipients    int64
+	Reached       int64
+	Answered      int64
+	Waiting       int64
+	NotReached    int64
+	Stopped       int64
+	LeftOut       int64
+	Told          int64
+	Deliveries    int64
+	Here          int64
+	Undecided     int64
+	EndedEarly    int64
+	PlannedCost   money.Amount
+	SpentCost     money.Amount
+	SavedCost     money.Amount
 }
 
 func (q *Queries) OpenMessages(ctx context.Context, accounts string) ([]OpenMessagesRow, error) {
@@ -1299,14 +1753,16 @@ func (q *Queries) OpenMessages(ctx context.Context, accounts string) ([]OpenMess
 			&i.AccountID,
 			&i.State,
 			&i.Title,
-			&i.Draft,
+			&i.Urgency,
 			&i.Revision,
 			&i.CreatedAt,
 			&i.UpdatedAt,
 			&i.SentBy,
 			&i.SentAt,
 			&i.LeavesAt,
+			&i.Scheduled,
 			&i.EndedAt,
+			&i.StoppedAt,
 			&i.Author,
 			&i.Sender,
 			&i.AskedBy,
@@ -1317,6 +1773,74 @@ func (q *Queries) OpenMessages(ctx context.Context, accounts string) ([]OpenMess
 			&i.AuthorUnits,
 			&i.Late,
 			&i.LateYesAt,
+			&i.Recipients,
+			&i.Reached,
+			&i.Answered,
+			&i.Waiting,
+			&i.NotReached,
+			&i.Stopped,
+			&i.LeftOut,
+			&i.Told,
+			&i.Deliveries,
+			&i.Here,
+			&i.Undecided,
+			&i.EndedEarly,
+			&i.PlannedCost,
+			&i.SpentCost,
+			&i.SavedCost,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const outcomeOf = `-- name: OutcomeOf :one
+SELECT outcome FROM recipients WHERE id = ?
+`
+
+func (q *Queries) OutcomeOf(ctx context.Context, id int64) (record.Outcome, error) {
+	row := q.queryRow(ctx, q.outcomeOfStmt, outcomeOf, id)
+	var outcome record.Outcome
+	err := row.Scan(&outcome)
+	return outcome, err
+}
+
+const outcomesOf = `-- name: OutcomesOf :many
+SELECT r.id, r.message_id, r.outcome, d.state
+FROM recipients r JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
+WHERE r.id IN (SELECT l.recipient_id FROM delivery_recipients l WHERE l.delivery_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT))))
+ORDER BY r.id
+`
+
+type OutcomesOfRow struct {
+	ID        int64
+	MessageID int64
+	Outcome   record.Outcome
+	State     delivery.State
+}
+
+func (q *Queries) OutcomesOf(ctx context.Context, deliveries string) ([]OutcomesOfRow, error) {
+	rows, err := q.query(ctx, q.outcomesOfStmt, outcomesOf, deliveries)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OutcomesOfRow
+	for rows.Next() {
+		var i OutcomesOfRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.MessageID,
+			&i.Outcome,
+			&i.State,
 		); err != nil {
 			return nil, err
 		}
@@ -1372,55 +1896,98 @@ func (q *Queries) PutConversation(ctx context.Context, arg PutConversationParams
 	return err
 }
 
-const queueDeliveries = `-- name: QueueDeliveries :exec
-UPDATE deliveries SET state = 'queued', queued_at = max(due_at, ?1), due_at = max(due_at, ?1), updated_at = ?1
-WHERE message_id = ?2 AND state = 'held'
+const putFigures = `-- name: PutFigures :exec
+INSERT INTO figures (message_id, recipients, reached, answered, waiting, not_reached, stopped, left_out, told, deliveries, here, undecided, ended_early,
+    planned_cost, spent_cost, saved_cost) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+ON CONFLICT (message_id) DO UPDATE SET recipients = recipients + excluded.recipients, reached = reached + excluded.reached,
+    answered = answered + excluded.answered, waiting = waiting + excluded.waiting, not_reached = not_reached + excluded.not_reached,
+    stopped = stopped + excluded.stopped, left_out = left_out + excluded.left_out, told = told + excluded.told,
+    deliveries = deliveries + excluded.deliveries, here = here + excluded.here, undecided = undecided + excluded.undecided,
+    ended_early = ended_early + excluded.ended_early, planned_cost = planned_cost + excluded.planned_cost,
+    spent_cost = spent_cost + excluded.spent_cost, saved_cost = saved_cost + excluded.saved_cost
 `
 
-type QueueDeliveriesParams struct {
-	Now       int64
-	MessageID int64
+type PutFiguresParams struct {
+	MessageID   int64
+	Recipients  int64
+	Reached     int64
+	Answered    int64
+	Waiting     int64
+	NotReached  int64
+	Stopped     int64
+	LeftOut     int64
+	Told        int64
+	Deliveries  int64
+	Here        int64
+	Undecided   int64
+	EndedEarly  int64
+	PlannedCost money.Amount
+	SpentCost   money.Amount
+	SavedCost   money.Amount
 }
 
-func (q *Queries) QueueDeliveries(ctx context.Context, arg QueueDeliveriesParams) error {
-	_, err := q.exec(ctx, q.queueDeliveriesStmt, queueDeliveries, arg.Now, arg.MessageID)
+func (q *Queries) PutFigures(ctx context.Context, arg PutFiguresParams) error {
+	_, err := q.exec(ctx, q.putFiguresStmt, putFigures,
+		arg.MessageID,
+		arg.Recipients,
+		arg.Reached,
+		arg.Answered,
+		arg.Waiting,
+		arg.NotReached,
+		arg.Stopped,
+		arg.LeftOut,
+		arg.Told,
+		arg.Deliveries,
+		arg.Here,
+		arg.Undecided,
+		arg.EndedEarly,
+		arg.PlannedCost,
+		arg.SpentCost,
+		arg.SavedCost,
+	)
 	return err
 }
 
-const queueDelivery = `-- name: QueueDelivery :exec
-UPDATE deliveries SET state = 'queued', queued_at = due_at WHERE id = ?
+const putSending = `-- name: PutSending :exec
+INSERT INTO sendings (message_id, version, settings) VALUES (?, ?, ?) ON CONFLICT (message_id) DO UPDATE SET version = excluded.version, settings = excluded.settings
 `
 
-func (q *Queries) QueueDelivery(ctx context.Context, id int64) error {
-	_, err := q.exec(ctx, q.queueDeliveryStmt, queueDelivery, id)
+type PutSendingParams struct {
+	MessageID int64
+	Version   int64
+	Settings  string
+}
+
+func (q *Queries) PutSending(ctx context.Context, arg PutSendingParams) error {
+	_, err := q.exec(ctx, q.putSendingStmt, putSending, arg.MessageID, arg.Version, arg.Settings)
 	return err
 }
 
-const queueHeld = `-- name: QueueHeld :exec
-UPDATE deliveries SET state = 'queued', queued_at = max(due_at, ?1), due_at = max(due_at, ?1), updated_at = ?1
-WHERE message_id = ?2 AND state = 'held'
-    AND EXISTS (SELECT 1 FROM messages m WHERE m.id = ?2 AND m.state = 'sending')
+const queueAgain = `-- name: QueueAgain :exec
+UPDATE deliveries SET state = 'queued', due_at = ?1, queued_at = ?1, updated_at = ?1
+WHERE id IN (SELECT value FROM json_each(CAST(?2 AS TEXT)))
 `
 
-type QueueHeldParams struct {
-	Now       int64
-	MessageID int64
+type QueueAgainParams struct {
+	Now int64
+	Ids string
 }
 
-func (q *Queries) QueueHeld(ctx context.Context, arg QueueHeldParams) error {
-	_, err := q.exec(ctx, q.queueHeldStmt, queueHeld, arg.Now, arg.MessageID)
+func (q *Queries) QueueAgain(ctx context.Context, arg QueueAgainParams) error {
+	_, err := q.exec(ctx, q.queueAgainStmt, queueAgain, arg.Now, arg.Ids)
 	return err
 }
 
 const recipientStates = `-- name: RecipientStates :many
-SELECT dr.recipient_id, d.id AS delivery_id, d.state
-FROM deliveries d JOIN delivery_recipients dr ON dr.delivery_id = d.id
-WHERE d.message_id = ? ORDER BY dr.recipient_id, d.id
+SELECT l.recipient_id, r.person_id, d.channel, d.state
+FROM recipients r JOIN delivery_recipients l ON l.recipient_id = r.id JOIN deliveries d ON d.id = l.delivery_id
+WHERE r.message_id = ? ORDER BY r.step, r.id, d.id
 `
 
 type RecipientStatesRow struct {
 	RecipientID int64
-	DeliveryID  int64
+	PersonID    sql.NullInt64
+	Channel     roster.Channel
 	State       delivery.State
 }
 
@@ -1433,7 +2000,12 @@ func (q *Queries) RecipientStates(ctx context.Context, messageID int64) ([]Recip
 	var items []RecipientStatesRow
 	for rows.Next() {
 		var i RecipientStatesRow
-		if err := rows.Scan(&i.RecipientID, &i.DeliveryID, &i.State); err != nil {
+		if err := rows.Scan(
+			&i.RecipientID,
+			&i.PersonID,
+			&i.Channel,
+			&i.State,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)
@@ -1447,48 +2019,169 @@ func (q *Queries) RecipientStates(ctx context.Context, messageID int64) ([]Recip
 	return items, nil
 }
 
-const releaseClaims = `-- name: ReleaseClaims :exec
-UPDATE deliveries SET claimed = 0 WHERE claimed = 1
+const recipientsPage = `-- name: RecipientsPage :many
+SELECT r.id, r.person_id, r.name, r.language, r.step, r.why, r.outcome FROM recipients r
+WHERE r.message_id = ?1
+    AND r.outcome IN (SELECT value FROM json_each(CAST(?2 AS TEXT)))
+    AND (CAST(?3 AS TEXT) = '' OR instr(folded(r.name), CAST(?3 AS TEXT)) > 0
+        OR EXISTS (SELECT 1 FROM delivery_recipients l JOIN deliveries d ON d.id = l.delivery_id WHERE l.recipient_id = r.id
+            AND instr(lower(d.address), CAST(?4 AS TEXT)) > 0))
+ORDER BY r.step, r.id LIMIT ?6 OFFSET ?5
 `
 
-func (q *Queries) ReleaseClaims(ctx context.Context) error {
-	_, err := q.exec(ctx, q.releaseClaimsStmt, releaseClaims)
-	return err
+type RecipientsPageParams struct {
+	MessageID int64
+	Outcomes  string
+	Wanted    string
+	Address   string
+	First     int64
+	Count     int64
+}
+
+type RecipientsPageRow struct {
+	ID       int64
+	PersonID sql.NullInt64
+	Name     string
+	Language string
+	Step     int64
+	Why      string
+	Outcome  record.Outcome
+}
+
+func (q *Queries) RecipientsPage(ctx context.Context, arg RecipientsPageParams) ([]RecipientsPageRow, error) {
+	rows, err := q.query(ctx, q.recipientsPageStmt, recipientsPage,
+		arg.MessageID,
+		arg.Outcomes,
+		arg.Wanted,
+		arg.Address,
+		arg.First,
+		arg.Count,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []RecipientsPageRow
+	for rows.Next() {
+		var i RecipientsPageRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.PersonID,
+			&i.Name,
+			&i.Language,
+			&i.Step,
+			&i.Why,
+			&i.Outcome,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const releaseMessage = `-- name: ReleaseMessage :execrows
-UPDATE messages SET state = 'sending' WHERE id = ? AND state = 'held' AND late = 0 AND leaves_at <= ?
+UPDATE messages SET state = 'sending', released_at = ?1 WHERE id = ?2 AND state = 'held' AND late = 0 AND leaves_at <= ?1
 `
 
 type ReleaseMessageParams struct {
-	ID       int64
-	LeavesAt int64
+	Now int64
+	ID  int64
 }
 
 func (q *Queries) ReleaseMessage(ctx context.Context, arg ReleaseMessageParams) (int64, error) {
-	result, err := q.exec(ctx, q.releaseMessageStmt, releaseMessage, arg.ID, arg.LeavesAt)
+	result, err := q.exec(ctx, q.releaseMessageStmt, releaseMessage, arg.Now, arg.ID)
 	if err != nil {
 		return 0, err
 	}
 	return result.RowsAffected()
 }
 
-const resume = `-- name: Resume :exec
-UPDATE messages SET state = 'sending', ended_at = 0 WHERE id = ? AND state IN ('sending', 'sent')
+const resume = `-- name: Resume :execrows
+UPDATE messages SET state = 'sending', ended_at = 0 WHERE id = ? AND state IN ('sending', 'sent') AND stopped_at = 0
 `
 
-func (q *Queries) Resume(ctx context.Context, id int64) error {
-	_, err := q.exec(ctx, q.resumeStmt, resume, id)
-	return err
+func (q *Queries) Resume(ctx context.Context, id int64) (int64, error) {
+	result, err := q.exec(ctx, q.resumeStmt, resume, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const runOutLeases = `-- name: RunOutLeases :many
+SELECT d.id, d.message_id, d.channel, d.state, d.cost, m.stopped_at
+FROM deliveries d JOIN messages m ON m.id = d.message_id JOIN runs r ON r.id = d.leased_by
+WHERE d.leased_by > 0 AND (d.leased_until < ?1 OR (r.host = ?2 AND d.leased_by < ?3))
+    AND d.id NOT IN (SELECT value FROM json_each(CAST(?4 AS TEXT)))
+LIMIT 10000
+`
+
+type RunOutLeasesParams struct {
+	Now   int64
+	Host  string
+	Run   int64
+	Known string
+}
+
+type RunOutLeasesRow struct {
+	ID        int64
+	MessageID int64
+	Channel   roster.Channel
+	State     delivery.State
+	Cost      money.Amount
+	StoppedAt int64
+}
+
+func (q *Queries) RunOutLeases(ctx context.Context, arg RunOutLeasesParams) ([]RunOutLeasesRow, error) {
+	rows, err := q.query(ctx, q.runOutLeasesStmt, runOutLeases,
+		arg.Now,
+		arg.Host,
+		arg.Run,
+		arg.Known,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []RunOutLeasesRow
+	for rows.Next() {
+		var i RunOutLeasesRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.MessageID,
+			&i.Channel,
+			&i.State,
+			&i.Cost,
+			&i.StoppedAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const saveDraft = `-- name: SaveDraft :one
-UPDATE messages SET title = ?, draft = ?, updated_at = ?, revision = revision + 1
+UPDATE messages SET title = ?, urgency = ?, draft = ?, updated_at = ?, revision = revision + 1
 WHERE id = ? AND revision = ? AND state = 'draft' RETURNING revision
 `
 
 type SaveDraftParams struct {
 	Title     string
+	Urgency   roster.Urgency
 	Draft     string
 	UpdatedAt int64
 	ID        int64
@@ -1498,6 +2191,7 @@ type SaveDraftParams struct {
 func (q *Queries) SaveDraft(ctx context.Context, arg SaveDraftParams) (int64, error) {
 	row := q.queryRow(ctx, q.saveDraftStmt, saveDraft,
 		arg.Title,
+		arg.Urgency,
 		arg.Draft,
 		arg.UpdatedAt,
 		arg.ID,
@@ -1506,6 +2200,22 @@ func (q *Queries) SaveDraft(ctx context.Context, arg SaveDraftParams) (int64, er
 	var revision int64
 	err := row.Scan(&revision)
 	return revision, err
+}
+
+const sending = `-- name: Sending :one
+SELECT version, settings FROM sendings WHERE message_id = ?
+`
+
+type SendingRow struct {
+	Version  int64
+	Settings string
+}
+
+func (q *Queries) Sending(ctx context.Context, messageID int64) (SendingRow, error) {
+	row := q.queryRow(ctx, q.sendingStmt, sending, messageID)
+	var i SendingRow
+	err := row.Scan(&i.Version, &i.Settings)
+	return i, err
 }
 
 const setAlive = `-- name: SetAlive :exec
@@ -1517,27 +2227,50 @@ func (q *Queries) SetAlive(ctx context.Context, aliveAt int64) error {
 	return err
 }
 
-const setDelivery = `-- name: SetDelivery :exec
-UPDATE deliveries SET state = ?, claimed = 0, attempts = ?, due_at = ?, detail = ?, updated_at = ? WHERE id = ?
+const setAside = `-- name: SetAside :exec
+UPDATE deliveries SET state = ?1, detail = CASE WHEN CAST(?2 AS TEXT) = '' THEN detail ELSE CAST(?2 AS TEXT) END, updated_at = ?3,
+    leased_by = 0, leased_until = 0
+WHERE id IN (SELECT value FROM json_each(CAST(?4 AS TEXT)))
 `
 
-type SetDeliveryParams struct {
-	State     delivery.State
-	Attempts  int64
-	DueAt     int64
-	Detail    string
-	UpdatedAt int64
-	ID        int64
+type SetAsideParams struct {
+	State  delivery.State
+	Detail string
+	Now    int64
+	Ids    string
 }
 
-func (q *Queries) SetDelivery(ctx context.Context, arg SetDeliveryParams) error {
-	_, err := q.exec(ctx, q.setDeliveryStmt, setDelivery,
+func (q *Queries) SetAside(ctx context.Context, arg SetAsideParams) error {
+	_, err := q.exec(ctx, q.setAsideStmt, setAside,
 		arg.State,
-		arg.Attempts,
+		arg.Detail,
+		arg.Now,
+		arg.Ids,
+	)
+	return err
+}
+
+const setHandedOver = `-- name: SetHandedOver :exec
+UPDATE deliveries SET state = ?1, attempts = attempts + 1, due_at = ?2, detail = ?3, updated_at = ?4,
+    leased_by = 0, leased_until = 0
+WHERE id IN (SELECT value FROM json_each(CAST(?5 AS TEXT)))
+`
+
+type SetHandedOverParams struct {
+	State  delivery.State
+	DueAt  int64
+	Detail string
+	Now    int64
+	Ids    string
+}
+
+func (q *Queries) SetHandedOver(ctx context.Context, arg SetHandedOverParams) error {
+	_, err := q.exec(ctx, q.setHandedOverStmt, setHandedOver,
+		arg.State,
 		arg.DueAt,
 		arg.Detail,
-		arg.UpdatedAt,
-		arg.ID,
+		arg.Now,
+		arg.Ids,
 	)
 	return err
 }
@@ -1556,6 +2289,20 @@ func (q *Queries) SetMovesOn(ctx context.Context, arg SetMovesOnParams) error {
 	return err
 }
 
+const setOutcome = `-- name: SetOutcome :exec
+UPDATE recipients SET outcome = ? WHERE id IN (SELECT value FROM json_each(CAST(?2 AS TEXT)))
+`
+
+type SetOutcomeParams struct {
+	Outcome record.Outcome
+	Ids     string
+}
+
+func (q *Queries) SetOutcome(ctx context.Context, arg SetOutcomeParams) error {
+	_, err := q.exec(ctx, q.setOutcomeStmt, setOutcome, arg.Outcome, arg.Ids)
+	return err
+}
+
 const setStep = `-- name: SetStep :exec
 UPDATE recipients SET step = ?, why = ? WHERE id = ?
 `
@@ -1571,10 +2318,24 @@ func (q *Queries) SetStep(ctx context.Context, arg SetStepParams) error {
 	return err
 }
 
+const setStopped = `-- name: SetStopped :exec
+UPDATE messages SET stopped_at = max(stopped_at, ?1), moves_on = 0, late = 0 WHERE id = ?2 AND state IN ('sending', 'sent', 'stopped')
+`
+
+type SetStoppedParams struct {
+	Now interface{}
+	ID  int64
+}
+
+func (q *Queries) SetStopped(ctx context.Context, arg SetStoppedParams) error {
+	_, err := q.exec(ctx, q.setStoppedStmt, setStopped, arg.Now, arg.ID)
+	return err
+}
+
 const spent = `-- name: Spent :many
-SELECT a.whole, a.units, CAST(sum(d.cost) AS INTEGER) AS cost
-FROM messages m JOIN accounts a ON a.id = m.account_id JOIN deliveries d ON d.message_id = m.id
-WHERE m.state <> 'draft' AND m.leaves_at >= ? AND d.state <> 'stopped' GROUP BY 1, 2
+SELECT a.whole, a.units, CAST(sum(f.planned_cost - f.saved_cost) AS INTEGER) AS cost
+FROM messages m JOIN accounts a ON a.id = m.account_id JOIN figures f ON f.message_id = m.id
+WHERE m.state <> 'draft' AND m.leaves_at >= ? GROUP BY 1, 2
 `
 
 type SpentRow struct {
@@ -1607,8 +2368,8 @@ func (q *Queries) Spent(ctx context.Context, leavesAt int64) ([]SpentRow, error)
 }
 
 const stepStates = `-- name: StepStates :many
-SELECT r.id, r.person_id, r.step, d.state, d.due_at, d.updated_at
-FROM recipients r JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
+SELECT r.id, r.person_id, r.step, d.state, CAST(max(d.due_at, m.released_at) AS INTEGER) AS due_at, d.updated_at
+FROM recipients r JOIN messages m ON m.id = r.message_id JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE r.message_id = ? AND d.step = r.step AND r.exhausted = 0 ORDER BY r.id
 `
 
@@ -1651,65 +2412,74 @@ func (q *Queries) StepStates(ctx context.Context, messageID int64) ([]StepStates
 	return items, nil
 }
 
-const stopDeliveries = `-- name: StopDeliveries :execrows
-UPDATE deliveries SET state = 'stopped', detail = ?, updated_at = ?
-WHERE message_id = ? AND state IN ('held', 'queued', 'retrying') AND claimed = 0
+const unfinishedPlans = `-- name: UnfinishedPlans :many
+SELECT m.id FROM messages m WHERE m.state = 'draft' AND (EXISTS (SELECT 1 FROM recipients r WHERE r.message_id = m.id)
+    OR EXISTS (SELECT 1 FROM left_out l WHERE l.message_id = m.id) OR EXISTS (SELECT 1 FROM contents c WHERE c.message_id = m.id)
+    OR EXISTS (SELECT 1 FROM figures f WHERE f.message_id = m.id))
 `
 
-type StopDeliveriesParams struct {
-	Detail    string
-	UpdatedAt int64
-	MessageID int64
-}
-
-func (q *Queries) StopDeliveries(ctx context.Context, arg StopDeliveriesParams) (int64, error) {
-	result, err := q.exec(ctx, q.stopDeliveriesStmt, stopDeliveries, arg.Detail, arg.UpdatedAt, arg.MessageID)
+func (q *Queries) UnfinishedPlans(ctx context.Context) ([]int64, error) {
+	rows, err := q.query(ctx, q.unfinishedPlansStmt, unfinishedPlans)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
-	return result.RowsAffected()
-}
-
-const stopLate = `-- name: StopLate :exec
-UPDATE messages SET late = 0 WHERE id = ?
-`
-
-func (q *Queries) StopLate(ctx context.Context, id int64) error {
-	_, err := q.exec(ctx, q.stopLateStmt, stopLate, id)
-	return err
-}
-
-const unclaimDeliveries = `-- name: UnclaimDeliveries :exec
-UPDATE deliveries SET claimed = 0 WHERE id IN (/*SLICE:ids*/?)
-`
-
-func (q *Queries) UnclaimDeliveries(ctx context.Context, ids []int64) error {
-	query := unclaimDeliveries
-	var queryParams []interface{}
-	if len(ids) > 0 {
-		for _, v := range ids {
-			queryParams = append(queryParams, v)
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
 		}
-		query = strings.Replace(query, "/*SLICE:ids*/?", strings.Repeat(",?", len(ids))[1:], 1)
-	} else {
-		query = strings.Replace(query, "/*SLICE:ids*/?", "NULL", 1)
+		items = append(items, id)
 	}
-	_, err := q.exec(ctx, nil, query, queryParams...)
-	return err
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const unfinishedStops = `-- name: UnfinishedStops :many
+SELECT id FROM messages WHERE state = 'sending' AND stopped_at > 0
+`
+
+func (q *Queries) UnfinishedStops(ctx context.Context) ([]int64, error) {
+	rows, err := q.query(ctx, q.unfinishedStopsStmt, unfinishedStops)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const unholdMessage = `-- name: UnholdMessage :execrows
-UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, late = 0, updated_at = ?
-WHERE id = ? AND state = 'held'
+UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, late = 0, moves_on = 0, updated_at = ?1
+WHERE id = ?2 AND state = 'held'
 `
 
 type UnholdMessageParams struct {
-	UpdatedAt int64
-	ID        int64
+	Now int64
+	ID  int64
 }
 
 func (q *Queries) UnholdMessage(ctx context.Context, arg UnholdMessageParams) (int64, error) {
-	result, err := q.exec(ctx, q.unholdMessageStmt, unholdMessage, arg.UpdatedAt, arg.ID)
+	result, err := q.exec(ctx, q.unholdMessageStmt, unholdMessage, arg.Now, arg.ID)
 	if err != nil {
 		return 0, err
 	}

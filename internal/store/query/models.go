@@ -9,6 +9,7 @@ import (
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
 )
 
@@ -58,33 +59,45 @@ type CarrierTrouble struct {
 	RetryAt int64
 }
 
+type Content struct {
+	ID        int64
+	MessageID int64
+	Hash      []byte
+	Channel   roster.Channel
+	Language  string
+	Subject   string
+	Body      string
+	Html      string
+	Link      string
+	Version   int64
+	Parts     string
+}
+
 type Conversation struct {
 	Address string
 	Number  string
 }
 
 type Delivery struct {
-	ID        int64
-	MessageID int64
-	Channel   roster.Channel
-	Address   string
-	Subject   string
-	Body      string
-	Parts     int64
-	Seconds   int64
-	Cost      money.Amount
-	Key       string
-	State     delivery.State
-	Claimed   int64
-	Attempts  int64
-	QueuedAt  int64
-	DueAt     int64
-	Detail    string
-	UpdatedAt int64
-	Sender    string
-	Step      int64
-	Html      string
-	Link      string
+	ID          int64
+	MessageID   int64
+	ContentID   int64
+	Channel     roster.Channel
+	Address     string
+	Sender      string
+	Step        int64
+	Parts       int64
+	Seconds     int64
+	Cost        money.Amount
+	Key         string
+	State       delivery.State
+	Attempts    int64
+	QueuedAt    int64
+	DueAt       int64
+	LeasedBy    int64
+	LeasedUntil int64
+	Detail      string
+	UpdatedAt   int64
 }
 
 type DeliveryRecipient struct {
@@ -126,6 +139,25 @@ type EditPerson struct {
 	Version  int64
 	Before   string
 	Changes  string
+}
+
+type Figure struct {
+	MessageID   int64
+	Recipients  int64
+	Reached     int64
+	Answered    int64
+	Waiting     int64
+	NotReached  int64
+	Stopped     int64
+	LeftOut     int64
+	Told        int64
+	Deliveries  int64
+	Here        int64
+	Undecided   int64
+	EndedEarly  int64
+	PlannedCost money.Amount
+	SpentCost   money.Amount
+	SavedCost   money.Amount
 }
 
 type File struct {
@@ -235,6 +267,10 @@ type Message struct {
 	Late          bool
 	LateYesAt     int64
 	LateYesBy     sql.NullInt64
+	Urgency       roster.Urgency
+	ReleasedAt    int64
+	Scheduled     bool
+	StoppedAt     int64
 }
 
 type MessageID struct {
@@ -308,6 +344,7 @@ type Recipient struct {
 	Step      int64
 	Why       string
 	Exhausted int64
+	Outcome   record.Outcome
 }
 
 type Report struct {
@@ -318,6 +355,18 @@ type Report struct {
 	Detail     string
 	OccurredAt int64
 	ReceivedAt int64
+}
+
+type Run struct {
+	ID        int64
+	Host      string
+	StartedAt int64
+}
+
+type Sending struct {
+	MessageID int64
+	Version   int64
+	Settings  string
 }
 
 type Session struct {

@@ -284,6 +284,39 @@ func (q *Queries) AddUpdate(ctx context.Context, arg AddUpdateParams) (int64, er
 	return id, err
 }
 
+const addressesNot = `-- name: AddressesNot :many
+SELECT value FROM addresses WHERE channel = ?1 AND health <> ?2 AND value IN (SELECT j.value FROM json_each(CAST(?3 AS TEXT)) j)
+`
+
+type AddressesNotParams struct {
+	Channel   roster.Channel
+	Health    roster.Health
+	Addresses string
+}
+
+func (q *Queries) AddressesNot(ctx context.Context, arg AddressesNotParams) ([]string, error) {
+	rows, err := q.query(ctx, q.addressesNotStmt, addressesNot, arg.Channel, arg.Health, arg.Addresses)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var value string
+		if err := rows.Scan(&value); err != nil {
+			return nil, err
+		}
+		items = append(items, value)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const allAddresses = `-- name: AllAddresses :many
 SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on, gone_returns FROM addresses ORDER BY person_id, position, id
 `
@@ -1202,7 +1235,7 @@ SELECT m.id AS message_id, m.account_id, m.title, d.channel, d.address, d.state,
 FROM recipients r JOIN messages m ON m.id = r.message_id
      JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE (r.person_id = ?1 OR r.person_id IN (SELECT id FROM people WHERE merged_into = ?1))
-  AND m.sent_at >= ?2 AND d.state <> 'held'
+  AND m.sent_at >= ?2 AND m.released_at > 0
 ORDER BY d.updated_at DESC LIMIT 200
 `
 
@@ -1692,16 +1725,17 @@ func (q *Queries) SetPerson(ctx context.Context, arg SetPersonParams) (int64, er
 
 const setReached = `-- name: SetReached :execrows
 UPDATE people SET reached_on = ?1 WHERE reached_on < ?1 AND id IN (
-    SELECT r.person_id FROM delivery_recipients dr JOIN recipients r ON r.id = dr.recipient_id WHERE dr.delivery_id = ?2)
+    SELECT r.person_id FROM delivery_recipients dr JOIN recipients r ON r.id = dr.recipient_id
+    WHERE dr.delivery_id IN (SELECT value FROM json_each(CAST(?2 AS TEXT))))
 `
 
 type SetReachedParams struct {
 	Day        string
-	DeliveryID int64
+	Deliveries string
 }
 
 func (q *Queries) SetReached(ctx context.Context, arg SetReachedParams) (int64, error) {
-	result, err := q.exec(ctx, q.setReachedStmt, setReached, arg.Day, arg.DeliveryID)
+	result, err := q.exec(ctx, q.setReachedStmt, setReached, arg.Day, arg.Deliveries)
 	if err != nil {
 		return 0, err
 	}

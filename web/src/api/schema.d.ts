@@ -727,6 +727,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settle deliveries of which nobody can tell whether they left */
+        post: operations["decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/late": {
         parameters: {
             query?: never;
@@ -744,6 +761,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who was named and got nothing */
+        get: operations["left-out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every recipient of a message in one glance */
+        get: operations["marks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/merge": {
         parameters: {
             query?: never;
@@ -755,6 +806,23 @@ export interface paths {
         put?: never;
         /** Join what two windows changed, and keep it */
         post: operations["merge-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/recipients": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What became of a message for each recipient */
+        get: operations["recipients"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1762,6 +1830,10 @@ export interface components {
             login: string;
             password: string;
         };
+        DecideRequest: {
+            /** @description Send them again; otherwise they are left at that */
+            again: boolean;
+        };
         DeliveryView: {
             address: string;
             /** Format: date-time */
@@ -1772,7 +1844,7 @@ export interface components {
             channel: "email" | "text" | "voice" | "push";
             detail: string;
             /** @enum {string} */
-            state: "held" | "queued" | "retrying" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
+            state: "held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
         };
         Details: {
             addresses: components["schemas"]["OwnAddress"][];
@@ -1982,7 +2054,11 @@ export interface components {
             /** Format: int64 */
             stopped: number;
             /** Format: int64 */
+            stoppedDeliveries: number;
+            /** Format: int64 */
             told: number;
+            /** Format: int64 */
+            undecided: number;
             /** Format: int64 */
             waiting: number;
         };
@@ -2396,6 +2472,11 @@ export interface components {
             reason: string;
             wayOut: string;
         };
+        LeftOutsView: {
+            /** Format: int64 */
+            all: number;
+            people: components["schemas"]["LeftOutView"][];
+        };
         LetterView: {
             /** @description Postal, in lines; empty when none is kept */
             address: string;
@@ -2495,6 +2576,12 @@ export interface components {
             attrs?: components["schemas"]["Attrs"];
             /** @enum {string} */
             type: "bold" | "italic" | "link";
+        };
+        MarksView: {
+            channels: ("email" | "text" | "voice" | "push")[];
+            /** @description For each recipient, by step and then by name, two digits in base 36: the channel and the state that say most, by their places in the lists */
+            marks: string;
+            states: ("held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered")[];
         };
         "Match-peopleRequest": {
             text: string;
@@ -3029,7 +3116,7 @@ export interface components {
             id: number;
             name: string;
             /** @enum {string} */
-            outcome: "reached" | "waiting" | "not-reached" | "stopped";
+            outcome: "reached" | "answered" | "waiting" | "not-reached" | "stopped";
             /**
              * Format: int64
              * @description 0 when they are no longer on the roster
@@ -3040,14 +3127,21 @@ export interface components {
              * @description The state that says most
              * @enum {string}
              */
-            state: "held" | "queued" | "retrying" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
+            state: "held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
             /** Format: int64 */
             step: number;
             why: string;
         };
+        RecipientsView: {
+            /**
+             * Format: int64
+             * @description How many are wanted in all
+             */
+            all: number;
+            /** @description By step, then by name */
+            recipients: components["schemas"]["RecipientView"][];
+        };
         RecordView: {
-            /** @description When each recipient was first reached */
-            arrivals: string[];
             /** @description As it was written, with its fields */
             email: string;
             /** @description What failed, and why, most first */
@@ -3055,7 +3149,6 @@ export interface components {
             /** @description The names of the files that went with the email */
             files: string[];
             languages: components["schemas"]["LanguageView"][];
-            leftOut: components["schemas"]["LeftOutView"][];
             message: components["schemas"]["MessageView"];
             /** @description The cost of the plan */
             planned: string;
@@ -3063,15 +3156,11 @@ export interface components {
             practice: boolean;
             /** @description Why it was an emergency */
             reason: string;
-            /** @description By step, then by name */
-            recipients: components["schemas"]["RecipientView"][];
             /** @description The cost of what has left */
             spent: string;
             steps: components["schemas"]["StepUsed"][];
             subject: string;
             text: string;
-            /** @description Dependents who were told through a guardian */
-            told: components["schemas"]["LeftOutView"][];
         };
         Remark: {
             /** @description Such as givenName or addresses[2] */
@@ -3203,6 +3292,8 @@ export interface components {
             };
             /** @description Then somebody else must say yes, instead of the number being typed */
             secondYes?: boolean;
+            /** @description Emails of which nobody can tell whether they left, since the program ended meanwhile, are sent again; otherwise they are shown and left */
+            sendAgain?: boolean;
             /** @description How the organisation as a whole signs */
             signature?: components["schemas"]["Signature"];
             /** @description To whom exercises of emergencies go */
@@ -3389,7 +3480,12 @@ export interface components {
             draft: boolean;
             /**
              * Format: int64
-             * @description How many deliveries were stopped
+             * @description How many are still being handed over; some of them may be stopped yet
+             */
+            leaving: number;
+            /**
+             * Format: int64
+             * @description How many deliveries will never leave
              */
             stopped: number;
         };
@@ -5365,6 +5461,41 @@ export interface operations {
             };
         };
     };
+    decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "send-late": {
         parameters: {
             query?: never;
@@ -5383,6 +5514,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MessageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "left-out": {
+        parameters: {
+            query?: {
+                /** @description How many to skip */
+                first?: number;
+                count?: number;
+                /** @description Those instead who were told through a guardian */
+                told?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftOutsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarksView"];
                 };
             };
             /** @description Error */
@@ -5418,6 +5617,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MergedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    recipients: {
+        parameters: {
+            query?: {
+                /** @description How many to skip */
+                first?: number;
+                count?: number;
+                /** @description Those for whom it came to this */
+                outcome?: "reached" | "answered" | "waiting" | "not-reached" | "stopped" | "";
+                /** @description Of a name or an address */
+                words?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipientsView"];
                 };
             };
             /** @description Error */

@@ -16,6 +16,7 @@ const shapes: Record<Channel, string> = {
 const looks = {
   plain: { fill: 'currentColor', stroke: 'currentColor' },
   waiting: { fill: 'none', stroke: '#5f7680' },
+  undecided: { fill: 'none', stroke: '#9a6a00' },
   carrier: { fill: '#b9c8ce', stroke: '#5f7680' },
   arrived: { fill: '#14765a', stroke: '#14765a' },
   answered: { fill: '#12252f', stroke: '#12252f' },
@@ -45,6 +46,7 @@ const words = computed(
       stroke="#fff"
       stroke-width="1.5"
     />
+    <circle v-if="stage === 'undecided'" cx="7" cy="7.3" r="1.5" fill="#9a6a00" />
     <path v-if="stage === 'failed'" d="M2 12 12 2" :stroke="look.stroke" stroke-width="1.7" />
     <path v-if="stage === 'stopped'" d="M4.5 7h5" :stroke="look.stroke" stroke-width="1.7" />
   </svg>

@@ -1,17 +1,22 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { DeliveryState } from '@/api/client'
 import { channels } from '@/composables/steps'
 import { channelWords } from '@/composables/words'
 import ChannelMark from './ChannelMark.vue'
 
-const fills: [DeliveryState, string][] = [
+const props = defineProps<{ undecided?: boolean }>()
+
+const all: [DeliveryState, string][] = [
   ['queued', 'waiting'],
+  ['undecided', 'not known'],
   ['carrier', 'with the carrier'],
   ['arrived', 'arrived'],
   ['answered', 'answered'],
   ['failed', 'failed'],
   ['stopped', 'stopped'],
 ]
+const fills = computed(() => all.filter(([state]) => state !== 'undecided' || props.undecided))
 </script>
 
 <template>

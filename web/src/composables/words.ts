@@ -44,12 +44,13 @@ export const dayWords = (day?: string): string =>
     : ''
 
 /** The stages that a mark's fill tells apart. */
-export type Stage = 'waiting' | 'carrier' | 'arrived' | 'answered' | 'failed' | 'stopped'
+export type Stage = 'waiting' | 'undecided' | 'carrier' | 'arrived' | 'answered' | 'failed' | 'stopped'
 
 const stages: Record<DeliveryState, Stage> = {
   held: 'waiting',
   queued: 'waiting',
   retrying: 'waiting',
+  undecided: 'undecided',
   carrier: 'carrier',
   arrived: 'arrived',
   opened: 'arrived',
@@ -65,6 +66,7 @@ export const stateWords: Record<DeliveryState, string> = {
   held: 'on hold',
   queued: 'about to leave',
   retrying: 'failed for now',
+  undecided: 'not known if it left',
   carrier: 'with the carrier',
   arrived: 'arrived',
   opened: 'opened',

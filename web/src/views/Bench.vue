@@ -27,14 +27,19 @@ const messages = computed(() => page.value?.messages)
 const newest = computed(() =>
   messages.value?.find((m) => m.state === 'sending' || m.state === 'sent' || m.state === 'stopped'),
 )
-const { data: record } = useQuery({
-  queryKey: ['record', computed(() => newest.value?.id ?? 0)],
-  queryFn: () => take(api.GET('/messages/{id}/record', { params: { path: { id: newest.value?.id ?? 0 } } })),
+const { data: list } = useQuery({
+  queryKey: ['record', computed(() => newest.value?.id ?? 0), 'newest'],
+  queryFn: () =>
+    take(
+      api.GET('/messages/{id}/recipients', {
+        params: { path: { id: newest.value?.id ?? 0 }, query: { count: 500 } },
+      }),
+    ),
   enabled: computed(() => Boolean(newest.value)),
 })
 // Some of each step, so that phones as well as mailboxes are at hand.
 const recent = computed(() => {
-  const known = (record.value?.recipients ?? []).filter((r) => r.person)
+  const known = (list.value?.recipients ?? []).filter((r) => r.person)
   const steps = [...new Set(known.map((r) => r.step))]
   return steps.sort().flatMap((step) => known.filter((r) => r.step === step).slice(0, 14))
 })

@@ -1,0 +1,201 @@
+package httpapi
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/phone"
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/record"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+)
+
+func (s *server) recordRoutes(api huma.API) {
+	add(api, get("/messages/{id}/record", "record", "What became of a message", access.ReadRecords, access.Write), s.record)
+	add(api, get("/messages/{id}/recipients", "recipients", "What became of a message for each recipient", access.ReadRecords, access.Write), s.recipients)
+	add(api, get("/messages/{id}/marks", "marks", "Every recipient of a message in one glance", access.ReadRecords, access.Write), s.marks)
+	add(api, get("/messages/{id}/left-out", "left-out", "Who was named and got nothing", access.ReadRecords, access.Write), s.leftOut)
+}
+
+type deliveryView struct {
+	Channel  string    `json:"channel" enum:"email,text,voice,push"`
+	Address  string    `json:"address"`
+	State    string    `json:"state" enum:"held,queued,retrying,undecided,carrier,expired,failed,stopped,arrived,opened,answered"`
+	Detail   string    `json:"detail"`
+	Attempts int       `json:"attempts"`
+	At       time.Time `json:"at"`
+}
+
+type recipientView struct {
+	ID         int64           `json:"id"`
+	Person     roster.PersonID `json:"person" doc:"0 when they are no longer on the roster"`
+	Name       string          `json:"name"`
+	Speaks     string          `json:"speaks"`
+	Step       int             `json:"step"`
+	Why        string          `json:"why"`
+	Outcome    string          `json:"outcome" enum:"reached,answered,waiting,not-reached,stopped"`
+	State      string          `json:"state" enum:"held,queued,retrying,undecided,carrier,expired,failed,stopped,arrived,opened,answered" doc:"The state that says most"`
+	Deliveries []deliveryView  `json:"deliveries"`
+}
+
+type leftOutView struct {
+	Person roster.PersonID `json:"person"`
+	Name   string          `json:"name"`
+	Reason string          `json:"reason"`
+	Detail string          `json:"detail"`
+	WayOut string          `json:"wayOut"`
+}
+
+type stepUsed struct {
+	Step     int      `json:"step"`
+	Channels []string `json:"channels"`
+	People   int      `json:"people"`
+}
+
+type recordView struct {
+	Message   MessageView      `json:"message"`
+	Subject   string           `json:"subject"`
+	Email     string           `json:"email" doc:"As it was written, with its fields"`
+	Text      string           `json:"text"`
+	Files     []string         `json:"files" doc:"The names of the files that went with the email"`
+	Reason    string           `json:"reason" doc:"Why it was an emergency"`
+	Practice  bool             `json:"practice" doc:"It was only an exercise"`
+	Languages []languageView   `json:"languages"`
+	Steps     []stepUsed       `json:"steps"`
+	Failures  []record.Failure `json:"failures" doc:"What failed, and why, most first"`
+	Spent     string           `json:"spent" doc:"The cost of what has left"`
+	Planned   string           `json:"planned" doc:"The cost of the plan"`
+}
+
+func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], error) {
+	m, err := s.messageOf(ctx, in.ID)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	r, err := s.Desk.Record(ctx, m)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	v := recordView{
+		Message: viewMessage(ctx, m.Heading), Subject: m.Draft.Subject, Email: m.Draft.Email.Plain(), Text: m.Draft.TextBody(), Files: []string{},
+		Reason: m.Draft.Reason, Practice: m.Draft.Practice && m.Urgency == roster.Emergency, Languages: viewLanguages(r.Languages), Steps: []stepUsed{},
+		Failures: r.Failures, Spent: r.Spent, Planned: r.Planned,
+	}
+	for _, f := range m.Draft.Files {
+		v.Files = append(v.Files, f.Name)
+	}
+	for i, step := range r.Steps {
+		v.Steps = append(v.Steps, stepUsed{i + 1, channelNames(step.Channels), step.People})
+	}
+	return &body[recordView]{v}, nil
+}
+
+// outcomes are what recipients are looked for by; whoever answered was reached.
+var outcomes = map[string][]record.Outcome{
+	"":            nil,
+	"reached":     {record.Reached, record.Answered},
+	"answered":    {record.Answered},
+	"waiting":     {record.Waiting},
+	"not-reached": {record.NotReached},
+	"stopped":     {record.Stopped},
+}
+
+type recipientsView struct {
+	Recipients []recipientView `json:"recipients" doc:"By step, then by name"`
+	All        int             `json:"all" doc:"How many are wanted in all"`
+}
+
+func (s *server) recipients(ctx context.Context, in *struct {
+	MessageID
+	Page
+	Outcome string `query:"outcome" enum:"reached,answered,waiting,not-reached,stopped," doc:"Those for whom it came to this"`
+	Words   string `query:"words" maxLength:"100" doc:"Of a name or an address"`
+}) (*body[recipientsView], error) {
+	m, err := s.headingOf(ctx, in.ID)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	list, all, err := s.Store.Recipients(ctx, m, store.Wanted{Outcomes: outcomes[in.Outcome], Words: in.Words, First: in.First, Count: in.Count})
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	v := recipientsView{make([]recipientView, len(list)), all}
+	for i, r := range list {
+		v.Recipients[i] = viewRecipient(r)
+	}
+	return &body[recipientsView]{v}, nil
+}
+
+func viewRecipient(r store.RecipientRecord) recipientView {
+	v := recipientView{
+		ID: r.ID, Person: r.Person, Name: r.Name, Speaks: roster.LanguageName(r.Language), Step: r.Step, Why: r.Why,
+		Outcome: string(r.Outcome), State: string(r.Best), Deliveries: []deliveryView{},
+	}
+	for _, d := range r.Deliveries {
+		v.Deliveries = append(v.Deliveries, deliveryView{
+			Channel: string(d.Channel), Address: phone.Display(d.Address), State: string(d.State), Detail: d.Detail, Attempts: d.Attempts, At: d.UpdatedAt,
+		})
+	}
+	return v
+}
+
+type marksView struct {
+	Channels []roster.Channel `json:"channels" enum:"email,text,voice,push"`
+	States   []delivery.State `json:"states" enum:"held,queued,retrying,undecided,carrier,expired,failed,stopped,arrived,opened,answered"`
+	Marks    string           `json:"marks" doc:"For each recipient, by step and then by name, two digits in base 36: the channel and the state that say most, by their places in the lists"`
+}
+
+func (s *server) marks(ctx context.Context, in *MessageID) (*body[marksView], error) {
+	m, err := s.headingOf(ctx, in.ID)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	marks, err := s.Store.Marks(ctx, m)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	return &body[marksView]{marksView{roster.Channels, delivery.States, writeMarks(marks)}}, nil
+}
+
+const digits = "0123456789abcdefghijklmnopqrstuvwxyz"
+
+func writeMarks(marks []store.Mark) string {
+	text := make([]byte, 0, 2*len(marks))
+	for _, m := range marks {
+		text = append(text, digits[slices.Index(roster.Channels, m.Channel)], digits[slices.Index(delivery.States, m.State)])
+	}
+	return string(text)
+}
+
+type leftOutsView struct {
+	People []leftOutView `json:"people"`
+	All    int           `json:"all"`
+}
+
+func (s *server) leftOut(ctx context.Context, in *struct {
+	MessageID
+	Page
+	Told bool `query:"told" doc:"Those instead who were told through a guardian"`
+}) (*body[leftOutsView], error) {
+	if _, err := s.headingOf(ctx, in.ID); err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	list, told, err := s.Store.LeftOut(ctx, in.ID)
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	if in.Told {
+		list = told
+	}
+	v := leftOutsView{[]leftOutView{}, len(list)}
+	for _, l := range window(list, in.Page) {
+		v.People = append(v.People, leftOutView{l.Person, l.Name, l.Reason, l.Detail, plan.Reason(l.Reason).WayOut()})
+	}
+	return &body[leftOutsView]{v}, nil
+}

@@ -1,0 +1,194 @@
+package store
+
+import (
+	"context"
+	"maps"
+	"slices"
+	"time"
+
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store/query"
+)
+
+// Handover is what became of trying to hand over a leased delivery.
+type Handover struct {
+	Leased
+	State  delivery.State // Carrier, Retrying, Failed or Expired
+	Due    time.Time      // when to try again, for Retrying
+	Detail string
+	Gone   bool // the carrier says that the address does not exist
+	Blames bool // what it says concerns the address, and not the message or itself
+}
+
+// ended is what a hand-over sets of a delivery's row.
+type ended struct {
+	state  delivery.State
+	due    int64
+	detail string
+}
+
+// Finish records what became of hand-overs by a run, and ends the messages of
+// which nothing is left to be handed over. It returns the messages that it concerns.
+func (s *Store) Finish(ctx context.Context, run int64, done []Handover, now time.Time) ([]int64, error) {
+	known, err := s.Conversations(ctx)
+	if err != nil {
+		return nil, err
+	}
+	messages := map[int64]bool{}
+	byID := make(map[int64]Handover, len(done))
+	ids := make([]int64, len(done))
+	for i, h := range done {
+		byID[h.ID], ids[i], messages[h.MessageID] = h, h.ID, true
+	}
+	err = s.write(ctx, func(q *query.Queries) error {
+		rows, err := q.DeliveriesNow(ctx, idsText(ids))
+		if err != nil {
+			return err
+		}
+		sets := map[ended][]int64{}
+		var moves []move
+		for _, row := range rows {
+			h := byID[row.ID]
+			if row.LeasedBy != run && h.State == delivery.Retrying {
+				continue // another run tries it
+			}
+			set := endedAs(row, h, now)
+			sets[set] = append(sets[set], row.ID)
+			if set.state != row.State {
+				moves = append(moves, move{row.ID, row.MessageID, row.State, set.state, row.Cost})
+			}
+		}
+		for set, ids := range sets {
+			if err := q.SetHandedOver(ctx, query.SetHandedOverParams{State: set.state, DueAt: set.due, Detail: set.detail, Now: millis(now), Ids: idsText(ids)}); err != nil {
+				return err
+			}
+		}
+		if err := learnFrom(ctx, q, done, known, now); err != nil {
+			return err
+		}
+		return follow(ctx, q, moves, millis(now))
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, h := range done {
+		if h.begins() {
+			s.conversations.Store(h.Address, h.Sender)
+		}
+	}
+	return slices.Collect(maps.Keys(messages)), nil
+}
+
+// endedAs is what a hand-over makes of a delivery. A report may have overtaken it,
+// or Stop.
+func endedAs(row query.DeliveriesNowRow, h Handover, now time.Time) ended {
+	switch next := delivery.Advance(row.State, h.State); {
+	case h.State == delivery.Retrying && row.State.Here() && row.StoppedAt > 0:
+		return ended{delivery.Stopped, millis(now), h.Detail}
+	case h.State == delivery.Retrying && row.State.Here():
+		return ended{delivery.Retrying, millis(h.Due), h.Detail}
+	case next != row.State:
+		return ended{next, millis(now), h.Detail}
+	}
+	return ended{row.State, millis(now), row.Detail}
+}
+
+// learnFrom keeps what hand-overs teach about addresses, and by which number a
+// conversation goes on, where that is not known yet.
+func learnFrom(ctx context.Context, q *query.Queries, done []Handover, known func(string) string, now time.Time) error {
+	for _, h := range done {
+		if h.begins() && known(h.Address) != h.Sender {
+			if err := q.PutConversation(ctx, query.PutConversationParams{Address: h.Address, Number: h.Sender}); err != nil {
+				return err
+			}
+		}
+		if h.State == delivery.Failed && h.Blames {
+			health, _ := delivery.Health(h.State, h.Gone)
+			if err := learn(ctx, q, h.Channel, h.Address, health, h.Detail, now); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// begins reports whether a hand-over began or went on with a text conversation.
+func (h Handover) begins() bool {
+	return h.Channel == roster.Text && h.State == delivery.Carrier && h.Sender != ""
+}
+
+// GiveBack ends the leases of deliveries that were not handed over: they leave
+// later, or never if their message was stopped meanwhile.
+func (s *Store) GiveBack(ctx context.Context, ids []int64, now time.Time) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		rows, err := q.DeliveriesNow(ctx, idsText(ids))
+		if err != nil {
+			return err
+		}
+		var stopped []int64
+		var moves []move
+		for _, row := range rows {
+			if row.StoppedAt > 0 && row.State.Here() {
+				stopped = append(stopped, row.ID)
+				moves = append(moves, move{row.ID, row.MessageID, row.State, delivery.Stopped, row.Cost})
+			}
+		}
+		if err := q.EndLeases(ctx, idsText(ids)); err != nil || len(moves) == 0 {
+			return err
+		}
+		if err := setStopped(ctx, q, stopped, asideDetail[delivery.Stopped], now); err != nil {
+			return err
+		}
+		return follow(ctx, q, moves, millis(now))
+	})
+}
+
+func setStopped(ctx context.Context, q *query.Queries, ids []int64, detail string, now time.Time) error {
+	return q.SetAside(ctx, query.SetAsideParams{State: delivery.Stopped, Detail: detail, Now: millis(now), Ids: idsText(ids)})
+}
+
+func day(t time.Time) string { return t.Format(time.DateOnly) }
+
+// learn updates what is known about an address, wherever it stands on the roster.
+func learn(ctx context.Context, q *query.Queries, channel roster.Channel, address string, health roster.Health, detail string, now time.Time) error {
+	wasDead, err := q.IsDead(ctx, query.IsDeadParams{Channel: channel, Value: address})
+	if err != nil {
+		return err
+	}
+	failed := ""
+	if health != roster.Good {
+		failed = day(now)
+	}
+	changed, err := q.SetHealth(ctx, query.SetHealthParams{Channel: channel, Value: address, Health: health, Detail: detail, FailedOn: failed})
+	if err != nil {
+		return err
+	}
+	// Only death and resurrection change a plan; the rest need not make a new snapshot.
+	if changed > 0 && (health == roster.Dead || wasDead) {
+		return q.BumpRevision(ctx)
+	}
+	return nil
+}
+
+// Conversations returns the number under which somebody was last sent a text,
+// by their number. It never waits for the database but the first time.
+func (s *Store) Conversations(ctx context.Context) (func(number string) string, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if !s.conversing {
+		rows, err := s.read().Conversations(ctx)
+		if err != nil {
+			return nil, err
+		}
+		for _, row := range rows {
+			s.conversations.LoadOrStore(row.Address, row.Number)
+		}
+		s.conversing = true
+	}
+	return func(number string) string {
+		ours, _ := s.conversations.Load(number)
+		text, _ := ours.(string)
+		return text
+	}, nil
+}

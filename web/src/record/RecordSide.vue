@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import type { Schemas } from '@/api/client'
+import { count, people, thousands } from '@/composables/words'
+import ChannelMark from '@/components/ChannelMark.vue'
+import PaneHead from '@/components/PaneHead.vue'
+import LeftOutDrawer from './LeftOutDrawer.vue'
+
+/** What needs a hand, and what the message was. */
+defineProps<{ record: Schemas['RecordView'] }>()
+const leftOut = ref(false)
+const told = ref(false)
+</script>
+
+<template>
+  <aside>
+    <PaneHead
+      title="Needs a hand"
+      :note="people(record.message.figures.notReached + record.message.figures.leftOut)"
+    />
+    <div
+      v-for="f in record.failures"
+      :key="f.detail + f.retrying"
+      class="todo"
+      :class="{ later: f.retrying }"
+    >
+      <b>{{ f.detail }}</b>
+      <span class="quiet small"
+        >{{ count(f.deliveries, 'delivery', 'deliveries')
+        }}{{ f.retrying ? ', tried again by itself' : ' failed for good' }}</span
+      >
+    </div>
+    <div v-if="record.message.figures.leftOut" class="todo">
+      <b>{{ people(record.message.figures.leftOut) }} got nothing</b>
+      <button class="link small" @click="leftOut = true">See who, and why</button>
+    </div>
+    <p v-if="!record.failures.length && !record.message.figures.leftOut" class="quiet">
+      Nothing: nobody was left out and nothing failed.
+    </p>
+    <p v-if="record.message.figures.told" class="quiet small">
+      {{ count(record.message.figures.told, 'dependent was', 'dependents were') }} told through a guardian.
+      <button class="link" @click="told = true">See who</button>
+    </p>
+    <PaneHead class="gap" title="Steps used" />
+    <table class="plain sheet">
+      <tbody>
+        <tr v-for="s in record.steps" :key="s.step">
+          <td>
+            <span class="row"
+              ><span class="quiet">{{ s.step }}</span
+              ><ChannelMark v-for="c in s.channels" :key="c" :channel="c as 'email'" />{{
+                s.channels.join(', ')
+              }}</span
+            >
+          </td>
+          <td class="num">{{ thousands(s.people) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <PaneHead class="gap" title="What they read" />
+    <table class="plain sheet">
+      <tbody>
+        <tr v-for="l in record.languages" :key="l.tag">
+          <td>{{ l.name }}</td>
+          <td class="num">{{ thousands(l.people) }}</td>
+          <td class="quiet small">{{ l.reads ? 'original' : 'untranslated' }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <PaneHead class="gap" title="What it said" />
+    <div class="sheet wrote">
+      <b v-if="record.subject" dir="auto">{{ record.subject }}</b>
+      <p dir="auto" class="said">{{ record.email || record.text }}</p>
+      <p v-if="record.files.length" class="small quiet">with {{ record.files.join(', ') }}</p>
+      <template v-if="record.email && record.text !== record.email.trim()">
+        <span class="quiet small">as a text and read aloud</span>
+        <p dir="auto" class="said">{{ record.text }}</p>
+      </template>
+    </div>
+    <LeftOutDrawer
+      v-model="told"
+      told
+      :message="record.message.id"
+      title="Told through a guardian"
+      :note="record.message.title"
+    />
+    <LeftOutDrawer
+      v-model="leftOut"
+      :message="record.message.id"
+      :title="`${people(record.message.figures.leftOut)} got nothing`"
+      :note="record.message.title"
+    />
+  </aside>
+</template>
+
+<style scoped>
+aside {
+  overflow: auto;
+  background: var(--pane);
+  border-left: 1px solid var(--line);
+  padding: 12px 14px;
+}
+
+.gap {
+  margin-top: 16px;
+}
+
+.todo {
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-left: 3px solid var(--brick);
+  border-radius: 6px;
+  padding: 7px 10px;
+  margin-bottom: 7px;
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+}
+
+.todo.later {
+  border-left-color: var(--lamp);
+}
+
+.todo b::first-letter {
+  text-transform: uppercase;
+}
+
+.wrote {
+  padding: 8px 10px;
+}
+
+.wrote p {
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  margin: 2px 0 8px;
+}
+</style>
