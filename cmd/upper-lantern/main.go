@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
+	"net/http"
 	"net/netip"
 	"os"
 	"os/signal"
@@ -30,19 +31,21 @@ import (
 	"upperlantern/internal/importer"
 	"upperlantern/internal/measure"
 	"upperlantern/internal/registrar"
+	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 	"upperlantern/web"
 )
 
 type commands struct {
-	Serve   serve       `cmd:"" help:"Serve the application from a data folder."`
-	Demo    demoCommand `cmd:"" help:"Make the demo data in an empty data folder and serve it with the stand-ins."`
-	Import  importFile  `cmd:"" help:"Load a roster file (CSV, XLSX, vCard or OneRoster) as the import page does."`
-	Export  exportFile  `cmd:"" help:"Write everybody on the roster to a file (CSV, XLSX or vCard, by its ending)."`
-	User    user        `cmd:"" help:"Add somebody who signs in, or change their password."`
-	Bench   bench       `cmd:"" help:"Measure the program on a made-up roster."`
-	Roster  demoRoster  `cmd:"" help:"Write the demo's roster files of any size."`
-	OpenAPI openAPI     `cmd:"" name:"openapi" help:"Print the description of the API."`
+	Serve    serve       `cmd:"" help:"Serve the application from a data folder."`
+	Demo     demoCommand `cmd:"" help:"Make the demo data in an empty data folder and serve it with the stand-ins."`
+	StandIns standIns    `cmd:"" name:"stand-ins" help:"Run the shipped stand-ins for carriers by themselves: nobody is really written to."`
+	Import   importFile  `cmd:"" help:"Load a roster file (CSV, XLSX, vCard or OneRoster) as the import page does."`
+	Export   exportFile  `cmd:"" help:"Write everybody on the roster to a file (CSV, XLSX or vCard, by its ending)."`
+	User     user        `cmd:"" help:"Add somebody who signs in, or change their password."`
+	Bench    bench       `cmd:"" help:"Measure the program on a made-up roster."`
+	Roster   demoRoster  `cmd:"" help:"Write the demo's roster files of any size."`
+	OpenAPI  openAPI     `cmd:"" name:"openapi" help:"Print the description of the API."`
 }
 
 type place struct {
@@ -64,6 +67,7 @@ type serve struct {
 	ReturnMail     string  `env:"LANTERN_RETURN_MAIL" help:"host:port at which returned mail is taken."`
 	TextGateway    string  `env:"LANTERN_TEXTS" help:"The text gateway's URL."`
 	VoiceGateway   string  `env:"LANTERN_CALLS" help:"The voice gateway's URL."`
+	PushStandIn    string  `env:"LANTERN_PUSH_STAND_IN" help:"host:port of stand-ins that take the pushes for their devices, instead of the network."`
 	Token          string  `env:"LANTERN_TOKEN" help:"The bearer token for the gateways."`
 	Secret         string  `env:"LANTERN_SECRET" help:"The secret with which the gateways sign their reports."`
 	Reports        string  `env:"LANTERN_REPORTS" help:"The URL at which gateways reach /carrier/reports."`
@@ -79,12 +83,34 @@ func (s *serve) Run(ctx context.Context) error {
 	if !s.StandIns && (s.Mail == "" || s.TextGateway == "" || s.VoiceGateway == "" || s.Secret == "") {
 		return errors.New("name the carriers (--mail, --text-gateway, --voice-gateway, --secret), or use --stand-ins")
 	}
+	var push http.RoundTripper
+	if s.PushStandIn != "" {
+		push = standin.PushTransport(s.PushStandIn)
+	}
 	return run(ctx, app.Config{
 		Data: s.Data, Address: s.address(), Secure: s.Secure, Proxies: s.Proxies,
 		Carriers: app.Carriers{
-			StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway, VoiceGateway: s.VoiceGateway,
+			PushTransport: push, StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway, VoiceGateway: s.VoiceGateway,
 			Token: s.Token, Secret: s.Secret, ReportsURL: s.Reports,
 			PerSecond: map[roster.Channel]float64{roster.Email: s.MailsPerSecond, roster.Text: s.TextsPerSecond, roster.Voice: s.CallsPerSecond},
+		},
+	})
+}
+
+type standIns struct {
+	Data       string `env:"DATA" default:"stand-ins" help:"The folder in which they keep what they took." type:"path"`
+	Mail       string `default:"127.0.0.1:2525" help:"host:port at which mail is taken by SMTP."`
+	Gateway    string `default:"127.0.0.1:2580" help:"host:port at which texts (/texts), calls (/calls) and pushes (/push) are taken by HTTP."`
+	ReturnMail string `env:"LANTERN_RETURN_MAIL" required:"" help:"host:port at which returned mail is taken."`
+	Token      string `env:"LANTERN_TOKEN" required:"" help:"The bearer token that the gateways ask for."`
+	Secret     string `env:"LANTERN_SECRET" required:"" help:"The secret with which the gateways sign their reports."`
+}
+
+func (s *standIns) Run(ctx context.Context) error {
+	return app.RunStandIns(ctx, app.StandIns{
+		Data: s.Data, Mail: s.Mail, Gateway: s.Gateway, ReturnMail: s.ReturnMail, Token: s.Token, Secret: s.Secret, Log: logger(),
+		Ready: func() {
+			fmt.Printf("The stand-ins take mail at %s, texts, calls and pushes at http://%s\n", s.Mail, s.Gateway)
 		},
 	})
 }

@@ -6,13 +6,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"log/slog"
+	"math/rand/v2"
 	"net"
 	"net/http"
-	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -20,8 +20,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"upperlantern/internal/app"
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/roster"
 	"upperlantern/internal/standin"
+	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
 
@@ -40,39 +43,6 @@ func program(t *testing.T) string {
 	return path
 }
 
-// carriers are stand-ins that outlive the process that uses them.
-type carriers struct {
-	box           *standin.Box
-	mail, gateway string
-}
-
-func startCarriers(t *testing.T, returnMail string) carriers {
-	box, err := standin.Open(t.TempDir(), standin.Options{
-		ReturnMail: returnMail, Token: "token", Secret: "secret", Now: time.Now, Log: slog.New(slog.DiscardHandler),
-		Delay: func() time.Duration { return 5 * time.Millisecond },
-	})
-	require.NoError(t, err)
-	mail, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	server := box.MailServer()
-	go server.Serve(mail) //nolint:errcheck // it ends with the test
-	gateway := httptest.NewServer(box.Gateway())
-	ctx, stop := context.WithCancel(context.Background())
-	done := make(chan struct{})
-	go func() {
-		box.Run(ctx)
-		close(done)
-	}()
-	t.Cleanup(func() {
-		stop()
-		<-done
-		gateway.Close()
-		require.NoError(t, server.Close())
-		require.NoError(t, box.Close())
-	})
-	return carriers{box, "smtp://" + mail.Addr().String(), gateway.URL}
-}
-
 func freePort(t *testing.T) string {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
@@ -80,17 +50,14 @@ func freePort(t *testing.T) string {
 	return l.Addr().String()
 }
 
-// process is one life of the program.
+// process is one life of a program.
 type process struct {
 	command *exec.Cmd
 	url     string
 }
 
-func launch(t *testing.T, binary, folder, address, returnMail string, c carriers) process {
-	_, port, err := net.SplitHostPort(address)
-	require.NoError(t, err)
-	command := exec.Command(binary, "serve", "--data", folder, "--port", port, "--mail", c.mail, "--return-mail", returnMail,
-		"--text-gateway", c.gateway+"/texts", "--voice-gateway", c.gateway+"/calls", "--token", "token", "--secret", "secret")
+// starts runs a program and waits for the line in which it says that it is ready.
+func starts(t *testing.T, command *exec.Cmd) process {
 	out, err := command.StdoutPipe()
 	require.NoError(t, err)
 	var problems bytes.Buffer
@@ -98,7 +65,7 @@ func launch(t *testing.T, binary, folder, address, returnMail string, c carriers
 	require.NoError(t, command.Start())
 	line, err := bufio.NewReader(out).ReadString('\n')
 	require.NoError(t, err, "%s", problems.String())
-	return process{command, strings.TrimSpace(line[strings.Index(line, "http"):])}
+	return process{command, strings.TrimSpace(line[strings.LastIndex(line, "http"):])}
 }
 
 func (p process) kill() {
@@ -106,47 +73,169 @@ func (p process) kill() {
 	_ = p.command.Wait()
 }
 
-// Killing the program again and again in the middle of 500 deliveries neither
-// loses nor doubles one.
-func TestKillingTheProgramNeitherLosesNorDoubles(t *testing.T) {
-	const people = 250
+// site is a program and stand-ins, each a process of its own.
+type site struct {
+	binary, folder, port, returnMail, mail, gateway, taken string
+}
+
+func newSite(t *testing.T, folder string) site {
+	_, port, err := net.SplitHostPort(freePort(t))
+	require.NoError(t, err)
+	s := site{
+		binary: program(t), folder: folder, port: port, returnMail: freePort(t), mail: freePort(t), gateway: freePort(t), taken: t.TempDir(),
+	}
+	standIns := starts(t, exec.Command(s.binary, "stand-ins", "--data", s.taken, "--mail", s.mail, "--gateway", s.gateway,
+		"--return-mail", s.returnMail, "--token", "token", "--secret", "secret"))
+	t.Cleanup(standIns.kill)
+	return s
+}
+
+func (s site) serve(t *testing.T) process {
+	return starts(t, exec.Command(s.binary, "serve", "--data", s.folder, "--port", s.port, "--mail", "smtp://"+s.mail, "--return-mail", s.returnMail,
+		"--text-gateway", "http://"+s.gateway+"/texts", "--voice-gateway", "http://"+s.gateway+"/calls", "--push-stand-in", s.gateway,
+		"--token", "token", "--secret", "secret"))
+}
+
+// about names a delivery by what anybody can see of it.
+func about(channel roster.Channel, address, body string) string {
+	return fmt.Sprint(channel, " to ", address, ": ", body)
+}
+
+// carriersLog is what the stand-ins took, by what it is about.
+func (s site) carriersLog(t *testing.T) map[string]standin.Item {
+	box, err := standin.Open(s.taken, standin.Options{Now: time.Now})
+	require.NoError(t, err)
+	defer box.Close() //nolint:errcheck // only read
+	items, err := box.All(t.Context())
+	require.NoError(t, err)
+	log := make(map[string]standin.Item, len(items))
+	for _, item := range items {
+		log[about(item.Channel, item.Address, item.Body)] = item
+	}
+	require.Len(t, log, len(items), "each once")
+	return log
+}
+
+// fleet is a folder with people who have a number, a mailbox and a device each.
+func fleet(t *testing.T, people int) string {
 	var csv strings.Builder
 	csv.WriteString("Id,Name,Role,Mobile,Email,Group\n")
 	for n := range people {
 		fmt.Fprintf(&csv, "P%d,Bo Venn%d,member,07700 900%03d,bo%d@example.org,Crew\n", n, n, n, n)
 	}
 	folder := testkit.Folder(t, csv.String(), nil)
-	binary := program(t)
-	address, returnMail := freePort(t), freePort(t)
-	c := startCarriers(t, returnMail)
+	s, err := store.Open(folder)
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	r, err := s.Roster(t.Context())
+	require.NoError(t, err)
+	edit := &roster.Edit{Kind: "edit", Said: "phones added"}
+	var devices []store.Device
+	for i := range r.Len() {
+		before := r.Sheet(r.At(i).ID)
+		after := before.Clone()
+		name := r.At(i).Name() + "’s phone"
+		after.Addresses = append(after.Addresses, roster.Address{Channel: roster.Push, Value: name, Health: roster.Untried})
+		edit.People = append(edit.People, roster.PersonEdit{Before: before, After: after})
+		d := standin.Device(name)
+		devices = append(devices, store.Device{Name: name, Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth})
+	}
+	_, err = s.Apply(t.Context(), 1, edit, time.Now(), nil)
+	require.NoError(t, err)
+	require.NoError(t, s.Connect(t.Context(), devices, time.Now()))
+	return folder
+}
 
-	p := launch(t, binary, folder, address, returnMail, c)
+// Killing the program at any instant loses nothing. Carriers that know keys get
+// nothing twice; what a mail server may have got is said to be undecided, is little,
+// and is not sent again by itself. In the end the carriers' log and ours agree.
+func TestKillingTheProgramAtAnyInstant(t *testing.T) {
+	const people, messages, kills = 625, 2, 20
+	const deliveries = people * messages * 4
+	s := newSite(t, fleet(t, people))
+	p := s.serve(t)
 	defer func() { p.kill() }()
 	client := testkit.SignedIn(t, p.url)
-	id := send(client, `{"urgency":"routine","audience":{"parts":[{"kind":"group","group":1}],"receivers":"guardians"},"subject":"All","email":"Dear {{full name}}","ownText":false,"text":"","firstOnly":false,"steps":[["email","text"]]}`)
-
-	taken := func() int {
-		items, err := c.box.All(context.Background())
-		require.NoError(t, err)
-		return len(items)
-	}
-	for _, next := range []int{40, 140, 260, 400} {
-		testkit.Eventually(t, fmt.Sprintf("%d deliveries have left", next), func() bool { return taken() >= next })
-		p.kill()
-		p = launch(t, binary, folder, address, returnMail, c)
-	}
-	r := settled(t, client, id)
-	assert.Equal(t, figures{Recipients: people, Reached: people, Deliveries: 2 * people}, r.Message.Figures)
-
-	items, err := c.box.All(context.Background())
+	kept, err := store.Open(s.folder)
 	require.NoError(t, err)
-	require.Len(t, items, 2*people)
-	seen := map[string]bool{}
-	for _, item := range items {
-		key := string(item.Channel) + item.Address + item.Body
-		require.False(t, seen[key], "doubled: %s", key)
-		seen[key] = true
+	defer kept.Close() //nolint:errcheck // only read
+	var ids []int64
+	for n := range messages {
+		ids = append(ids, send(client, fmt.Sprintf(`{"urgency":"routine","audience":{"parts":[{"kind":"group","group":1}],"receivers":"guardians"},
+			"subject":"All %d","email":"Dear {{full name}}, number %d","ownText":false,"text":"","firstOnly":false,"steps":[["email","text","voice","push"]]}`, n, n)))
 	}
+	left := func() (n int) {
+		for _, id := range ids {
+			f, err := kept.Figures(t.Context(), id)
+			require.NoError(t, err)
+			n += deliveries/messages - f.Here
+		}
+		return n
+	}
+	instants := make([]int, kills)
+	for i := range instants {
+		instants[i] = 1 + rand.IntN(deliveries*9/10)
+	}
+	slices.Sort(instants)
+	t.Log("killed after", instants)
+	for _, instant := range instants {
+		testkit.Eventually(t, fmt.Sprintf("%d have left", instant), func() bool { return left() >= instant })
+		p.kill()
+		p = s.serve(t)
+	}
+
+	count := func() map[delivery.State]int {
+		states := map[delivery.State]int{}
+		for _, id := range ids {
+			list, err := kept.Deliveries(t.Context(), id)
+			require.NoError(t, err)
+			for _, d := range list {
+				states[d.State]++
+			}
+		}
+		return states
+	}
+	testkit.Eventually(t, "all is reported on", func() bool {
+		if left() < deliveries {
+			return false
+		}
+		states := count()
+		return states[delivery.Carrier] == 0 && states[delivery.Queued]+states[delivery.Retrying] == 0
+	})
+	undecided := count()[delivery.Undecided]
+	t.Log("undecided in the end, of", people*messages, "emails:", undecided)
+	assert.LessOrEqual(t, undecided, kills*24)
+	log := s.carriersLog(t)
+	for _, id := range ids {
+		list, err := kept.Deliveries(t.Context(), id)
+		require.NoError(t, err)
+		for _, d := range list {
+			item, taken := log[about(d.Channel, d.Address, d.Body)]
+			require.Equal(t, d.State.Reached(), taken, "%s to %s is %s", d.Channel, d.Address, d.State)
+			require.Equal(t, d.State == delivery.Undecided, !taken)
+			if d.Channel == roster.Email && taken {
+				require.Equal(t, 1, item.Times, "an email left twice")
+			}
+		}
+	}
+	require.Len(t, log, deliveries-undecided)
+
+	for _, id := range ids {
+		client.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/messages/%d/decide", id), `{"again":true}`, nil)
+	}
+	testkit.Eventually(t, "what nobody could tell of was sent again", func() bool {
+		states := count()
+		return states[delivery.Arrived]+states[delivery.Opened]+states[delivery.Answered] == deliveries
+	})
+	assert.Len(t, s.carriersLog(t), deliveries)
+}
+
+func TestASecondProgramOnTheSameFolderIsRefused(t *testing.T) {
+	folder := testkit.Folder(t, testkit.Roster, nil)
+	testkit.Start(t, folder, nil)
+	_, err := app.Start(t.Context(), testkit.Config(folder, nil))
+	require.ErrorIs(t, err, store.ErrServed)
+	assert.Contains(t, refuse(t, program(t), "serve", "--data", folder, "--port", "0", "--stand-ins"), "is served by another upper-lantern")
 }
 
 // refuse runs the program, expecting it to end with one clear line.

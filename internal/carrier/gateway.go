@@ -42,13 +42,16 @@ type GatewayAnswer struct {
 	Gone   bool   `json:"gone,omitempty"` // there is no such number
 }
 
-const gatewayTimeout = 20 * time.Second
+const (
+	gatewayTimeout     = 20 * time.Second
+	gatewayConnections = 40 // as many as there are hands
+)
 
 // NewGateway makes a carrier that posts to an endpoint, with a bearer token.
 // What names it in errors, such as “text gateway”.
 func NewGateway(what, endpoint, token, reports string) *Gateway {
 	transport := http.DefaultTransport.(*http.Transport).Clone()
-	transport.MaxIdleConnsPerHost = 32
+	transport.MaxIdleConnsPerHost = gatewayConnections
 	return &Gateway{
 		endpoint: endpoint, reports: reports, token: token, what: what,
 		client: &http.Client{Timeout: gatewayTimeout, Transport: transport, CheckRedirect: answerHere},

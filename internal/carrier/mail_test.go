@@ -37,6 +37,9 @@ var usual = map[string]string{
 	".": "250 2.0.0 taken", "NOOP": "250 2.0.0 ok", "RSET": "250 2.0.0 ok", "QUIT": "221 2.0.0 bye",
 }
 
+// hangUp is an answer that breaks the connection.
+const hangUp = "hang up"
+
 func (s *script) serve(t *testing.T) *carrier.Mail {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
@@ -65,6 +68,10 @@ func (s *script) speak(conn net.Conn) {
 		answer := usual[command]
 		if own, ok := s.answers[command]; ok {
 			answer = own
+		}
+		if answer == hangUp {
+			_ = conn.Close()
+			return
 		}
 		_, _ = fmt.Fprint(conn, answer+"\r\n")
 	}
@@ -119,10 +126,20 @@ func TestMailTellsAnswersApart(t *testing.T) {
 		var t *carrier.Trouble
 		return errors.As(err, &t)
 	}
+	unreachable := func(err error) bool {
+		var u *carrier.Uncertain
+		return err != nil && !trouble(err) && !refusal(false, false, false)(err) && !errors.As(err, &u)
+	}
+	uncertain := func(err error) bool {
+		var u *carrier.Uncertain
+		return errors.As(err, &u)
+	}
 	for _, c := range []struct {
 		name, command, answer string
 		want                  func(error) bool
 	}{
+		{"gone at RCPT", "RCPT", hangUp, unreachable},
+		{"gone after all was said", ".", hangUp, uncertain},
 		{"taken", "NOOP", "250 ok", func(err error) bool { return err == nil }},
 		{"at the greeting", "greeting", "554 5.3.2 no mail here", trouble},
 		{"busy at the greeting", "greeting", "421 4.3.2 later", trouble},

@@ -34,6 +34,7 @@ type recorder struct {
 	mu     sync.Mutex
 	items  []carrier.Item
 	answer func(nth int) error
+	hangs  func(carrier.Item)
 	atOnce int
 	most   int
 }
@@ -50,6 +51,9 @@ func (r *recorder) Hand(_ context.Context, item carrier.Item) error {
 		r.atOnce--
 		r.mu.Unlock()
 	}()
+	if r.hangs != nil {
+		r.hangs(item)
+	}
 	if r.answer == nil {
 		return nil
 	}
@@ -71,8 +75,11 @@ type bench struct {
 }
 
 // start runs a dispatcher with recording carriers on the test roster.
-func start(t *testing.T, perSecond float64) *bench {
-	s, err := store.Open(testkit.Folder(t, testkit.Roster, nil))
+func start(t *testing.T, perSecond float64) *bench { return startWith(t, testkit.Roster, perSecond) }
+
+// startWith is start on a roster of one's own.
+func startWith(t *testing.T, csv string, perSecond float64) *bench {
+	s, err := store.Open(testkit.Folder(t, csv, nil))
 	require.NoError(t, err)
 	b := &bench{store: s, texts: &recorder{}, mails: &recorder{}}
 	b.d = dispatch.New(s, dispatch.Options{

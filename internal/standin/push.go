@@ -55,17 +55,26 @@ func deviceKeys(name string) (private *ecdh.PrivateKey, auth []byte) {
 }
 
 // PushTransport takes requests for PushHost to where the stand-in listens.
-func PushTransport(address string) http.RoundTripper { return toStandIn(address) }
+func PushTransport(address string) http.RoundTripper {
+	transport := http.DefaultTransport.(*http.Transport).Clone()
+	transport.MaxIdleConnsPerHost = pushesAtOnce
+	return toStandIn{address, transport}
+}
 
-type toStandIn string
+const pushesAtOnce = 40
+
+type toStandIn struct {
+	address   string
+	transport http.RoundTripper
+}
 
 func (t toStandIn) RoundTrip(r *http.Request) (*http.Response, error) {
 	if r.URL.Host != PushHost {
 		return nil, fmt.Errorf("the stand-in is not the push service %s", r.URL.Host)
 	}
 	to := r.Clone(r.Context())
-	to.URL = &url.URL{Scheme: "http", Host: string(t), Path: "/push" + r.URL.Path}
-	return http.DefaultTransport.RoundTrip(to)
+	to.URL = &url.URL{Scheme: "http", Host: t.address, Path: "/push" + r.URL.Path}
+	return t.transport.RoundTrip(to)
 }
 
 // largestPush is the most that a push service takes (RFC 8030 §7.2).
