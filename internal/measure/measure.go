@@ -63,7 +63,7 @@ func (b *bench) run(ctx context.Context) error {
 	if err := b.typing(ctx, small); err != nil {
 		return err
 	}
-	return b.dispatching(ctx, large)
+	return b.sending(ctx, large)
 }
 
 func (b *bench) say(format string, args ...any) {

@@ -14,7 +14,7 @@ import (
 func TestRun(t *testing.T) {
 	var out bytes.Buffer
 	require.NoError(t, measure.Run(t.Context(), measure.Options{People: 120, Typing: 60, Out: &out}))
-	for _, figure := range []string{"planned, rendered and segmented", "just reading those rows", "95 of 100 within", "handed over", "every report taken", "a bare loop"} {
+	for _, figure := range []string{"planned, rendered and segmented", "just reading those rows", "95 of 100 within", "planned and kept", "handed over", "every report taken", "a bare loop: post", "a bare loop: take"} {
 		assert.Contains(t, out.String(), figure)
 	}
 }

@@ -64,7 +64,7 @@ func (s *Store) Finish(ctx context.Context, run int64, done []Handover, now time
 				return err
 			}
 		}
-		if err := learnFrom(ctx, q, done, known, now); err != nil {
+		if err := s.learnFrom(ctx, q, done, known, now); err != nil {
 			return err
 		}
 		return follow(ctx, q, moves, millis(now))
@@ -96,7 +96,7 @@ func endedAs(row query.DeliveriesNowRow, h Handover, now time.Time) ended {
 
 // learnFrom keeps what hand-overs teach about addresses, and by which number a
 // conversation goes on, where that is not known yet.
-func learnFrom(ctx context.Context, q *query.Queries, done []Handover, known func(string) string, now time.Time) error {
+func (s *Store) learnFrom(ctx context.Context, q *query.Queries, done []Handover, known func(string) string, now time.Time) error {
 	for _, h := range done {
 		if h.begins() && known(h.Address) != h.Sender {
 			if err := q.PutConversation(ctx, query.PutConversationParams{Address: h.Address, Number: h.Sender}); err != nil {
@@ -105,7 +105,7 @@ func learnFrom(ctx context.Context, q *query.Queries, done []Handover, known fun
 		}
 		if h.State == delivery.Failed && h.Blames {
 			health, _ := delivery.Health(h.State, h.Gone)
-			if err := learn(ctx, q, h.Channel, h.Address, health, h.Detail, now); err != nil {
+			if err := s.learn(ctx, q, h.Channel, h.Address, health, h.Detail, now); err != nil {
 				return err
 			}
 		}
@@ -150,17 +150,14 @@ func setStopped(ctx context.Context, q *query.Queries, ids []int64, detail strin
 
 func day(t time.Time) string { return t.Format(time.DateOnly) }
 
-// learn updates what is known about an address, wherever it stands on the roster.
-func learn(ctx context.Context, q *query.Queries, channel roster.Channel, address string, health roster.Health, detail string, now time.Time) error {
+// learn keeps that an address failed, wherever it stands on the roster.
+func (s *Store) learn(ctx context.Context, q *query.Queries, channel roster.Channel, address string, health roster.Health, detail string, now time.Time) error {
+	s.good.remove(channel, address)
 	wasDead, err := q.IsDead(ctx, query.IsDeadParams{Channel: channel, Value: address})
 	if err != nil {
 		return err
 	}
-	failed := ""
-	if health != roster.Good {
-		failed = day(now)
-	}
-	changed, err := q.SetHealth(ctx, query.SetHealthParams{Channel: channel, Value: address, Health: health, Detail: detail, FailedOn: failed})
+	changed, err := q.SetHealth(ctx, query.SetHealthParams{Channel: channel, Value: address, Health: health, Detail: detail, FailedOn: day(now)})
 	if err != nil {
 		return err
 	}

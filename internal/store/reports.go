@@ -42,12 +42,12 @@ func (s *Store) takeReports(some []*taking) error {
 	ctx := context.Background() // a report is kept whoever stops waiting
 	now := some[len(some)-1].now
 	return s.write(ctx, func(q *query.Queries) error {
-		kept, states, err := addReports(ctx, q, some, now)
+		kept, rows, err := addReports(ctx, q, some, now)
 		if err != nil {
 			return err
 		}
-		moved, moves, err := moveOnReports(ctx, q, kept, states)
-		if err != nil {
+		moved, moves := movedBy(kept, rows)
+		if err := moveDeliveries(ctx, q, moved); err != nil {
 			return err
 		}
 		if err := follow(ctx, q, moves, millis(now)); err != nil {
@@ -121,10 +121,9 @@ func addReports(ctx context.Context, q *query.Queries, some []*taking, now time.
 	return kept, byID, nil
 }
 
-// moveOnReports moves deliveries on by their reports and returns the reports that
-// moved one, and the moves.
-func moveOnReports(ctx context.Context, q *query.Queries, kept []*taking, rows map[int64]query.DeliveriesByKeyRow) (moved []*taking, moves []move, err error) {
-	last := map[int64]*taking{} // that moved a delivery
+// movedBy returns the reports that move a delivery on, in their order, and what
+// they come to for each.
+func movedBy(kept []*taking, rows map[int64]query.DeliveriesByKeyRow) (moved []*taking, moves []move) {
 	now := map[int64]delivery.State{}
 	for _, t := range kept {
 		current, known := now[t.id]
@@ -132,37 +131,41 @@ func moveOnReports(ctx context.Context, q *query.Queries, kept []*taking, rows m
 			current = rows[t.id].State
 		}
 		if next := delivery.Advance(current, t.report.State); next != current {
-			now[t.id], last[t.id] = next, t
+			now[t.id] = next
 			moved = append(moved, t)
 		}
 	}
-	sets := map[query.MoveDeliveriesParams][]int64{}
-	for id, t := range last {
+	for id, state := range now {
 		row := rows[id]
-		moves = append(moves, move{id, row.MessageID, row.State, now[id], row.Cost})
-		set := query.MoveDeliveriesParams{State: now[id], Detail: t.report.Detail, UpdatedAt: millis(t.report.OccurredAt)}
-		sets[set] = append(sets[set], id)
+		moves = append(moves, move{id, row.MessageID, row.State, state, row.Cost})
 	}
-	for set, ids := range sets {
-		set.Ids = idsText(ids)
-		if err := q.MoveDeliveries(ctx, set); err != nil {
-			return nil, nil, err
+	return moved, moves
+}
+
+// moveDeliveries sets the rows of deliveries that reports moved on; of several for
+// one the last counts, which got furthest.
+func moveDeliveries(ctx context.Context, q *query.Queries, moved []*taking) error {
+	for _, t := range moved {
+		err := q.MoveDelivery(ctx, query.MoveDeliveryParams{State: t.report.State, Detail: t.report.Detail, UpdatedAt: millis(t.report.OccurredAt), ID: t.id})
+		if err != nil {
+			return err
 		}
 	}
-	return moved, moves, nil
+	return nil
 }
 
 // learnFromReports keeps what reports teach about addresses and people.
 func (s *Store) learnFromReports(ctx context.Context, q *query.Queries, moved []*taking, now time.Time) error {
 	var reached []int64
-	good := map[roster.Channel][]string{}
+	good := map[arrival][]string{}
 	for _, t := range moved {
 		if t.report.State.Reached() {
 			reached = append(reached, t.id)
-			good[t.channel] = append(good[t.channel], t.address)
+			as := arrival{t.channel, t.report.Detail}
+			good[as] = append(good[as], t.address)
 			continue
 		}
-		if err := learnFromReport(ctx, q, t); err != nil {
+		if err := s.learnFromReport(ctx, q, t); err != nil {
 			return err
 		}
 	}
@@ -174,30 +177,43 @@ func (s *Store) learnFromReports(ctx context.Context, q *query.Queries, moved []
 		return err
 	}
 	s.arrived.Store(s.arrived.Load() || n > 0)
-	details := map[string]string{}
-	for _, t := range moved {
-		details[t.address] = t.report.Detail
-	}
-	for channel, addresses := range good {
-		list, err := json.Marshal(addresses)
-		if err != nil {
+	for as, addresses := range good {
+		if err := s.learnGood(ctx, q, as, addresses); err != nil {
 			return err
-		}
-		better, err := q.AddressesNot(ctx, query.AddressesNotParams{Channel: channel, Health: roster.Good, Addresses: string(list)})
-		if err != nil {
-			return err
-		}
-		for _, address := range better {
-			if err := learn(ctx, q, channel, address, roster.Good, details[address], now); err != nil {
-				return err
-			}
 		}
 	}
 	return nil
 }
 
+// arrival is how something arrived.
+type arrival struct {
+	channel roster.Channel
+	detail  string
+}
+
+// learnGood keeps that addresses work. Only one that was dead changes a plan.
+func (s *Store) learnGood(ctx context.Context, q *query.Queries, as arrival, addresses []string) error {
+	fresh := s.good.unknown(as.channel, addresses)
+	if len(fresh) == 0 {
+		return nil
+	}
+	s.good.add(as.channel, fresh)
+	list, err := json.Marshal(fresh)
+	if err != nil {
+		return err
+	}
+	if _, err := q.SetGood(ctx, query.SetGoodParams{Detail: as.detail, Channel: as.channel, Addresses: string(list)}); err != nil {
+		return err
+	}
+	revived, err := q.Revive(ctx, query.ReviveParams{Detail: as.detail, Channel: as.channel, Addresses: string(list)})
+	if err != nil || revived == 0 {
+		return err
+	}
+	return q.BumpRevision(ctx)
+}
+
 // learnFromReport keeps what a report that tells of no arrival teaches.
-func learnFromReport(ctx context.Context, q *query.Queries, t *taking) error {
+func (s *Store) learnFromReport(ctx context.Context, q *query.Queries, t *taking) error {
 	gones := int64(0)
 	if t.report.Via == delivery.ViaMail && t.report.Gone {
 		var err error
@@ -213,5 +229,5 @@ func learnFromReport(ctx context.Context, q *query.Queries, t *taking) error {
 	if !known {
 		return nil
 	}
-	return learn(ctx, q, t.channel, t.address, health, t.report.Detail, t.now)
+	return s.learn(ctx, q, t.channel, t.address, health, t.report.Detail, t.now)
 }

@@ -129,6 +129,7 @@ func tieOf(t query.GuardianTie) roster.Tie {
 
 // loadRoster reads everything in one transaction, so that it fits together.
 func (s *Store) loadRoster(ctx context.Context, today roster.Date) (*roster.Roster, error) {
+	s.good.forget() // another process may have changed it
 	tx, err := s.reader.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
 	if err != nil {
 		return nil, err
@@ -420,6 +421,7 @@ func (s *Store) OrderGroups(ctx context.Context, ids []roster.GroupID) error {
 // change is a write after which plans and lists can come out differently.
 func (s *Store) change(ctx context.Context, do func(*query.Queries) error) error {
 	return s.write(ctx, func(q *query.Queries) error {
+		s.good.forget()
 		if err := do(q); err != nil {
 			return err
 		}

@@ -70,6 +70,8 @@ type Store struct {
 	sent   atomic.Int64 // grows whenever something is sent or stopped
 	lately lately
 
+	good goodAddresses
+
 	full atomic.Bool // the last write found the disk full
 
 	reports together.Group[*taking]
@@ -148,7 +150,7 @@ var addFunctions = sync.OnceValue(func() error {
 })
 
 func open(path string, connections int) (*sql.DB, error) {
-	options := url.Values{"_pragma": {"journal_mode(WAL)", "busy_timeout(10000)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
+	options := url.Values{"_pragma": {"journal_mode(WAL)", "busy_timeout(10000)", "foreign_keys(1)", "synchronous(NORMAL)", "cache_size(-65536)", "wal_autocheckpoint(8000)"}, "_txlock": {"immediate"}}
 	db, err := sql.Open("sqlite", "file:"+path+"?"+options.Encode())
 	if err != nil {
 		return nil, fmt.Errorf("opening %s: %w", path, err)
@@ -219,6 +221,9 @@ func (s *Store) write(ctx context.Context, do func(*query.Queries) error) error 
 // writeRows is write for what also takes statements that are made as they are needed.
 func (s *Store) writeRows(ctx context.Context, do func(*query.Queries, *sql.Tx) error) error {
 	err := s.writeOnce(ctx, do)
+	if err != nil {
+		s.good.forget()
+	}
 	full := errors.Is(err, ErrFull)
 	if full || err == nil {
 		s.full.Store(full)

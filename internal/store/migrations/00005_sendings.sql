@@ -98,16 +98,15 @@ CREATE TABLE all_links (
 ) WITHOUT ROWID;
 INSERT INTO all_links SELECT delivery_id, recipient_id FROM delivery_recipients;
 CREATE TABLE all_reports (
-    id          INTEGER PRIMARY KEY,
     delivery_id INTEGER NOT NULL REFERENCES all_deliveries (id) ON DELETE CASCADE,
     report_key  TEXT    NOT NULL, -- the carrier's own, to know a report that comes twice
     state       TEXT    NOT NULL,
     detail      TEXT    NOT NULL,
     occurred_at INTEGER NOT NULL,
     received_at INTEGER NOT NULL,
-    UNIQUE (delivery_id, report_key)
-);
-INSERT INTO all_reports SELECT id, delivery_id, report_key, state, detail, occurred_at, received_at FROM reports;
+    PRIMARY KEY (delivery_id, report_key)
+) WITHOUT ROWID;
+INSERT INTO all_reports SELECT delivery_id, report_key, state, detail, occurred_at, received_at FROM reports;
 DROP TABLE reports;
 DROP TABLE delivery_recipients;
 DROP TABLE deliveries;
@@ -168,6 +167,10 @@ UPDATE figures SET (deliveries, here, undecided, ended_early, planned_cost, spen
 UPDATE messages SET stopped_at = max(ended_at, 1) WHERE state = 'stopped';
 UPDATE messages SET state = 'sent', ended_at = max(ended_at, released_at) WHERE state = 'sending' AND late = 0
     AND (SELECT here FROM figures f WHERE f.message_id = messages.id) = 0;
+
+-- What is known of an address is looked up by it.
+DROP INDEX addresses_value;
+CREATE INDEX addresses_value ON addresses (channel, value, health);
 
 -- +goose Down
 -- There is no way back that keeps everything: restore a backup.

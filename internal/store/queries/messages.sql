@@ -315,7 +315,7 @@ SELECT language, count(*) AS people FROM recipients WHERE message_id = ? GROUP B
 
 -- name: Failures :many
 SELECT detail, CAST(state = 'retrying' AS INTEGER) AS retrying, count(*) AS deliveries FROM deliveries
-WHERE message_id = ? AND state IN ('failed', 'expired', 'retrying') GROUP BY 1, 2;
+WHERE message_id = ? AND state IN ('retrying', 'failed', 'expired', 'undecided') AND state <> 'undecided' GROUP BY 1, 2;
 
 -- name: Loads :many
 SELECT r.person_id, m.urgency, count(*) AS messages
@@ -345,7 +345,7 @@ SELECT json_extract(value, '$[0]'), json_extract(value, '$[1]'), json_extract(va
 ON CONFLICT (delivery_id, report_key) DO NOTHING RETURNING delivery_id, report_key;
 
 -- name: DeliveriesUndecided :many
-SELECT id, state, cost FROM deliveries WHERE message_id = ? AND state = 'undecided';
+SELECT id, state, cost FROM deliveries WHERE message_id = ? AND state IN ('retrying', 'failed', 'expired', 'undecided') AND state = 'undecided';
 
 -- name: QueueAgain :exec
 UPDATE deliveries SET state = 'queued', due_at = sqlc.arg(now), queued_at = sqlc.arg(now), updated_at = sqlc.arg(now)
@@ -354,12 +354,11 @@ WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
 -- name: CountLeased :one
 SELECT count(*) FROM deliveries WHERE message_id = ? AND state IN ('queued', 'retrying') AND leased_by > 0;
 
--- name: MoveDeliveries :exec
-UPDATE deliveries SET state = sqlc.arg(state), detail = sqlc.arg(detail), updated_at = sqlc.arg(updated_at)
-WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
-
 -- name: OutcomeOf :one
 SELECT outcome FROM recipients WHERE id = ?;
 
 -- name: DraftsOf :many
 SELECT id, draft FROM messages WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
+
+-- name: MoveDelivery :exec
+UPDATE deliveries SET state = ?, detail = ?, updated_at = ? WHERE id = ?;

@@ -128,12 +128,16 @@ WHERE g.id = sqlc.arg(guardian_id) AND d.id = sqlc.arg(dependent_id) AND g.gone 
 ON CONFLICT (dependent_id, guardian_id) DO UPDATE SET receives = excluded.receives, barred = excluded.barred;
 
 -- name: SetHealth :execrows
-UPDATE addresses SET health = sqlc.arg(health), health_detail = sqlc.arg(detail), failed_on = sqlc.arg(failed_on),
-    gone_returns = CASE WHEN sqlc.arg(health) = 'good' THEN 0 ELSE gone_returns END
+UPDATE addresses SET health = sqlc.arg(health), health_detail = sqlc.arg(detail), failed_on = sqlc.arg(failed_on)
 WHERE channel = sqlc.arg(channel) AND value = sqlc.arg(value) AND health <> sqlc.arg(health);
 
--- name: AddressesNot :many
-SELECT value FROM addresses WHERE channel = sqlc.arg(channel) AND health <> sqlc.arg(health) AND value IN (SELECT j.value FROM json_each(CAST(sqlc.arg(addresses) AS TEXT)) j);
+-- name: SetGood :execrows
+UPDATE addresses SET health = 'good', health_detail = sqlc.arg(detail), failed_on = '', gone_returns = 0
+WHERE channel = sqlc.arg(channel) AND health IN ('untried', 'failing') AND value IN (SELECT j.value FROM json_each(CAST(sqlc.arg(addresses) AS TEXT)) j);
+
+-- name: Revive :execrows
+UPDATE addresses SET health = 'good', health_detail = sqlc.arg(detail), failed_on = '', gone_returns = 0
+WHERE channel = sqlc.arg(channel) AND health = 'dead' AND value IN (SELECT j.value FROM json_each(CAST(sqlc.arg(addresses) AS TEXT)) j);
 
 -- name: CountGone :one
 UPDATE addresses SET gone_returns = gone_returns + 1 WHERE channel = ? AND value = ? RETURNING gone_returns;

@@ -93,9 +93,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addVersionStmt, err = db.PrepareContext(ctx, addVersion); err != nil {
 		return nil, fmt.Errorf("error preparing query AddVersion: %w", err)
 	}
-	if q.addressesNotStmt, err = db.PrepareContext(ctx, addressesNot); err != nil {
-		return nil, fmt.Errorf("error preparing query AddressesNot: %w", err)
-	}
 	if q.aliveAtStmt, err = db.PrepareContext(ctx, aliveAt); err != nil {
 		return nil, fmt.Errorf("error preparing query AliveAt: %w", err)
 	}
@@ -384,8 +381,8 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.messagesDueStmt, err = db.PrepareContext(ctx, messagesDue); err != nil {
 		return nil, fmt.Errorf("error preparing query MessagesDue: %w", err)
 	}
-	if q.moveDeliveriesStmt, err = db.PrepareContext(ctx, moveDeliveries); err != nil {
-		return nil, fmt.Errorf("error preparing query MoveDeliveries: %w", err)
+	if q.moveDeliveryStmt, err = db.PrepareContext(ctx, moveDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query MoveDelivery: %w", err)
 	}
 	if q.movingOnStmt, err = db.PrepareContext(ctx, movingOn); err != nil {
 		return nil, fmt.Errorf("error preparing query MovingOn: %w", err)
@@ -495,6 +492,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.revisionStmt, err = db.PrepareContext(ctx, revision); err != nil {
 		return nil, fmt.Errorf("error preparing query Revision: %w", err)
 	}
+	if q.reviveStmt, err = db.PrepareContext(ctx, revive); err != nil {
+		return nil, fmt.Errorf("error preparing query Revive: %w", err)
+	}
 	if q.reviveDeviceStmt, err = db.PrepareContext(ctx, reviveDevice); err != nil {
 		return nil, fmt.Errorf("error preparing query ReviveDevice: %w", err)
 	}
@@ -518,6 +518,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setAttributeStmt, err = db.PrepareContext(ctx, setAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAttribute: %w", err)
+	}
+	if q.setGoodStmt, err = db.PrepareContext(ctx, setGood); err != nil {
+		return nil, fmt.Errorf("error preparing query SetGood: %w", err)
 	}
 	if q.setGroupStmt, err = db.PrepareContext(ctx, setGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query SetGroup: %w", err)
@@ -733,11 +736,6 @@ func (q *Queries) Close() error {
 	if q.addVersionStmt != nil {
 		if cerr := q.addVersionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addVersionStmt: %w", cerr)
-		}
-	}
-	if q.addressesNotStmt != nil {
-		if cerr := q.addressesNotStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing addressesNotStmt: %w", cerr)
 		}
 	}
 	if q.aliveAtStmt != nil {
@@ -1220,9 +1218,9 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing messagesDueStmt: %w", cerr)
 		}
 	}
-	if q.moveDeliveriesStmt != nil {
-		if cerr := q.moveDeliveriesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing moveDeliveriesStmt: %w", cerr)
+	if q.moveDeliveryStmt != nil {
+		if cerr := q.moveDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing moveDeliveryStmt: %w", cerr)
 		}
 	}
 	if q.movingOnStmt != nil {
@@ -1405,6 +1403,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing revisionStmt: %w", cerr)
 		}
 	}
+	if q.reviveStmt != nil {
+		if cerr := q.reviveStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing reviveStmt: %w", cerr)
+		}
+	}
 	if q.reviveDeviceStmt != nil {
 		if cerr := q.reviveDeviceStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing reviveDeviceStmt: %w", cerr)
@@ -1443,6 +1446,11 @@ func (q *Queries) Close() error {
 	if q.setAttributeStmt != nil {
 		if cerr := q.setAttributeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setAttributeStmt: %w", cerr)
+		}
+	}
+	if q.setGoodStmt != nil {
+		if cerr := q.setGoodStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setGoodStmt: %w", cerr)
 		}
 	}
 	if q.setGroupStmt != nil {
@@ -1667,7 +1675,6 @@ type Queries struct {
 	addUnitStmt                *sql.Stmt
 	addUpdateStmt              *sql.Stmt
 	addVersionStmt             *sql.Stmt
-	addressesNotStmt           *sql.Stmt
 	aliveAtStmt                *sql.Stmt
 	allAddressesStmt           *sql.Stmt
 	allAttributesStmt          *sql.Stmt
@@ -1764,7 +1771,7 @@ type Queries struct {
 	messageTitlesStmt          *sql.Stmt
 	messagesStmt               *sql.Stmt
 	messagesDueStmt            *sql.Stmt
-	moveDeliveriesStmt         *sql.Stmt
+	moveDeliveryStmt           *sql.Stmt
 	movingOnStmt               *sql.Stmt
 	nearMessagesStmt           *sql.Stmt
 	nextDueStmt                *sql.Stmt
@@ -1801,6 +1808,7 @@ type Queries struct {
 	restorePersonStmt          *sql.Stmt
 	resumeStmt                 *sql.Stmt
 	revisionStmt               *sql.Stmt
+	reviveStmt                 *sql.Stmt
 	reviveDeviceStmt           *sql.Stmt
 	runOutLeasesStmt           *sql.Stmt
 	saveDraftStmt              *sql.Stmt
@@ -1809,6 +1817,7 @@ type Queries struct {
 	setAliveStmt               *sql.Stmt
 	setAsideStmt               *sql.Stmt
 	setAttributeStmt           *sql.Stmt
+	setGoodStmt                *sql.Stmt
 	setGroupStmt               *sql.Stmt
 	setHandedOverStmt          *sql.Stmt
 	setHealthStmt              *sql.Stmt
@@ -1870,7 +1879,6 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		addUnitStmt:                q.addUnitStmt,
 		addUpdateStmt:              q.addUpdateStmt,
 		addVersionStmt:             q.addVersionStmt,
-		addressesNotStmt:           q.addressesNotStmt,
 		aliveAtStmt:                q.aliveAtStmt,
 		allAddressesStmt:           q.allAddressesStmt,
 		allAttributesStmt:          q.allAttributesStmt,
@@ -1967,7 +1975,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		messageTitlesStmt:          q.messageTitlesStmt,
 		messagesStmt:               q.messagesStmt,
 		messagesDueStmt:            q.messagesDueStmt,
-		moveDeliveriesStmt:         q.moveDeliveriesStmt,
+		moveDeliveryStmt:           q.moveDeliveryStmt,
 		movingOnStmt:               q.movingOnStmt,
 		nearMessagesStmt:           q.nearMessagesStmt,
 		nextDueStmt:                q.nextDueStmt,
@@ -2004,6 +2012,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		restorePersonStmt:          q.restorePersonStmt,
 		resumeStmt:                 q.resumeStmt,
 		revisionStmt:               q.revisionStmt,
+		reviveStmt:                 q.reviveStmt,
 		reviveDeviceStmt:           q.reviveDeviceStmt,
 		runOutLeasesStmt:           q.runOutLeasesStmt,
 		saveDraftStmt:              q.saveDraftStmt,
@@ -2012,6 +2021,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setAliveStmt:               q.setAliveStmt,
 		setAsideStmt:               q.setAsideStmt,
 		setAttributeStmt:           q.setAttributeStmt,
+		setGoodStmt:                q.setGoodStmt,
 		setGroupStmt:               q.setGroupStmt,
 		setHandedOverStmt:          q.setHandedOverStmt,
 		setHealthStmt:              q.setHealthStmt,

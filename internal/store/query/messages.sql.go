@@ -649,7 +649,7 @@ func (q *Queries) DeliveriesOfRecipients(ctx context.Context, recipients string)
 }
 
 const deliveriesUndecided = `-- name: DeliveriesUndecided :many
-SELECT id, state, cost FROM deliveries WHERE message_id = ? AND state = 'undecided'
+SELECT id, state, cost FROM deliveries WHERE message_id = ? AND state IN ('retrying', 'failed', 'expired', 'undecided') AND state = 'undecided'
 `
 
 type DeliveriesUndecidedRow struct {
@@ -818,7 +818,7 @@ func (q *Queries) Exhaust(ctx context.Context, id int64) error {
 
 const failures = `-- name: Failures :many
 SELECT detail, CAST(state = 'retrying' AS INTEGER) AS retrying, count(*) AS deliveries FROM deliveries
-WHERE message_id = ? AND state IN ('failed', 'expired', 'retrying') GROUP BY 1, 2
+WHERE message_id = ? AND state IN ('retrying', 'failed', 'expired', 'undecided') AND state <> 'undecided' GROUP BY 1, 2
 `
 
 type FailuresRow struct {
@@ -1525,24 +1525,23 @@ func (q *Queries) MessagesDue(ctx context.Context, leavesAt int64) ([]int64, err
 	return items, nil
 }
 
-const moveDeliveries = `-- name: MoveDeliveries :exec
-UPDATE deliveries SET state = ?1, detail = ?2, updated_at = ?3
-WHERE id IN (SELECT value FROM json_each(CAST(?4 AS TEXT)))
+const moveDelivery = `-- name: MoveDelivery :exec
+UPDATE deliveries SET state = ?, detail = ?, updated_at = ? WHERE id = ?
 `
 
-type MoveDeliveriesParams struct {
+type MoveDeliveryParams struct {
 	State     delivery.State
 	Detail    string
 	UpdatedAt int64
-	Ids       string
+	ID        int64
 }
 
-func (q *Queries) MoveDeliveries(ctx context.Context, arg MoveDeliveriesParams) error {
-	_, err := q.exec(ctx, q.moveDeliveriesStmt, moveDeliveries,
+func (q *Queries) MoveDelivery(ctx context.Context, arg MoveDeliveryParams) error {
+	_, err := q.exec(ctx, q.moveDeliveryStmt, moveDelivery,
 		arg.State,
 		arg.Detail,
 		arg.UpdatedAt,
-		arg.Ids,
+		arg.ID,
 	)
 	return err
 }

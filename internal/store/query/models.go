@@ -348,7 +348,6 @@ type Recipient struct {
 }
 
 type Report struct {
-	ID         int64
 	DeliveryID int64
 	ReportKey  string
 	State      delivery.State

@@ -284,39 +284,6 @@ func (q *Queries) AddUpdate(ctx context.Context, arg AddUpdateParams) (int64, er
 	return id, err
 }
 
-const addressesNot = `-- name: AddressesNot :many
-SELECT value FROM addresses WHERE channel = ?1 AND health <> ?2 AND value IN (SELECT j.value FROM json_each(CAST(?3 AS TEXT)) j)
-`
-
-type AddressesNotParams struct {
-	Channel   roster.Channel
-	Health    roster.Health
-	Addresses string
-}
-
-func (q *Queries) AddressesNot(ctx context.Context, arg AddressesNotParams) ([]string, error) {
-	rows, err := q.query(ctx, q.addressesNotStmt, addressesNot, arg.Channel, arg.Health, arg.Addresses)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []string
-	for rows.Next() {
-		var value string
-		if err := rows.Scan(&value); err != nil {
-			return nil, err
-		}
-		items = append(items, value)
-	}
-	if err := rows.Close(); err != nil {
-		return nil, err
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
 const allAddresses = `-- name: AllAddresses :many
 SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on, gone_returns FROM addresses ORDER BY person_id, position, id
 `
@@ -1546,6 +1513,25 @@ func (q *Queries) RestorePerson(ctx context.Context, arg RestorePersonParams) (i
 	return result.RowsAffected()
 }
 
+const revive = `-- name: Revive :execrows
+UPDATE addresses SET health = 'good', health_detail = ?1, failed_on = '', gone_returns = 0
+WHERE channel = ?2 AND health = 'dead' AND value IN (SELECT j.value FROM json_each(CAST(?3 AS TEXT)) j)
+`
+
+type ReviveParams struct {
+	Detail    string
+	Channel   roster.Channel
+	Addresses string
+}
+
+func (q *Queries) Revive(ctx context.Context, arg ReviveParams) (int64, error) {
+	result, err := q.exec(ctx, q.reviveStmt, revive, arg.Detail, arg.Channel, arg.Addresses)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
 const reviveDevice = `-- name: ReviveDevice :exec
 UPDATE addresses SET health = 'untried', health_detail = '', failed_on = '' WHERE channel = 'push' AND value = ?
 `
@@ -1567,6 +1553,25 @@ type SetAttributeParams struct {
 
 func (q *Queries) SetAttribute(ctx context.Context, arg SetAttributeParams) (int64, error) {
 	result, err := q.exec(ctx, q.setAttributeStmt, setAttribute, arg.Name, arg.Choices, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setGood = `-- name: SetGood :execrows
+UPDATE addresses SET health = 'good', health_detail = ?1, failed_on = '', gone_returns = 0
+WHERE channel = ?2 AND health IN ('untried', 'failing') AND value IN (SELECT j.value FROM json_each(CAST(?3 AS TEXT)) j)
+`
+
+type SetGoodParams struct {
+	Detail    string
+	Channel   roster.Channel
+	Addresses string
+}
+
+func (q *Queries) SetGood(ctx context.Context, arg SetGoodParams) (int64, error) {
+	result, err := q.exec(ctx, q.setGoodStmt, setGood, arg.Detail, arg.Channel, arg.Addresses)
 	if err != nil {
 		return 0, err
 	}
@@ -1620,8 +1625,7 @@ func (q *Queries) SetGroup(ctx context.Context, arg SetGroupParams) (int64, erro
 }
 
 const setHealth = `-- name: SetHealth :execrows
-UPDATE addresses SET health = ?1, health_detail = ?2, failed_on = ?3,
-    gone_returns = CASE WHEN ?1 = 'good' THEN 0 ELSE gone_returns END
+UPDATE addresses SET health = ?1, health_detail = ?2, failed_on = ?3
 WHERE channel = ?4 AND value = ?5 AND health <> ?1
 `
 
