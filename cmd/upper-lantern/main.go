@@ -264,12 +264,14 @@ func (u *user) Run(ctx context.Context) error {
 }
 
 type bench struct {
-	People int `default:"100000" help:"How many people to plan for and to text."`
-	Typing int `default:"5000" help:"How many people to plan for while typing."`
+	People   int `default:"100000" help:"How many people to plan for and to text."`
+	Typing   int `default:"5000" help:"How many people to plan for while typing."`
+	Lists    int `default:"18000" help:"How many people to send to for the lists of what was sent."`
+	Messages int `default:"500" help:"How many messages the lists hold."`
 }
 
 func (b *bench) Run(ctx context.Context) error {
-	return measure.Run(ctx, measure.Options{People: b.People, Typing: b.Typing, Out: os.Stdout})
+	return measure.Run(ctx, measure.Options{People: b.People, Typing: b.Typing, Lists: b.Lists, Messages: b.Messages, Out: os.Stdout})
 }
 
 type demoRoster struct {

@@ -137,13 +137,25 @@ func post(ctx context.Context, c *http.Client, url string, body []byte, head fun
 	}
 	req.Header.Set("Content-Type", "application/json")
 	head(req.Header)
+	return do(c, req)
+}
+
+func get(ctx context.Context, c *http.Client, url string) error {
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, url, nil)
+	if err != nil {
+		return err
+	}
+	return do(c, req)
+}
+
+func do(c *http.Client, req *http.Request) error {
 	resp, err := c.Do(req)
 	if err != nil {
 		return err
 	}
 	_, _ = io.Copy(io.Discard, resp.Body)
 	if resp.StatusCode >= http.StatusMultipleChoices {
-		return fmt.Errorf("%s answered %s", url, resp.Status)
+		return fmt.Errorf("%s answered %s", req.URL, resp.Status)
 	}
 	return resp.Body.Close()
 }

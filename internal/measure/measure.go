@@ -20,6 +20,7 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/demo"
+	"upperlantern/internal/httpapi"
 	"upperlantern/internal/store"
 )
 
@@ -27,7 +28,10 @@ import (
 type Options struct {
 	People int // for the plan and the sending
 	Typing int // for planning while somebody types
-	Out    io.Writer
+	Lists  int // for the lists of what was sent
+	// Messages is how many messages the lists hold.
+	Messages int
+	Out      io.Writer
 }
 
 // bench is one run of the measurements.
@@ -63,7 +67,14 @@ func (b *bench) run(ctx context.Context) error {
 	if err := b.typing(ctx, small); err != nil {
 		return err
 	}
-	return b.sending(ctx, large)
+	if err := b.sending(ctx, large); err != nil {
+		return err
+	}
+	listed, err := b.organisation(ctx, "lists", b.Lists)
+	if err != nil {
+		return err
+	}
+	return b.lists(ctx, listed)
 }
 
 func (b *bench) say(format string, args ...any) {
@@ -86,6 +97,12 @@ func (b *bench) organisation(ctx context.Context, name string, people int) (stri
 	return data, errors.Join(err, s.Close())
 }
 
+// The account that measures.
+const (
+	benchLogin    = "bench@quillmere.example"
+	benchPassword = "a password for measuring"
+)
+
 func (b *bench) fill(ctx context.Context, s *store.Store, files string) error {
 	o := demo.Organisation()
 	o.Hold = 0
@@ -93,7 +110,12 @@ func (b *bench) fill(ctx context.Context, s *store.Store, files string) error {
 	if err := s.PutOrganisation(ctx, o); err != nil {
 		return err
 	}
-	if _, err := s.PutAccount(ctx, store.Account{Login: "bench@quillmere.example", Name: "Bench", Active: true, Grant: store.Program.Grant}); err != nil {
+	hash, err := httpapi.HashPassword(benchPassword)
+	if err != nil {
+		return err
+	}
+	account := store.Account{Login: benchLogin, Name: "Bench", PasswordHash: hash, Active: true, Grant: store.Program.Grant}
+	if _, err := s.PutAccount(ctx, account); err != nil {
 		return err
 	}
 	entries, err := os.ReadDir(files)

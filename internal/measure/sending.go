@@ -32,7 +32,7 @@ func (b *bench) typing(ctx context.Context, data string) error {
 		return err
 	}
 	defer i.Close() //nolint:errcheck // only read
-	account, err := i.Store.AccountByLogin(ctx, "bench@quillmere.example")
+	account, err := i.Store.AccountByLogin(ctx, benchLogin)
 	if err != nil {
 		return err
 	}
@@ -65,7 +65,7 @@ func (b *bench) sending(ctx context.Context, data string) error {
 		return err
 	}
 	defer i.Close() //nolint:errcheck // the folder goes away
-	account, err := i.Store.AccountByLogin(ctx, "bench@quillmere.example")
+	account, err := i.Store.AccountByLogin(ctx, benchLogin)
 	if err != nil {
 		return err
 	}

@@ -149,9 +149,11 @@ var addFunctions = sync.OnceValue(func() error {
 	})
 })
 
+var driverName = "sqlite"
+
 func open(path string, connections int) (*sql.DB, error) {
 	options := url.Values{"_pragma": {"journal_mode(WAL)", "busy_timeout(10000)", "foreign_keys(1)", "synchronous(NORMAL)", "cache_size(-65536)", "wal_autocheckpoint(8000)"}, "_txlock": {"immediate"}}
-	db, err := sql.Open("sqlite", "file:"+path+"?"+options.Encode())
+	db, err := sql.Open(driverName, "file:"+path+"?"+options.Encode())
 	if err != nil {
 		return nil, fmt.Errorf("opening %s: %w", path, err)
 	}
