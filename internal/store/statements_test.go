@@ -5,9 +5,9 @@ import (
 	"database/sql"
 	"database/sql/driver"
 	"fmt"
+	"sync"
 	"sync/atomic"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -71,13 +71,20 @@ func (s countingStmt) QueryContext(ctx context.Context, args []driver.NamedValue
 	return s.Stmt.(driver.StmtQueryContext).QueryContext(ctx, args)
 }
 
+// registerCounting makes the driver known, which can be done once.
+var registerCounting = sync.OnceFunc(func() {
+	usual, err := sql.Open("sqlite", ":memory:")
+	if err != nil {
+		panic(err)
+	}
+	defer usual.Close() //nolint:errcheck // it was never used
+	sql.Register("counting", countingDriver{usual.Driver().(*sqlite.Driver)})
+})
+
 // Handing over and reporting cost few statements a delivery; a statement more for
 // each would be felt with 100,000 of them.
 func TestStatementsADelivery(t *testing.T) {
-	usual, err := sql.Open("sqlite", ":memory:")
-	require.NoError(t, err)
-	defer usual.Close() //nolint:errcheck // it was never used
-	sql.Register("counting", countingDriver{usual.Driver().(*sqlite.Driver)})
+	registerCounting()
 	folder := testkit.Folder(t, crowd(200), nil)
 	store.UseDriver("counting")
 	defer store.UseDriver("sqlite")
@@ -95,23 +102,14 @@ func TestStatementsADelivery(t *testing.T) {
 	assert.Less(t, asked(func() { leased = lease(t, s, roster.Text, now, n) }), 0.1, "leasing")
 	require.Len(t, leased, n)
 	assert.Less(t, asked(func() { finish(t, s, takenBy(leased)...) }), 0.1, "what became of the hand-overs")
-	reports := func(name string, at time.Time) func() {
-		return func() {
-			done := make(chan error, n)
-			for i, one := range leased {
-				go func() {
-					_, err := s.TakeReport(ctx, delivery.Report{
-						Via: delivery.ViaGateway, DeliveryKey: one.Key, Key: fmt.Sprint(name, i), State: delivery.Arrived, Detail: "on the phone", OccurredAt: at,
-					}, at)
-					done <- err
-				}()
-			}
-			for range leased {
-				require.NoError(t, <-done)
-			}
+	reports := make([]delivery.Report, n)
+	for i, one := range leased {
+		reports[i] = delivery.Report{
+			Via: delivery.ViaGateway, DeliveryKey: one.Key, Key: fmt.Sprint("r", i), State: delivery.Arrived, Detail: "on the phone", OccurredAt: now,
 		}
 	}
-	assert.Less(t, asked(reports("first", now)), 1.5, "a row for each, and little for all")
-	assert.Less(t, asked(reports("again", now)), 0.5, "what is known already moves nothing")
+	taken := func() { require.NoError(t, s.TakeTogether(reports, now)) }
+	assert.Less(t, asked(taken), 1.1, "a row for each report that moves a delivery")
+	assert.Less(t, asked(taken), 0.1, "what is known already moves nothing")
 	assert.Equal(t, n, headingOf(t, s, 1).Figures.Reached)
 }

@@ -22,6 +22,7 @@ const form = reactive({
   secondYes: false,
   mail: 20,
   late: 60,
+  again: false,
   steps: {} as Record<Urgency, Channel[][]>,
   quiet: {} as Record<Channel, { from: string; to: string } | undefined>,
   testers: [] as { id: number; name: string }[],
@@ -42,6 +43,7 @@ watch(
     form.secondYes = rules.secondYes ?? false
     form.mail = rules.mailLimit || 20
     form.late = rules.lateAfter || 60
+    form.again = rules.sendAgain ?? false
     for (const u of urgencies)
       form.steps[u] = ((sending.now.steps[u] ?? sending.defaults[u]) as Channel[][]).map((s) => [...s])
     for (const c of channels) form.quiet[c] = rules.quiet?.[c] ? { ...rules.quiet[c] } : undefined
@@ -73,6 +75,7 @@ async function save() {
             secondYes: form.secondYes,
             mailLimit: Number(form.mail),
             lateAfter: Number(form.late),
+            sendAgain: form.again,
             quiet,
             ...(form.postal ? { postal: form.postal } : {}),
             signature: { ...props.settings.sending.now.rules.signature, footer: form.footer },
@@ -134,6 +137,13 @@ function addBudget() {
         >When the program was not running, a message that is late by more than
         <input v-model="form.late" type="number" min="1" max="10080" aria-label="Minutes late" /> minutes
         waits for a yes</label
+      >
+      <label
+        >An email of which nobody can tell whether it left, since the program ended while it was handed over,
+        <select v-model="form.again" aria-label="Emails of which nobody can tell whether they left">
+          <option :value="false">is shown and left</option>
+          <option :value="true">is sent again</option>
+        </select></label
       >
       <label
         >Weekly limit <input v-model="form.limit" type="number" min="0" aria-label="Weekly limit" /> messages
