@@ -11,8 +11,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/standin"
+	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
 
@@ -137,4 +139,50 @@ func TestADraftOutlivesThoseItNames(t *testing.T) {
 		said += one.Sentence
 	}
 	assert.Contains(t, said, "Part 1 of the audience is no longer on the roster.")
+}
+
+// What is set after Send changes neither how a message moves on nor what its record
+// says: steps, number, signature, currency, the sender's name and reach.
+func TestWhatIsSetLaterChangesNothingThatWasSent(t *testing.T) {
+	clock := testkit.NewClock(time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC))
+	folder := testkit.Folder(t, testkit.Roster, func(o *store.Organisation) { o.Hold = 0 })
+	i := testkit.Start(t, folder, func(c *app.Config) { c.Now = clock.Now })
+	c := testkit.SignedIn(t, i.URL)
+	id := sendDraft(t, c, strings.Replace(toRania(`"moveOn":{"minutes":30,"answered":true},`), "Dear {{first name}}", "From {{sender}} of {{organisation}}", 1))
+	received(t, i.Box, 1)
+	type recordNow struct {
+		Planned, Spent string
+		Steps          []struct{ Channels []string }
+		Languages      []struct{ Reads bool }
+	}
+	record := func() (r recordNow) {
+		c.Record(id, &r)
+		return r
+	}
+	var before recordNow
+	testkit.Eventually(t, "the email has been written down", func() bool {
+		before = record()
+		return before.Spent == before.Planned
+	})
+
+	o, err := i.Store.Organisation(t.Context())
+	require.NoError(t, err)
+	o.Name, o.NumberFrom, o.Currency, o.Language = "Another Club", "+447700900222", "EUR", "pl"
+	o.Steps = map[roster.Urgency]precedence.Steps{roster.Routine: {{roster.Voice}, {roster.Email}}}
+	require.NoError(t, i.Store.PutOrganisation(t.Context(), o))
+	account, err := i.Store.AccountByLogin(t.Context(), testkit.Login)
+	require.NoError(t, err)
+	account.Name, account.Scope = "Somebody Else", roster.Scope{Units: []roster.UnitID{}}
+	_, err = i.Store.PutAccount(t.Context(), account)
+	require.NoError(t, err)
+
+	assert.Equal(t, before.Steps, record().Steps)
+	assert.Equal(t, before.Languages, record().Languages)
+	assert.Contains(t, record().Planned, "£")
+	clock.Pass(31 * time.Minute)
+	require.NoError(t, i.Desk.MoveOn(t.Context()))
+	text := received(t, i.Box, 2)[1]
+	assert.Equal(t, roster.Text, text.Channel, "the second of the steps of then")
+	assert.Equal(t, "+447700900100", text.From)
+	assert.Equal(t, "From Hugo Farrowby of Quillmere Rowing Club & Flood Watch", text.Body)
 }

@@ -23,6 +23,7 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
+	"upperlantern/internal/testkit"
 )
 
 const leaseTime = 5 * time.Minute
@@ -52,7 +53,7 @@ func crowd(n int) string {
 	var b strings.Builder
 	b.WriteString("Id,Name,Role,Mobile,Email\n")
 	for i := range n {
-		fmt.Fprintf(&b, "P%d,Bo Venn%d,member,07700 900%03d,bo%d@example.org\n", i, i, i, i)
+		fmt.Fprintf(&b, "P%d,Bo Venn%d,member,07700 900%03d,bo%d@example.org\n", i, i, i%1000, i)
 	}
 	return b.String()
 }
@@ -350,18 +351,40 @@ func TestAPlanThatWasNotWrittenToItsEnd(t *testing.T) {
 	assert.Zero(t, headingOf(t, s, m.ID).Figures)
 }
 
+// A draft that changes, or is deleted, while its plan is being written is not sent,
+// and nothing is left of the plan.
 func TestADraftThatChangesWhileItsPlanIsWritten(t *testing.T) {
-	s := open(t, crowd(3))
-	d := toSome(roster.Routine, 3, roster.Text)
-	m, err := s.AddDraft(ctx, 1, d, now)
-	require.NoError(t, err)
-	r, err := s.Roster(ctx)
-	require.NoError(t, err)
-	p := plan.Make(r, d, plan.Settings{Fixed: plan.Fixed{Language: "en"}})
-	_, err = s.SaveDraft(ctx, m.ID, m.Revision, 1, d, now)
-	require.NoError(t, err)
-	require.ErrorIs(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now), store.ErrConflict)
-	assert.Zero(t, headingOf(t, s, m.ID).Figures)
+	s := open(t, crowd(3000))
+	_, writer := s.Sessions()
+	count := func(table string) (n int) {
+		require.NoError(t, writer.QueryRow(`SELECT count(*) FROM `+table).Scan(&n))
+		return n
+	}
+	for name, change := range map[string]func(store.Message, message.Draft) error{
+		"saved": func(m store.Message, d message.Draft) error {
+			_, err := s.SaveDraft(ctx, m.ID, m.Revision, 1, d, now)
+			return err
+		},
+		"deleted": func(m store.Message, _ message.Draft) error { return s.DeleteDraft(ctx, m.ID) },
+	} {
+		t.Run(name, func(t *testing.T) {
+			d := toSome(roster.Routine, 0, roster.Email)
+			d.Audience.Parts = []audience.Part{{Kind: audience.ByRole, Role: roster.Member}}
+			m, err := s.AddDraft(ctx, 1, d, now)
+			require.NoError(t, err)
+			r, err := s.Roster(ctx)
+			require.NoError(t, err)
+			p := plan.Make(r, d, plan.Settings{Fixed: plan.Fixed{Language: "en"}})
+			sent := make(chan error)
+			go func() { sent <- s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now) }()
+			testkit.Eventually(t, "some of the plan is there", func() bool { return count("recipients") > 0 })
+			require.NoError(t, change(m, d))
+			require.ErrorIs(t, <-sent, store.ErrConflict)
+			for _, table := range []string{"recipients", "deliveries", "contents", "figures"} {
+				assert.Zero(t, count(table), table)
+			}
+		})
+	}
 }
 
 // Whatever happens in whatever order, the kept figures are what counting anew

@@ -67,7 +67,7 @@ const words = computed(() => {
     <div ref="field" class="marks" @mouseleave="pointed = -1">
       <v-virtual-scroll :items="rows" :item-height="rowHeight" :height="height">
         <template #default="{ item: from }">
-          <div class="row">
+          <div class="strand">
             <button
               v-for="(mark, i) in marks.slice(from, from + perRow)"
               :key="from + i"
@@ -98,7 +98,7 @@ const words = computed(() => {
   margin-bottom: 6px;
 }
 
-.row {
+.strand {
   display: flex;
   height: 18px;
 }
