@@ -26,11 +26,11 @@ import (
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/demo"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/measure"
-	"upperlantern/internal/registrar"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 	"upperlantern/web"
@@ -243,8 +243,8 @@ type user struct {
 }
 
 func (u *user) Run(ctx context.Context) error {
-	if len([]rune(u.Password)) < registrar.ShortestPassword {
-		return fmt.Errorf("the password needs at least %d characters", registrar.ShortestPassword)
+	if len([]rune(u.Password)) < editing.ShortestPassword {
+		return fmt.Errorf("the password needs at least %d characters", editing.ShortestPassword)
 	}
 	s, err := store.OpenServed(ctx, u.Data)
 	if err != nil {
@@ -255,7 +255,7 @@ func (u *user) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	g := &registrar.Registrar{Store: s, Now: time.Now, Changed: func() {}}
+	g := &editing.Editor{Store: s, Now: time.Now, Changed: func() {}}
 	said, err := g.Admit(ctx, store.Account{Login: u.Login, Name: u.Name, Duty: u.Duty, PasswordHash: hash})
 	if err == nil {
 		fmt.Println(said)

@@ -21,11 +21,11 @@ import (
 
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/desk"
 	"upperlantern/internal/dispatch"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
-	"upperlantern/internal/registrar"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 )
@@ -64,10 +64,10 @@ type Config struct {
 
 // Instance is a running program.
 type Instance struct {
-	Store *store.Store
-	Desk  *desk.Desk
-	Box   *standin.Box // nil without stand-ins
-	URL   string
+	Store   *store.Store
+	Sending *sending.Service
+	Box     *standin.Box // nil without stand-ins
+	URL     string
 
 	config Config
 	group  *errgroup.Group
@@ -134,16 +134,16 @@ func (i *Instance) start(ctx context.Context) error {
 	if err != nil {
 		return errors.Join(err, web.Close())
 	}
-	i.Desk = &desk.Desk{Store: i.Store, Now: c.Now, Recall: dispatcher.Recall, Held: func(id int64) {
+	i.Sending = &sending.Service{Store: i.Store, Now: c.Now, Recall: dispatcher.Recall, Held: func(id int64) {
 		dispatcher.Wake()
 		events.Message(id)
 	}}
 	im := &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import}
 	options := httpapi.Options{
-		Store: i.Store, Desk: i.Desk, Importer: im,
-		Registrar: &registrar.Registrar{Store: i.Store, Now: c.Now, Changed: events.Roster},
-		Carriers:  dispatcher,
-		Events:    events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
+		Store: i.Store, Sending: i.Sending, Importer: im,
+		Editor:   &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
+		Carriers: dispatcher,
+		Events:   events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
 		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
 		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, Secure: c.Secure, Proxies: c.Proxies,
 	}
@@ -222,7 +222,7 @@ func (i *Instance) moveOn(ctx context.Context) {
 		case <-time.After(wait):
 		}
 		began := time.Now()
-		if err := i.Desk.MoveOn(ctx); err != nil && ctx.Err() == nil {
+		if err := i.Sending.MoveOn(ctx); err != nil && ctx.Err() == nil {
 			i.config.Log.Error("moving on", "error", err)
 		}
 		wait = max(lookAgain, restFor*time.Since(began))

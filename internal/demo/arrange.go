@@ -8,7 +8,7 @@ import (
 
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/registrar"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 )
@@ -61,7 +61,7 @@ func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID
 	if err != nil {
 		return err
 	}
-	a := arranger{ctx, &registrar.Registrar{Store: s, Now: func() time.Time { return now }, Changed: func() {}}, account, now}
+	a := arranger{ctx, &editing.Editor{Store: s, Now: func() time.Time { return now }, Changed: func() {}}, account, now}
 	for _, step := range []func() error{
 		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.devices, a.postal, a.filters, a.correction,
 	} {
@@ -74,7 +74,7 @@ func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID
 
 type arranger struct {
 	ctx     context.Context
-	g       *registrar.Registrar
+	g       *editing.Editor
 	account store.Account
 	now     time.Time
 }
@@ -167,7 +167,7 @@ func (a arranger) jobs(units map[string]roster.UnitID) error {
 				crew = append(crew, r.At(i).ID)
 			}
 		}
-		if _, err := a.g.Fill(a.ctx, a.account, id, registrar.TakeAdd, crew); err != nil {
+		if _, err := a.g.Fill(a.ctx, a.account, id, editing.TakeAdd, crew); err != nil {
 			return err
 		}
 	}

@@ -24,9 +24,9 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/timing"
-	"upperlantern/internal/desk"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 )
@@ -273,11 +273,11 @@ func shelf(ctx context.Context, s *store.Store, owner int64, now time.Time) erro
 
 // send confirms and sends a draft, as its sender would.
 func send(ctx context.Context, i *app.Instance, m store.Message, by store.Account) error {
-	w, err := i.Desk.Plan(ctx, m.Draft, by)
+	w, err := i.Sending.Plan(ctx, m.Draft, by)
 	if err != nil {
 		return err
 	}
-	_, err = i.Desk.Send(ctx, m.ID, m.Revision, desk.Checked{Typed: w.Summary.Recipients}, by)
+	_, err = i.Sending.Send(ctx, m.ID, m.Revision, sending.Checked{Typed: w.Summary.Recipients}, by)
 	return err
 }
 
@@ -319,7 +319,7 @@ func sendFinished(ctx context.Context, i *app.Instance, by store.Account, d mess
 	if err := i.Store.PutOrganisation(ctx, o); err != nil {
 		return err
 	}
-	m, err := i.Store.AddDraft(ctx, by.ID, d, i.Desk.Now())
+	m, err := i.Store.AddDraft(ctx, by.ID, d, i.Sending.Now())
 	if err != nil {
 		return err
 	}

@@ -23,8 +23,8 @@ import (
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/desk"
 	"upperlantern/internal/dispatch"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
@@ -67,11 +67,11 @@ func (r *recorder) got() []carrier.Item {
 }
 
 type bench struct {
-	store *store.Store
-	desk  *desk.Desk
-	texts *recorder
-	mails *recorder
-	d     *dispatch.Dispatcher
+	store   *store.Store
+	service *sending.Service
+	texts   *recorder
+	mails   *recorder
+	d       *dispatch.Dispatcher
 }
 
 // start runs a dispatcher with recording carriers on the test roster.
@@ -87,7 +87,7 @@ func startWith(t *testing.T, csv string, perSecond float64) *bench {
 		PerSecond: map[roster.Channel]float64{roster.Text: perSecond},
 		Now:       time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 	})
-	b.desk = &desk.Desk{Store: s, Now: time.Now, Held: func(int64) { b.d.Wake() }, Recall: b.d.Recall}
+	b.service = &sending.Service{Store: s, Now: time.Now, Held: func(int64) { b.d.Wake() }, Recall: b.d.Recall}
 	ctx, cancel := context.WithCancel(context.Background())
 	done := make(chan struct{})
 	go func() {
@@ -110,7 +110,7 @@ func (b *bench) send(t *testing.T, channels ...roster.Channel) int64 {
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
 	}, time.Now())
 	require.NoError(t, err)
-	_, err = b.desk.Send(ctx, m.ID, m.Revision, desk.Checked{}, store.Account{ID: 1, Name: "Hugo", Grant: store.Program.Grant})
+	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{ID: 1, Name: "Hugo", Grant: store.Program.Grant})
 	require.NoError(t, err)
 	return m.ID
 }
@@ -207,7 +207,7 @@ func TestAnInterruptedHandoverIsMadeAgainUnderItsKey(t *testing.T) {
 		}()
 		return func() { cancel(); <-done }
 	}
-	b := &bench{store: s, desk: &desk.Desk{Store: s, Now: time.Now, Held: func(int64) {}}}
+	b := &bench{store: s, service: &sending.Service{Store: s, Now: time.Now, Held: func(int64) {}}}
 	id := b.send(t, roster.Text)
 
 	first := &hanger{hanging: hanging}
@@ -258,7 +258,7 @@ func TestWhatGoesAlongWithADelivery(t *testing.T) {
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByAddresses, Addresses: []string{"rania@example.org"}}}},
 	}, time.Now())
 	require.NoError(t, err)
-	_, err = b.desk.Send(ctx, m.ID, m.Revision, desk.Checked{}, store.Account{ID: 1, Login: "hugo@quillmere.example", Name: "Hugo", Grant: store.Program.Grant})
+	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{ID: 1, Login: "hugo@quillmere.example", Name: "Hugo", Grant: store.Program.Grant})
 	require.NoError(t, err)
 	testkit.Eventually(t, "the email is handed over", func() bool { return len(b.mails.got()) == 1 })
 	mail := b.mails.got()[0]
@@ -344,7 +344,7 @@ func TestATroubleIsRememberedAcrossARestart(t *testing.T) {
 	d := dispatch.New(s, dispatch.Options{
 		Carriers: map[roster.Channel]dispatch.Carrier{roster.Email: mails, roster.Text: texts}, Now: time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 	})
-	b := &bench{store: s, desk: &desk.Desk{Store: s, Now: time.Now, Held: func(int64) { d.Wake() }}}
+	b := &bench{store: s, service: &sending.Service{Store: s, Now: time.Now, Held: func(int64) { d.Wake() }}}
 	running, stop := context.WithCancel(ctx)
 	done := make(chan struct{})
 	go func() {

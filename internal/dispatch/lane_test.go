@@ -18,7 +18,7 @@ import (
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/desk"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
@@ -45,7 +45,7 @@ func (b *bench) sendTo(t *testing.T, urgency roster.Urgency, words string, peopl
 	}
 	m, err := b.store.AddDraft(ctx, 1, d, time.Now())
 	require.NoError(t, err)
-	_, err = b.desk.Send(ctx, m.ID, m.Revision, desk.Checked{Typed: people}, hugo)
+	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{Typed: people}, hugo)
 	require.NoError(t, err)
 	return m.ID
 }
@@ -71,10 +71,10 @@ func TestStopLetsNothingMoreLeave(t *testing.T) {
 	b := startWith(t, crowd(people), 20)
 	id := b.sendTo(t, roster.Routine, "bring oars", people, roster.Text)
 	testkit.Eventually(t, "some have left", func() bool { return len(b.texts.got()) >= 25 })
-	stopped, err := b.desk.Stop(context.Background(), id, hugo)
+	stopped, err := b.service.Stop(context.Background(), id, hugo)
 	require.NoError(t, err)
 	left := len(b.texts.got())
-	assert.Equal(t, desk.Stopped{Stopped: people - left}, stopped, "every one has left, or is said to be stopped")
+	assert.Equal(t, sending.Stopped{Stopped: people - left}, stopped, "every one has left, or is said to be stopped")
 	assert.Less(t, left, people)
 	assert.Equal(t, store.Stopped, b.figures(t, id).State)
 	assert.Equal(t, left, b.states(t, id)[delivery.Carrier])
@@ -89,9 +89,9 @@ func TestStopSaysWhatIsStillBeingHandedOver(t *testing.T) {
 	}
 	id := b.sendTo(t, roster.Routine, "bring oars", 60, roster.Text)
 	testkit.Eventually(t, "the carrier hangs", func() bool { return len(b.texts.got()) == 32 })
-	stopped, err := b.desk.Stop(context.Background(), id, hugo)
+	stopped, err := b.service.Stop(context.Background(), id, hugo)
 	require.NoError(t, err)
-	assert.Equal(t, desk.Stopped{Stopped: 28, Leaving: 32}, stopped)
+	assert.Equal(t, sending.Stopped{Stopped: 28, Leaving: 32}, stopped)
 	close(release)
 	testkit.Eventually(t, "it has ended", func() bool { return b.figures(t, id).State == store.Stopped })
 	assert.Len(t, b.texts.got(), 32, "nothing left after Stop")
@@ -113,7 +113,7 @@ func TestAnEmergencyLeavesBeforeAllOthers(t *testing.T) {
 	}
 	assert.LessOrEqual(t, last-15, 2, "no more of the others left meanwhile than were being handed over")
 	for _, id := range []int64{routine, emergency} {
-		_, err := b.desk.Stop(context.Background(), id, hugo)
+		_, err := b.service.Stop(context.Background(), id, hugo)
 		require.NoError(t, err)
 	}
 }
@@ -143,7 +143,7 @@ func TestASmallMessageDoesNotWaitForALargeOne(t *testing.T) {
 	b.sendTo(t, roster.Routine, "keys found", 5, roster.Text)
 	testkit.Eventually(t, "the small one has left", func() bool { return count(b.texts.got(), "keys found") == 5 })
 	assert.LessOrEqual(t, len(b.texts.got())-before, 20+2*5+5, "after what lay ready they take turns")
-	_, err := b.desk.Stop(context.Background(), large, hugo)
+	_, err := b.service.Stop(context.Background(), large, hugo)
 	require.NoError(t, err)
 }
 

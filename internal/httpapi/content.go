@@ -12,12 +12,12 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"upperlantern/internal/clipboard"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/rich"
-	"upperlantern/internal/paste"
-	"upperlantern/internal/speech"
+	"upperlantern/internal/readaloud"
 	"upperlantern/internal/store"
 )
 
@@ -56,7 +56,7 @@ func (s *server) addFile(ctx context.Context, in *struct {
 		return nil, huma.Error422UnprocessableEntity("The file was not added: " + err.Error() + ".")
 	}
 	f, err := s.Store.AddFile(ctx, accountOf(ctx).ID, name, mediaType, in.RawBody, s.Now())
-	return &body[uploaded]{uploaded{f, speech.Seconds(in.RawBody)}}, s.problem(ctx, err)
+	return &body[uploaded]{uploaded{f, readaloud.Seconds(in.RawBody)}}, s.problem(ctx, err)
 }
 
 func (s *server) fileContent(ctx context.Context, in *struct {
@@ -88,10 +88,10 @@ func (s *server) cleanPaste(_ context.Context, in *struct {
 		Text string `json:"text,omitempty" maxLength:"1000000" doc:"When there is no HTML"`
 	}
 }) (*body[pasted], error) {
-	cleaned := paste.Text(in.Body.Text)
+	cleaned := clipboard.Text(in.Body.Text)
 	if in.Body.HTML != "" {
 		var err error
-		if cleaned, err = paste.HTML(in.Body.HTML); err != nil {
+		if cleaned, err = clipboard.HTML(in.Body.HTML); err != nil {
 			return nil, huma.Error422UnprocessableEntity(sentence(err))
 		}
 	}
@@ -115,7 +115,7 @@ func (s *server) listen(ctx context.Context, in *struct {
 		tag = o.Language
 	}
 	text := []rune(in.Body.Text)
-	sound, err := speech.Say(ctx, string(text[:min(len(text), longestListened)]), tag, plan.WordsPerMinute(tag))
+	sound, err := readaloud.Say(ctx, string(text[:min(len(text), longestListened)]), tag, plan.WordsPerMinute(tag))
 	return &file{ContentType: "audio/wav", Disposition: "inline", Cache: "no-store", Body: sound}, s.problem(ctx, err)
 }
 

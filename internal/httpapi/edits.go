@@ -12,7 +12,7 @@ import (
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/twins"
-	"upperlantern/internal/registrar"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/store"
 )
 
@@ -49,15 +49,15 @@ func (s *server) editRoutes(api huma.API) {
 	add(api, post("/twins/apart", "apart", "Say that two people are two", access.EditPeople), s.apart)
 }
 
-func viewDone(d registrar.Done) *body[doneView] {
+func viewDone(d editing.Done) *body[doneView] {
 	return &body[doneView]{doneView{d.Edit, d.Said, d.People, d.Person, append([]entry.Remark{}, d.Issues...)}}
 }
 
 // personProblem is a problem of one person's sheet, with what is wrong or what
 // somebody else changed, field by field.
 func (s *server) personProblem(ctx context.Context, err error) error {
-	var refused *registrar.Refused
-	var overtaken *registrar.Overtaken
+	var refused *editing.Refused
+	var overtaken *editing.Overtaken
 	switch {
 	case errors.As(err, &refused):
 		model := huma.ErrorModel{
@@ -99,7 +99,7 @@ func changed(by string, c roster.Change) string {
 }
 
 func (s *server) addPerson(ctx context.Context, in *body[roster.Sheet]) (*body[doneView], error) {
-	done, err := s.Registrar.Add(ctx, accountOf(ctx), &in.Body)
+	done, err := s.Editor.Add(ctx, accountOf(ctx), &in.Body)
 	return viewDone(done), s.personProblem(ctx, err)
 }
 
@@ -108,12 +108,12 @@ func (s *server) savePerson(ctx context.Context, in *struct {
 	Body roster.Sheet
 }) (*body[doneView], error) {
 	in.Body.ID = in.ID
-	done, err := s.Registrar.Save(ctx, accountOf(ctx), &in.Body)
+	done, err := s.Editor.Save(ctx, accountOf(ctx), &in.Body)
 	return viewDone(done), s.personProblem(ctx, err)
 }
 
 func (s *server) checkPerson(ctx context.Context, in *body[roster.Sheet]) (*body[[]entry.Remark], error) {
-	issues, err := s.Registrar.Check(ctx, accountOf(ctx), &in.Body)
+	issues, err := s.Editor.Check(ctx, accountOf(ctx), &in.Body)
 	return &body[[]entry.Remark]{append([]entry.Remark{}, issues...)}, s.problem(ctx, err)
 }
 
@@ -123,7 +123,7 @@ func (s *server) alterPeople(ctx context.Context, in *struct {
 		Alteration entry.Alteration `json:"alteration"`
 	}
 }) (*body[doneView], error) {
-	done, err := s.Registrar.Alter(ctx, accountOf(ctx), in.Body.People, in.Body.Alteration)
+	done, err := s.Editor.Alter(ctx, accountOf(ctx), in.Body.People, in.Body.Alteration)
 	return viewDone(done), s.problem(ctx, err)
 }
 
@@ -136,7 +136,7 @@ type removalView struct {
 }
 
 func (s *server) removal(ctx context.Context, in *body[Chosen]) (*body[removalView], error) {
-	taken, err := s.Registrar.Removal(ctx, accountOf(ctx), in.Body.People)
+	taken, err := s.Editor.Removal(ctx, accountOf(ctx), in.Body.People)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -148,7 +148,7 @@ func (s *server) removal(ctx context.Context, in *body[Chosen]) (*body[removalVi
 }
 
 func (s *server) removePeople(ctx context.Context, in *body[Chosen]) (*body[doneView], error) {
-	done, err := s.Registrar.Remove(ctx, accountOf(ctx), in.Body.People)
+	done, err := s.Editor.Remove(ctx, accountOf(ctx), in.Body.People)
 	return viewDone(done), s.problem(ctx, err)
 }
 
@@ -158,7 +158,7 @@ func (s *server) mergePeople(ctx context.Context, in *struct {
 		Others []roster.PersonID `json:"others" minItems:"1" maxItems:"20"`
 	}
 }) (*body[doneView], error) {
-	done, err := s.Registrar.Merge(ctx, accountOf(ctx), in.Body.Keep, in.Body.Others)
+	done, err := s.Editor.Merge(ctx, accountOf(ctx), in.Body.Keep, in.Body.Others)
 	return viewDone(done), s.problem(ctx, err)
 }
 
@@ -198,7 +198,7 @@ type undoneView struct {
 func (s *server) undo(ctx context.Context, in *struct {
 	ID int64 `path:"id"`
 }) (*body[undoneView], error) {
-	undone, said, err := s.Registrar.Undo(ctx, accountOf(ctx), in.ID)
+	undone, said, err := s.Editor.Undo(ctx, accountOf(ctx), in.ID)
 	if errors.Is(err, store.ErrConflict) {
 		return nil, huma.Error409Conflict("This was undone already, or somebody is changing the same people. Nothing was changed.")
 	}

@@ -10,18 +10,18 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/intake"
-	"upperlantern/internal/desk"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/exchange"
-	"upperlantern/internal/registrar"
-	"upperlantern/internal/speech"
+	"upperlantern/internal/readaloud"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 )
 
 // explained are errors whose own words tell a person what is wrong.
 var explained = []error{
-	desk.ErrBlocked, desk.ErrTime, speech.ErrSilent, speech.ErrLanguage, intake.ErrNoName, intake.ErrNoRows, intake.ErrUnread, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
+	sending.ErrBlocked, sending.ErrTime, readaloud.ErrSilent, readaloud.ErrLanguage, intake.ErrNoName, intake.ErrNoRows, intake.ErrUnread, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
 	exchange.ErrBomb, exchange.ErrTooMuch, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents, exchange.ErrOneRoster, exchange.ErrVCard,
-	exchange.ErrFormat, registrar.ErrCannot, registrar.ErrNobody,
+	exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
 }
 
 // diskFull tells a person what a full disk means for them.
@@ -37,9 +37,9 @@ func (s *server) problem(ctx context.Context, err error) error {
 		return huma.Error404NotFound("This does not exist, or no longer does.")
 	case errors.Is(err, store.ErrConflict):
 		return huma.Error409Conflict("This was changed in another window or by somebody else. Nothing was overwritten; load it again to see it.")
-	case errors.Is(err, desk.ErrChanged):
+	case errors.Is(err, sending.ErrChanged):
 		return huma.Error409Conflict(sentence(err))
-	case errors.Is(err, registrar.ErrNotYours):
+	case errors.Is(err, editing.ErrNotYours):
 		return huma.Error403Forbidden(sentence(err))
 	case slices.ContainsFunc(explained, func(e error) bool { return errors.Is(err, e) }):
 		return huma.Error422UnprocessableEntity(sentence(err))

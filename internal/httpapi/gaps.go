@@ -11,7 +11,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/registrar"
+	"upperlantern/internal/editing"
 )
 
 type gapCount struct {
@@ -43,7 +43,7 @@ func (s *server) gaps(ctx context.Context, _ *struct{}) (*body[gapsView], error)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	waiting, err := s.Registrar.Waiting(ctx, accountOf(ctx))
+	waiting, err := s.Editor.Waiting(ctx, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -79,11 +79,11 @@ func (s *server) gaps(ctx context.Context, _ *struct{}) (*body[gapsView], error)
 }
 
 type sheetPerson struct {
-	Name    string            `json:"name"`
-	About   []string          `json:"about" doc:"The dependents they get messages about"`
-	Details registrar.Details `json:"details"`
-	Speaks  string            `json:"speaks" doc:"Their language's name in itself"`
-	Link    string            `json:"link" doc:"The path of their personal link"`
+	Name    string          `json:"name"`
+	About   []string        `json:"about" doc:"The dependents they get messages about"`
+	Details editing.Details `json:"details"`
+	Speaks  string          `json:"speaks" doc:"Their language's name in itself"`
+	Link    string          `json:"link" doc:"The path of their personal link"`
 }
 
 type householdView struct {
@@ -101,7 +101,7 @@ type sheetsView struct {
 const mostSheets = 500
 
 func (s *server) sheets(ctx context.Context, in *body[Chosen]) (*body[sheetsView], error) {
-	d, err := s.Registrar.Desk(ctx, accountOf(ctx))
+	d, err := s.Editor.View(ctx, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -130,7 +130,7 @@ func (s *server) sheets(ctx context.Context, in *body[Chosen]) (*body[sheetsView
 
 func (s *server) sheetPerson(ctx context.Context, r *roster.Roster, i int) (sheetPerson, time.Time, error) {
 	p := r.At(i)
-	one := sheetPerson{Name: p.Name(), About: []string{}, Details: registrar.DetailsOf(r.Sheet(p.ID)), Speaks: roster.OwnLanguageName(p.Language)}
+	one := sheetPerson{Name: p.Name(), About: []string{}, Details: editing.DetailsOf(r.Sheet(p.ID)), Speaks: roster.OwnLanguageName(p.Language)}
 	for _, t := range r.Dependents(i) {
 		if t.Receives && !t.Barred {
 			one.About = append(one.About, r.PersonName(t.Dependent))
@@ -139,7 +139,7 @@ func (s *server) sheetPerson(ctx context.Context, r *roster.Roster, i int) (shee
 	if r.Guest(p.ID) {
 		return one, s.Now(), nil
 	}
-	token, until, err := s.Registrar.Link(ctx, accountOf(ctx), p.ID)
+	token, until, err := s.Editor.Link(ctx, accountOf(ctx), p.ID)
 	one.Link = "/update/" + token
 	return one, until, err
 }

@@ -108,7 +108,7 @@ type savedGroup struct {
 
 func (s *server) addGroup(ctx context.Context, in *body[roster.Group]) (*body[savedGroup], error) {
 	in.Body.ID = 0
-	id, err := s.Registrar.SaveGroup(ctx, accountOf(ctx), in.Body)
+	id, err := s.Editor.SaveGroup(ctx, accountOf(ctx), in.Body)
 	return &body[savedGroup]{savedGroup{id}}, s.problem(ctx, err)
 }
 
@@ -117,12 +117,12 @@ func (s *server) saveGroup(ctx context.Context, in *struct {
 	Body roster.Group
 }) (*body[savedGroup], error) {
 	in.Body.ID = in.ID
-	id, err := s.Registrar.SaveGroup(ctx, accountOf(ctx), in.Body)
+	id, err := s.Editor.SaveGroup(ctx, accountOf(ctx), in.Body)
 	return &body[savedGroup]{savedGroup{id}}, s.problem(ctx, err)
 }
 
 func (s *server) dropGroup(ctx context.Context, in *GroupID) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Registrar.DropGroup(ctx, accountOf(ctx), in.ID))
+	return nil, s.problem(ctx, s.Editor.DropGroup(ctx, accountOf(ctx), in.ID))
 }
 
 type useView struct {
@@ -199,7 +199,7 @@ func (s *server) orderGroups(ctx context.Context, in *struct {
 		Groups []roster.GroupID `json:"groups" minItems:"1" maxItems:"10000"`
 	}
 }) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Registrar.OrderGroups(ctx, accountOf(ctx), in.Body.Groups))
+	return nil, s.problem(ctx, s.Editor.OrderGroups(ctx, accountOf(ctx), in.Body.Groups))
 }
 
 type rulePreview struct {
@@ -215,7 +215,7 @@ func (s *server) previewRule(ctx context.Context, in *struct {
 		Rule  roster.Rule    `json:"rule" maxItems:"20"`
 	}
 }) (*body[rulePreview], error) {
-	p, err := s.Registrar.PreviewRule(ctx, accountOf(ctx), in.Body.Group, in.Body.Rule)
+	p, err := s.Editor.PreviewRule(ctx, accountOf(ctx), in.Body.Group, in.Body.Rule)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -259,7 +259,7 @@ func (s *server) matchPeople(ctx context.Context, in *struct {
 		Text string `json:"text" maxLength:"2000000"`
 	}
 }) (*body[matchedView], error) {
-	found, r, err := s.Registrar.Match(ctx, accountOf(ctx), in.Body.Text)
+	found, r, err := s.Editor.Match(ctx, accountOf(ctx), in.Body.Text)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -274,7 +274,7 @@ func (s *server) matchFile(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	found, r, err := s.Registrar.MatchTable(ctx, accountOf(ctx), table)
+	found, r, err := s.Editor.MatchTable(ctx, accountOf(ctx), table)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -302,6 +302,6 @@ func (s *server) fillGroup(ctx context.Context, in *struct {
 			people = append(people, r.At(i).ID)
 		}
 	}
-	done, err := s.Registrar.Fill(ctx, accountOf(ctx), in.ID, in.Body.Take, people)
+	done, err := s.Editor.Fill(ctx, accountOf(ctx), in.ID, in.Body.Take, people)
 	return viewDone(done), s.problem(ctx, err)
 }

@@ -240,7 +240,7 @@ func (s *server) mappings(ctx context.Context, _ *struct{}) (*body[[]mappingView
 }
 
 func (s *server) dropMapping(ctx context.Context, in *ImportID) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Registrar.DropMapping(ctx, accountOf(ctx), in.ID))
+	return nil, s.problem(ctx, s.Editor.DropMapping(ctx, accountOf(ctx), in.ID))
 }
 
 func viewImport(r *roster.Roster, u importer.Understood, progress importer.Progress) importView {

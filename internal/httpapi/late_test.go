@@ -142,7 +142,7 @@ func TestMovingOnGoesByWhoSent(t *testing.T) {
 	received(t, i.Box, 2)
 
 	clock.Pass(31 * time.Minute)
-	require.NoError(t, i.Desk.MoveOn(t.Context()))
+	require.NoError(t, i.Sending.MoveOn(t.Context()))
 	bodies := map[string]int{}
 	for _, one := range received(t, i.Box, 4) {
 		bodies[string(one.Channel)+" "+one.Body]++

@@ -11,8 +11,9 @@ import (
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/desk"
-	"upperlantern/internal/paper"
+	"upperlantern/internal/letters"
+	"upperlantern/internal/sending"
+	"upperlantern/internal/typeset"
 )
 
 type letterView struct {
@@ -47,7 +48,7 @@ func (s *server) letterRoutes(api huma.API) {
 }
 
 // writeLetters works the letters out; all is how many there are.
-func (s *server) writeLetters(ctx context.Context, in *lettersAsked) (w *desk.Worked, letters []plan.Letter, all int, err error) {
+func (s *server) writeLetters(ctx context.Context, in *lettersAsked) (w *sending.Worked, letters []plan.Letter, all int, err error) {
 	if w, err = s.work(ctx, in.Body.Draft); err != nil {
 		return nil, nil, 0, err
 	}
@@ -55,11 +56,11 @@ func (s *server) writeLetters(ctx context.Context, in *lettersAsked) (w *desk.Wo
 	return w, letters[:min(len(letters), mostLetters)], len(letters), nil
 }
 
-func (s *server) letterDate(w *desk.Worked) string {
-	return paper.Date(w.Organisation.Language, s.Now().In(w.Plan.Settings.Zone("")))
+func (s *server) letterDate(w *sending.Worked) string {
+	return letters.Date(w.Organisation.Language, s.Now().In(w.Plan.Settings.Zone("")))
 }
 
-func namesOf(w *desk.Worked, l plan.Letter) []string {
+func namesOf(w *sending.Worked, l plan.Letter) []string {
 	names := make([]string, len(l.People))
 	for i, person := range l.People {
 		names[i] = w.Roster.At(person).Name()
@@ -80,31 +81,31 @@ func (s *server) letters(ctx context.Context, in *lettersAsked) (*body[lettersVi
 }
 
 func (s *server) lettersPDF(ctx context.Context, in *lettersAsked) (*file, error) {
-	w, letters, _, err := s.writeLetters(ctx, in)
+	w, list, _, err := s.writeLetters(ctx, in)
 	if err != nil {
 		return nil, err
 	}
-	if len(letters) == 0 {
+	if len(list) == 0 {
 		return nil, huma.Error422UnprocessableEntity("There are no letters: every recipient is reached by another channel.")
 	}
 	fonts, err := s.fonts()
-	if errors.Is(err, paper.ErrNoFonts) {
+	if errors.Is(err, typeset.ErrNoFonts) {
 		return nil, huma.Error503ServiceUnavailable("The fonts of the interface are not here, so no letters can be written. Print them from the page instead.")
 	}
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	batch := paper.Batch{
+	batch := letters.Batch{
 		Organisation: w.Organisation.Name, Language: w.Organisation.Language, Date: s.letterDate(w),
 		Picture: func(hash string) []byte {
 			content, _ := os.ReadFile(s.Store.FilePath(hash)) // a picture that is gone is left out
 			return content
 		},
 	}
-	for _, l := range letters {
-		batch.Letters = append(batch.Letters, paper.Letter{Names: namesOf(w, l), Address: l.Address, Subject: l.Subject, Body: l.Body})
+	for _, l := range list {
+		batch.Letters = append(batch.Letters, letters.Letter{Names: namesOf(w, l), Address: l.Address, Subject: l.Subject, Body: l.Body})
 	}
-	content, err := fonts.Write(batch)
+	content, err := letters.Write(fonts, batch)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}

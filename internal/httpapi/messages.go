@@ -12,7 +12,7 @@ import (
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/desk"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 )
 
@@ -86,7 +86,7 @@ func (s *server) authors(ctx context.Context) ([]int64, error) {
 	if err != nil {
 		return nil, err
 	}
-	return s.Desk.VisibleAuthors(ctx, accountOf(ctx), r.Units)
+	return s.Sending.VisibleAuthors(ctx, accountOf(ctx), r.Units)
 }
 
 // openMessages are the drafts and what has not left, as far as the account may see.
@@ -237,15 +237,15 @@ type checkedMessage struct {
 	}
 }
 
-func (m checkedMessage) checked() desk.Checked {
-	return desk.Checked{Recipients: m.Body.Recipients, Typed: m.Body.Typed}
+func (m checkedMessage) checked() sending.Checked {
+	return sending.Checked{Recipients: m.Body.Recipients, Typed: m.Body.Typed}
 }
 
 func (s *server) ask(ctx context.Context, in *checkedMessage) (*struct{}, error) {
 	if _, err := s.messageOf(ctx, in.ID); err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	return nil, s.problem(ctx, s.Desk.Ask(ctx, in.ID, in.Body.Revision, in.checked(), accountOf(ctx)))
+	return nil, s.problem(ctx, s.Sending.Ask(ctx, in.ID, in.Body.Revision, in.checked(), accountOf(ctx)))
 }
 
 func (s *server) asked(ctx context.Context, in *MessageID) (*body[planView], error) {
@@ -253,7 +253,7 @@ func (s *server) asked(ctx context.Context, in *MessageID) (*body[planView], err
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	w, err := s.Desk.Asked(ctx, m)
+	w, err := s.Sending.Asked(ctx, m)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -264,7 +264,7 @@ func (s *server) send(ctx context.Context, in *checkedMessage) (*body[MessageVie
 	if _, err := s.messageOf(ctx, in.ID); err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	m, err := s.Desk.Send(ctx, in.ID, in.Body.Revision, in.checked(), accountOf(ctx))
+	m, err := s.Sending.Send(ctx, in.ID, in.Body.Revision, in.checked(), accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -281,7 +281,7 @@ func (s *server) stop(ctx context.Context, in *MessageID) (*body[stoppedView], e
 	if _, err := s.messageOf(ctx, in.ID); err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	stopped, err := s.Desk.Stop(ctx, in.ID, accountOf(ctx))
+	stopped, err := s.Sending.Stop(ctx, in.ID, accountOf(ctx))
 	return &body[stoppedView]{stoppedView{stopped.Stopped, stopped.Leaving, stopped.Draft}}, s.problem(ctx, err)
 }
 
@@ -294,7 +294,7 @@ func (s *server) decide(ctx context.Context, in *struct {
 	if _, err := s.messageOf(ctx, in.ID); err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	if _, err := s.Desk.Decide(ctx, in.ID, in.Body.Again, accountOf(ctx)); err != nil {
+	if _, err := s.Sending.Decide(ctx, in.ID, in.Body.Again, accountOf(ctx)); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	m, err := s.Store.Heading(ctx, in.ID)
@@ -306,7 +306,7 @@ func (s *server) sendLate(ctx context.Context, in *MessageID) (*body[MessageView
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	if err := s.Desk.SendLate(ctx, m, accountOf(ctx)); err != nil {
+	if err := s.Sending.SendLate(ctx, m, accountOf(ctx)); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	if m, err = s.Store.Message(ctx, in.ID); err != nil {

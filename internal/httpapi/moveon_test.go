@@ -90,10 +90,10 @@ func TestMovingOnWithoutConfirmation(t *testing.T) {
 	c := testkit.SignedIn(t, i.URL)
 	sendDraft(t, c, toRania(`"moveOn":{"minutes":30,"answered":true},`))
 	received(t, i.Box, 1)
-	require.NoError(t, i.Desk.MoveOn(t.Context()))
+	require.NoError(t, i.Sending.MoveOn(t.Context()))
 	received(t, i.Box, 1)
 	clock.Pass(31 * time.Minute)
-	require.NoError(t, i.Desk.MoveOn(t.Context()))
+	require.NoError(t, i.Sending.MoveOn(t.Context()))
 	assert.Equal(t, roster.Text, received(t, i.Box, 2)[1].Channel, "arriving is not enough where an answer is asked for")
 }
 
@@ -180,7 +180,7 @@ func TestWhatIsSetLaterChangesNothingThatWasSent(t *testing.T) {
 	assert.Equal(t, before.Languages, record().Languages)
 	assert.Contains(t, record().Planned, "£")
 	clock.Pass(31 * time.Minute)
-	require.NoError(t, i.Desk.MoveOn(t.Context()))
+	require.NoError(t, i.Sending.MoveOn(t.Context()))
 	text := received(t, i.Box, 2)[1]
 	assert.Equal(t, roster.Text, text.Channel, "the second of the steps of then")
 	assert.Equal(t, "+447700900100", text.From)

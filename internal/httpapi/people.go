@@ -484,7 +484,7 @@ func (s *server) keepFilter(ctx context.Context, in *struct {
 	if err := r.Check(in.Body.Rule); err != nil {
 		return nil, huma.Error422UnprocessableEntity("The filters were not kept: " + err.Error() + ".")
 	}
-	if _, err := s.Registrar.KeepFilter(ctx, accountOf(ctx), in.Body.Name, in.Body.Rule); err != nil {
+	if _, err := s.Editor.KeepFilter(ctx, accountOf(ctx), in.Body.Name, in.Body.Rule); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	return s.filters(ctx, nil)
@@ -493,5 +493,5 @@ func (s *server) keepFilter(ctx context.Context, in *struct {
 func (s *server) dropFilter(ctx context.Context, in *struct {
 	ID int64 `path:"id"`
 }) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Registrar.DropFilter(ctx, accountOf(ctx), in.ID))
+	return nil, s.problem(ctx, s.Editor.DropFilter(ctx, accountOf(ctx), in.ID))
 }

@@ -18,8 +18,8 @@ import (
 	"upperlantern/internal/core/push"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/timing"
-	"upperlantern/internal/desk"
 	"upperlantern/internal/exchange"
+	"upperlantern/internal/sending"
 )
 
 type stepView struct {
@@ -166,11 +166,11 @@ func (s *server) planRoutes(api huma.API) {
 }
 
 // work validates a draft and works it out.
-func (s *server) work(ctx context.Context, d message.Draft) (*desk.Worked, error) {
+func (s *server) work(ctx context.Context, d message.Draft) (*sending.Worked, error) {
 	if err := d.Validate(); err != nil {
 		return nil, huma.Error422UnprocessableEntity("This cannot be worked out: " + err.Error() + ".")
 	}
-	w, err := s.Desk.Plan(ctx, d, accountOf(ctx))
+	w, err := s.Sending.Plan(ctx, d, accountOf(ctx))
 	return w, s.problem(ctx, err)
 }
 
@@ -182,7 +182,7 @@ func (s *server) plan(ctx context.Context, in *body[message.Draft]) (*body[planV
 	return &body[planView]{viewPlan(w)}, nil
 }
 
-func viewPlan(w *desk.Worked) planView {
+func viewPlan(w *sending.Worked) planView {
 	p, sum, currency := w.Plan, w.Summary, w.Organisation.Currency
 	v := planView{
 		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice, KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody, Told: sum.Told,
@@ -227,12 +227,12 @@ func viewPlan(w *desk.Worked) planView {
 	}
 	if _, blocked := sum.Blocked(); !blocked {
 		v.Sendable = true
-		v.Sentences = p.Check(sum, desk.Leaving(w))
+		v.Sentences = p.Check(sum, sending.Leaving(w))
 	}
 	return v
 }
 
-func viewSender(w *desk.Worked) senderView {
+func viewSender(w *sending.Worked) senderView {
 	s := w.Plan.Settings
 	v := senderView{Shown: []string{}, Replies: s.Mailbox, Own: s.Own, Prefix: s.Signature.Prefix, Footer: s.Signature.Footer, InUse: []string{}}
 	v.Names, v.Numbers = plan.Identities(w.Roster, s)
@@ -329,7 +329,7 @@ func (s *server) preview(ctx context.Context, in *struct {
 	return &body[previewView]{v}, nil
 }
 
-func viewLeftOut(w *desk.Worked, v previewView, id roster.PersonID) previewView {
+func viewLeftOut(w *sending.Worked, v previewView, id roster.PersonID) previewView {
 	v.Person, v.LeftOut = id, w.Plan.WhyNot(w.Roster, id)
 	if p := w.Roster.Person(id); p != nil {
 		v.Name, v.Speaks = p.Name(), roster.LanguageName(p.Language)
@@ -337,7 +337,7 @@ func viewLeftOut(w *desk.Worked, v previewView, id roster.PersonID) previewView 
 	return v
 }
 
-func viewRecipientOf(w *desk.Worked, v *previewView) {
+func viewRecipientOf(w *sending.Worked, v *previewView) {
 	rec := w.Plan.Recipients[v.Index]
 	p := w.Roster.At(rec.Person)
 	v.Person, v.Name, v.Speaks, v.Why = p.ID, p.Name(), roster.LanguageName(p.Language), w.Plan.Explain(w.Roster, rec)
@@ -355,7 +355,7 @@ func viewRecipientOf(w *desk.Worked, v *previewView) {
 }
 
 // leavesFor says when a delivery leaves, on the clocks of whoever gets it.
-func leavesFor(w *desk.Worked, p *roster.Person, d plan.Delivery) string {
+func leavesFor(w *sending.Worked, p *roster.Person, d plan.Delivery) string {
 	if d.At.Equal(w.Plan.Settings.Leaves) {
 		return ""
 	}
@@ -425,7 +425,7 @@ func (s *server) tryOnMe(ctx context.Context, in *struct {
 	if err := in.Body.Validate(); err != nil {
 		return nil, huma.Error422UnprocessableEntity("This cannot be tried: " + err.Error() + ".")
 	}
-	deliveries, err := s.Desk.Try(ctx, in.Body, in.Index, accountOf(ctx))
+	deliveries, err := s.Sending.Try(ctx, in.Body, in.Index, accountOf(ctx))
 	out := triedView{Sent: []string{}}
 	for _, d := range deliveries {
 		out.Sent = append(out.Sent, plan.ChannelWord(d.Channel)+" to "+phone.Display(d.To))
@@ -441,7 +441,7 @@ type timeView struct {
 func (s *server) planTime(ctx context.Context, in *struct {
 	Wall string `query:"wall" required:"true" maxLength:"40" doc:"Such as 2026-11-28T18:00"`
 }) (*body[timeView], error) {
-	at, note, err := s.Desk.At(ctx, in.Wall)
+	at, note, err := s.Sending.At(ctx, in.Wall)
 	return &body[timeView]{timeView{at, note}}, s.problem(ctx, err)
 }
 
@@ -558,7 +558,7 @@ func (s *server) planList(ctx context.Context, in *struct {
 		Text string `json:"text" maxLength:"2000000"`
 	}
 }) (*body[listed], error) {
-	found, _, err := s.Registrar.Match(ctx, accountOf(ctx), in.Body.Text)
+	found, _, err := s.Editor.Match(ctx, accountOf(ctx), in.Body.Text)
 	return viewListed(found), s.problem(ctx, err)
 }
 
@@ -569,11 +569,11 @@ func (s *server) planListFile(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	found, _, err := s.Registrar.MatchTable(ctx, accountOf(ctx), table)
+	found, _, err := s.Editor.MatchTable(ctx, accountOf(ctx), table)
 	return viewListed(found), s.problem(ctx, err)
 }
 
-func addressesOf(w *desk.Worked, rec plan.Recipient) string {
+func addressesOf(w *sending.Worked, rec plan.Recipient) string {
 	list := make([]string, len(rec.Deliveries))
 	for i, d := range rec.Deliveries {
 		list[i] = phone.Display(w.Plan.Deliveries[d].To)

@@ -78,7 +78,7 @@ func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], 
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	r, err := s.Desk.Record(ctx, m)
+	r, err := s.Sending.Record(ctx, m)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}

@@ -16,8 +16,8 @@ import (
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/httpapi"
-	"upperlantern/internal/registrar"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
@@ -598,7 +598,7 @@ func TestADeviceThatIsNone(t *testing.T) {
 		"a short secret":      {Endpoint: good.Endpoint, P256dh: good.P256dh, Auth: "AAAA"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			said := registrar.Details{Addresses: []registrar.OwnAddress{}, Device: &registrar.OwnDevice{Kind: "phone", Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth}}
+			said := editing.Details{Addresses: []editing.OwnAddress{}, Device: &editing.OwnDevice{Kind: "phone", Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth}}
 			assert.Contains(t, holder.Problem(http.StatusUnprocessableEntity, http.MethodPut, path, said), "This device cannot be connected")
 		})
 	}

@@ -23,12 +23,12 @@ import (
 
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/desk"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/importer"
-	"upperlantern/internal/paper"
-	"upperlantern/internal/registrar"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
+	"upperlantern/internal/typeset"
 )
 
 // Bench is what the shipped stand-ins received. It is nil when they do not run.
@@ -45,18 +45,18 @@ type Carriers interface {
 
 // Options are what a server is made of.
 type Options struct {
-	Store     *store.Store
-	Desk      *desk.Desk
-	Importer  *importer.Importer
-	Registrar *registrar.Registrar
-	Carriers  Carriers
-	Events    *Events
-	Reports   http.Handler // takes the reports of gateways
-	Shown     http.Handler // takes what devices say about pushes
-	Bench     Bench
-	Files     fs.FS // the built interface
-	Now       func() time.Time
-	Log       *slog.Logger
+	Store    *store.Store
+	Sending  *sending.Service
+	Importer *importer.Importer
+	Editor   *editing.Editor
+	Carriers Carriers
+	Events   *Events
+	Reports  http.Handler // takes the reports of gateways
+	Shown    http.Handler // takes what devices say about pushes
+	Bench    Bench
+	Files    fs.FS // the built interface
+	Now      func() time.Time
+	Log      *slog.Logger
 	// DemoPassword is shown on the sign-in page with the demo's accounts; ""
 	// offers none.
 	DemoPassword string
@@ -71,7 +71,7 @@ type server struct {
 	sessions *scs.SessionManager
 	door     *door
 	bodies   *bodies
-	fonts    func() (*paper.Fonts, error)
+	fonts    func() (*typeset.Fonts, error)
 }
 
 const sessionLifetime = 12 * time.Hour
@@ -80,7 +80,7 @@ const sessionLifetime = 12 * time.Hour
 // description of its API.
 func New(o Options) (http.Handler, *huma.OpenAPI) {
 	s := &server{Options: o, sessions: scs.New(), door: newDoor(), bodies: newBodies(bodiesAtOnce, bodiesOfOne)}
-	s.fonts = sync.OnceValues(func() (*paper.Fonts, error) { return paper.OpenFonts(o.Files) })
+	s.fonts = sync.OnceValues(func() (*typeset.Fonts, error) { return typeset.OpenFonts(o.Files) })
 	s.sessions.Lifetime = sessionLifetime
 	s.sessions.Cookie.Name = "lantern_session"
 	s.sessions.Cookie.SameSite = http.SameSiteStrictMode

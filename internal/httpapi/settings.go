@@ -9,7 +9,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/registrar"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/store"
 )
 
@@ -62,7 +62,7 @@ type settingsView struct {
 }
 
 type sendingView struct {
-	Now      registrar.SendingHabits             `json:"now"`
+	Now      editing.SendingHabits               `json:"now"`
 	Defaults map[roster.Urgency]precedence.Steps `json:"defaults" doc:"The built-in steps by urgency"`
 	Testers  []namedPerson                       `json:"testers" doc:"The testers by name"`
 }
@@ -80,7 +80,7 @@ func (s *server) settingRoutes(api huma.API) {
 }
 
 func (s *server) settings(ctx context.Context, _ *struct{}) (*body[settingsView], error) {
-	d, err := s.Registrar.Desk(ctx, accountOf(ctx))
+	d, err := s.Editor.View(ctx, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -114,7 +114,7 @@ func (s *server) settings(ctx context.Context, _ *struct{}) (*body[settingsView]
 
 func viewSending(r *roster.Roster, o store.Organisation) sendingView {
 	v := sendingView{
-		Now:      registrar.SendingHabits{HoldSeconds: int(o.Hold.Seconds()), Steps: o.Steps, Rules: o.Sending},
+		Now:      editing.SendingHabits{HoldSeconds: int(o.Hold.Seconds()), Steps: o.Steps, Rules: o.Sending},
 		Defaults: map[roster.Urgency]precedence.Steps{}, Testers: namePeople(r, o.Sending.Testers).People,
 	}
 	if v.Now.Steps == nil {
@@ -126,11 +126,11 @@ func viewSending(r *roster.Roster, o store.Organisation) sendingView {
 	return v
 }
 
-func (s *server) saveSending(ctx context.Context, in *body[registrar.SendingHabits]) (*body[settingsView], error) {
+func (s *server) saveSending(ctx context.Context, in *body[editing.SendingHabits]) (*body[settingsView], error) {
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
-	if err := s.Registrar.SaveSending(ctx, in.Body); err != nil {
+	if err := s.Editor.SaveSending(ctx, in.Body); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	return s.settings(ctx, nil)
@@ -143,18 +143,18 @@ func (s *server) whole(ctx context.Context) error {
 	return huma.Error403Forbidden("This is for accounts that reach the whole organisation.")
 }
 
-func (s *server) saveSettings(ctx context.Context, in *body[registrar.Settings]) (*body[settingsView], error) {
+func (s *server) saveSettings(ctx context.Context, in *body[editing.Settings]) (*body[settingsView], error) {
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
-	if err := s.Registrar.SaveSettings(ctx, in.Body); err != nil {
+	if err := s.Editor.SaveSettings(ctx, in.Body); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	return s.settings(ctx, nil)
 }
 
 func (s *server) saveUnit(ctx context.Context, in *body[roster.Unit]) (*body[settingsView], error) {
-	if _, err := s.Registrar.SaveUnit(ctx, accountOf(ctx), in.Body); err != nil {
+	if _, err := s.Editor.SaveUnit(ctx, accountOf(ctx), in.Body); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	return s.settings(ctx, nil)
@@ -163,14 +163,14 @@ func (s *server) saveUnit(ctx context.Context, in *body[roster.Unit]) (*body[set
 func (s *server) dropUnit(ctx context.Context, in *struct {
 	ID roster.UnitID `path:"id"`
 }) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Registrar.DropUnit(ctx, accountOf(ctx), in.ID))
+	return nil, s.problem(ctx, s.Editor.DropUnit(ctx, accountOf(ctx), in.ID))
 }
 
 func (s *server) saveAttribute(ctx context.Context, in *body[roster.Attribute]) (*body[settingsView], error) {
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
-	if _, err := s.Registrar.SaveAttribute(ctx, in.Body); err != nil {
+	if _, err := s.Editor.SaveAttribute(ctx, in.Body); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	return s.settings(ctx, nil)
@@ -182,7 +182,7 @@ func (s *server) dropAttribute(ctx context.Context, in *struct {
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
-	return nil, s.problem(ctx, s.Registrar.DropAttribute(ctx, in.ID))
+	return nil, s.problem(ctx, s.Editor.DropAttribute(ctx, in.ID))
 }
 
 func (s *server) accounts(ctx context.Context, _ *struct{}) (*body[[]accountView], error) {
@@ -221,7 +221,7 @@ func (s *server) saveAccount(ctx context.Context, in *struct {
 	b := in.Body
 	a := store.Account{ID: b.ID, Login: b.Login, Name: b.Name, Duty: b.Duty, Active: b.Active, Grant: access.Grant{Scope: b.Scope, Rights: b.Rights}}
 	if b.Password != "" {
-		if len([]rune(b.Password)) < registrar.ShortestPassword {
+		if len([]rune(b.Password)) < editing.ShortestPassword {
 			return nil, huma.Error422UnprocessableEntity("The password is too short: ten characters at least.")
 		}
 		hash, err := s.door.hash(ctx, b.Password)
@@ -230,7 +230,7 @@ func (s *server) saveAccount(ctx context.Context, in *struct {
 		}
 		a.PasswordHash = hash
 	}
-	if _, err := s.Registrar.SaveAccount(ctx, accountOf(ctx), a); err != nil {
+	if _, err := s.Editor.SaveAccount(ctx, accountOf(ctx), a); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	if b.ID == accountOf(ctx).ID && b.Password != "" { // their other sessions end

@@ -11,7 +11,7 @@ import (
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/registrar"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/store"
 )
 
@@ -172,7 +172,7 @@ func orNotYours(err error) error {
 	if err != nil {
 		return err
 	}
-	return fmt.Errorf("it %w; save it under another name", registrar.ErrNotYours)
+	return fmt.Errorf("it %w; save it under another name", editing.ErrNotYours)
 }
 
 func (s *server) dropFromShelf(ctx context.Context, in *ShelfID) (*struct{}, error) {

@@ -12,7 +12,7 @@ import (
 	"upperlantern/internal/core/link"
 	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/registrar"
+	"upperlantern/internal/editing"
 )
 
 type linkView struct {
@@ -21,14 +21,14 @@ type linkView struct {
 }
 
 type visitView struct {
-	Organisation string            `json:"organisation"`
-	Name         string            `json:"name"`
-	Words        phrase.Words      `json:"words" doc:"The page's words in their language"`
-	Details      registrar.Details `json:"details"`
-	Languages    []choice          `json:"languages" doc:"Named in themselves"`
-	PushKey      string            `json:"pushKey" doc:"To which a device that is to get messages is connected, base64url"`
-	Unconnected  []string          `json:"unconnected" doc:"Their devices on the roster that get no messages yet"`
-	Until        string            `json:"until" doc:"The last day, ISO 8601"`
+	Organisation string          `json:"organisation"`
+	Name         string          `json:"name"`
+	Words        phrase.Words    `json:"words" doc:"The page's words in their language"`
+	Details      editing.Details `json:"details"`
+	Languages    []choice        `json:"languages" doc:"Named in themselves"`
+	PushKey      string          `json:"pushKey" doc:"To which a device that is to get messages is connected, base64url"`
+	Unconnected  []string        `json:"unconnected" doc:"Their devices on the roster that get no messages yet"`
+	Until        string          `json:"until" doc:"The last day, ISO 8601"`
 }
 
 type correctedView struct {
@@ -57,7 +57,7 @@ func (s *server) updateRoutes(api huma.API) {
 }
 
 func (s *server) makeLink(ctx context.Context, in *PersonID) (*body[linkView], error) {
-	token, until, err := s.Registrar.Link(ctx, accountOf(ctx), in.ID)
+	token, until, err := s.Editor.Link(ctx, accountOf(ctx), in.ID)
 	return &body[linkView]{linkView{"/update/" + token, until}}, s.problem(ctx, err)
 }
 
@@ -71,14 +71,14 @@ func (s *server) visitProblem(ctx context.Context, err error) error {
 }
 
 func (s *server) visit(ctx context.Context, in *Token) (*body[visitView], error) {
-	d, sheet, until, err := s.Registrar.Visit(ctx, in.Token)
+	d, sheet, until, err := s.Editor.Visit(ctx, in.Token)
 	if err != nil {
 		return nil, s.visitProblem(ctx, err)
 	}
 	out := visitView{
 		Organisation: d.Organisation.Name, Name: sheet.First(), Words: phrase.In(sheet.Language, d.Organisation.Language),
-		Details: registrar.DetailsOf(sheet), Languages: []choice{}, Until: until.Format(time.DateOnly),
-		PushKey: d.Organisation.PushKeys.Public, Unconnected: registrar.Unconnected(sheet),
+		Details: editing.DetailsOf(sheet), Languages: []choice{}, Until: until.Format(time.DateOnly),
+		PushKey: d.Organisation.PushKeys.Public, Unconnected: editing.Unconnected(sheet),
 	}
 	for _, tag := range d.Roster.Languages(append([]string{d.Organisation.Language}, d.Organisation.Languages...)) {
 		out.Languages = append(out.Languages, choice{tag, roster.OwnLanguageName(tag)})
@@ -88,19 +88,19 @@ func (s *server) visit(ctx context.Context, in *Token) (*body[visitView], error)
 
 func (s *server) correct(ctx context.Context, in *struct {
 	Token
-	Body registrar.Details
+	Body editing.Details
 }) (*body[correctedView], error) {
 	if d := in.Body.Device; d != nil {
 		if err := carrier.CheckDevice(carrier.Device{Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth}); err != nil {
 			return nil, huma.Error422UnprocessableEntity("This device cannot be connected: " + err.Error() + ".")
 		}
 	}
-	waits, err := s.Registrar.Correct(ctx, in.Token.Token, in.Body)
+	waits, err := s.Editor.Correct(ctx, in.Token.Token, in.Body)
 	return &body[correctedView]{correctedView{waits}}, s.visitProblem(ctx, err)
 }
 
 func (s *server) updates(ctx context.Context, _ *struct{}) (*body[[]waitingView], error) {
-	list, err := s.Registrar.Waiting(ctx, accountOf(ctx))
+	list, err := s.Editor.Waiting(ctx, accountOf(ctx))
 	out := []waitingView{}
 	for _, w := range list {
 		out = append(out, waitingView{w.Update.ID, w.Person.ID, w.Person.Name(), w.Update.At, append([]roster.Change{}, w.Changes...)})
@@ -113,11 +113,11 @@ type UpdateID struct {
 }
 
 func (s *server) accept(ctx context.Context, in *UpdateID) (*body[doneView], error) {
-	done, err := s.Registrar.Decide(ctx, accountOf(ctx), in.ID, true)
+	done, err := s.Editor.Decide(ctx, accountOf(ctx), in.ID, true)
 	return viewDone(done), s.personProblem(ctx, err)
 }
 
 func (s *server) decline(ctx context.Context, in *UpdateID) (*body[doneView], error) {
-	done, err := s.Registrar.Decide(ctx, accountOf(ctx), in.ID, false)
+	done, err := s.Editor.Decide(ctx, accountOf(ctx), in.ID, false)
 	return viewDone(done), s.personProblem(ctx, err)
 }

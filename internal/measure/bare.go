@@ -14,9 +14,9 @@ import (
 	"sync"
 	"time"
 
+	"upperlantern/internal/batch"
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/delivery"
-	"upperlantern/internal/together"
 )
 
 // reportSecret is that with which the peer signs reports.
@@ -184,7 +184,7 @@ func (b *bench) bareReports(ctx context.Context, keys []string) (time.Duration, 
 	if err := writeAll(ctx, db, `INSERT INTO bare (key, state) VALUES (?, 'carrier')`, keys); err != nil {
 		return 0, err
 	}
-	rows := together.Group[string]{Most: bareBatch, Do: func(some []string) error {
+	rows := batch.Group[string]{Most: bareBatch, Do: func(some []string) error {
 		return writeAll(ctx, db, `UPDATE bare SET state = 'arrived' WHERE key = ?`, some)
 	}}
 	taken := func(_ context.Context, r delivery.Report) error { return rows.Add(r.DeliveryKey) }

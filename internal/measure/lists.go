@@ -14,7 +14,7 @@ import (
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/desk"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 )
 
@@ -94,11 +94,11 @@ func (b *bench) addMessage(ctx context.Context, i *app.Instance, by store.Accoun
 	if err != nil {
 		return 0, 0, err
 	}
-	w, err := i.Desk.Plan(ctx, d, by)
+	w, err := i.Sending.Plan(ctx, d, by)
 	if err != nil || w.Summary.Recipients == 0 { // nobody has a number: it stays a draft
 		return m.ID, 0, err
 	}
-	if _, err := i.Desk.Send(ctx, m.ID, m.Revision, desk.Checked{Typed: w.Summary.Recipients}, by); err != nil {
+	if _, err := i.Sending.Send(ctx, m.ID, m.Revision, sending.Checked{Typed: w.Summary.Recipients}, by); err != nil {
 		return 0, 0, err
 	}
 	return m.ID, w.Summary.Recipients, left(ctx, i, m.ID, func(f record.Figures) bool { return f.Here == 0 })

@@ -11,7 +11,7 @@ import (
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/desk"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 )
 
@@ -43,7 +43,7 @@ func (b *bench) typing(ctx context.Context, data string) error {
 	for n := range took {
 		draft.Subject = fmt.Sprintf("Outing moved %d", n)
 		began := time.Now()
-		w, err := i.Desk.Plan(ctx, draft, account)
+		w, err := i.Sending.Plan(ctx, draft, account)
 		if err != nil {
 			return err
 		}
@@ -128,7 +128,7 @@ func left(ctx context.Context, i *app.Instance, message int64, wanted func(recor
 
 // keeping measures Send, and how long others wait for the database meanwhile.
 func (b *bench) keeping(ctx context.Context, i *app.Instance, by store.Account) (int64, error) {
-	w, err := i.Desk.Plan(ctx, textsOnly(), by)
+	w, err := i.Sending.Plan(ctx, textsOnly(), by)
 	if err != nil {
 		return 0, err
 	}
@@ -141,7 +141,7 @@ func (b *bench) keeping(ctx context.Context, i *app.Instance, by store.Account) 
 	waited := make(chan []time.Duration)
 	go func() { waited <- others(ctx, i.Store, by.ID, done) }()
 	began := time.Now()
-	_, err = i.Desk.Send(ctx, m.ID, m.Revision, desk.Checked{Typed: w.Summary.Recipients}, by)
+	_, err = i.Sending.Send(ctx, m.ID, m.Revision, sending.Checked{Typed: w.Summary.Recipients}, by)
 	took := time.Since(began)
 	close(done)
 	waits := <-waited

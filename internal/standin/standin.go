@@ -24,9 +24,9 @@ import (
 
 	_ "modernc.org/sqlite" // the database/sql driver
 
+	"upperlantern/internal/batch"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/together"
 )
 
 // Fault makes one address behave badly.
@@ -56,7 +56,7 @@ type Box struct {
 	client *http.Client
 	wake   chan struct{}
 
-	takings together.Group[taking]
+	takings batch.Group[taking]
 
 	mu     sync.Mutex
 	down   map[roster.Channel]bool
@@ -120,7 +120,7 @@ func Open(folder string, o Options) (*Box, error) {
 		Options: o, db: db, client: &http.Client{Timeout: 10 * time.Second, Transport: transport},
 		wake: make(chan struct{}, 1), down: map[roster.Channel]bool{}, faults: map[string]Fault{},
 	}
-	b.takings = together.Group[taking]{Do: b.keep, Most: mostTogether}
+	b.takings = batch.Group[taking]{Do: b.keep, Most: mostTogether}
 	if err := b.loadFaults(); err != nil {
 		return nil, errors.Join(fmt.Errorf("stand-ins: %w", err), db.Close())
 	}

@@ -25,9 +25,9 @@ import (
 	"modernc.org/sqlite" // also the database/sql driver
 	sqlite3 "modernc.org/sqlite/lib"
 
+	"upperlantern/internal/batch"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store/query"
-	"upperlantern/internal/together"
 )
 
 //go:embed migrations/*.sql
@@ -74,7 +74,7 @@ type Store struct {
 
 	full atomic.Bool // the last write found the disk full
 
-	reports together.Group[*taking]
+	reports batch.Group[*taking]
 	arrived atomic.Bool // somebody was reached whom the snapshot does not know to be
 }
 
@@ -113,7 +113,7 @@ func Open(folder string) (*Store, error) {
 		return nil, errors.Join(err, reader.Close(), writer.Close())
 	}
 	s := &Store{folder: folder, writer: writer, reader: reader, prepared: prepared}
-	s.reports = together.Group[*taking]{Do: s.takeReports, Most: mostTogether}
+	s.reports = batch.Group[*taking]{Do: s.takeReports, Most: mostTogether}
 	return s, nil
 }
 

@@ -52,7 +52,7 @@ const (
 	BigAudience   ProblemCode = "big-audience"
 )
 
-// Place is where on the desk a problem is mended.
+// Place is where in Write a problem is mended.
 type Place string
 
 const (

@@ -4,7 +4,7 @@ import { api, take, type Channel, type Schemas } from '@/api/client'
 import { channels } from '@/composables/steps'
 import { channelWords } from '@/composables/words'
 import FindBox from '@/components/FindBox.vue'
-import StepEditor from '@/desk/StepEditor.vue'
+import StepEditor from '@/write/StepEditor.vue'
 
 const props = defineProps<{
   settings: Schemas['SettingsView']

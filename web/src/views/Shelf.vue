@@ -9,8 +9,8 @@ import { useShelf } from '@/composables/shelf'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
-import RichEditor from '@/desk/RichEditor.vue'
-import WhatPane from '@/desk/WhatPane.vue'
+import RichEditor from '@/write/RichEditor.vue'
+import WhatPane from '@/write/WhatPane.vue'
 
 type Item = Schemas['ShelfView']
 

@@ -1,0 +1,384 @@
+package editing
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/mail"
+	"slices"
+	"strings"
+	"time"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/entry"
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/precedence"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+)
+
+// SaveUnit adds a unit, or changes the one with the same identifier. An account
+// that does not reach the whole organisation adds below its own units.
+func (g *Editor) SaveUnit(ctx context.Context, account store.Account, u roster.Unit) (roster.UnitID, error) {
+	d, err := g.View(ctx, account)
+	if err != nil {
+		return 0, err
+	}
+	u.Name, u.Prefix, u.Footer = entry.Name(u.Name), entry.Name(u.Prefix), strings.TrimSpace(u.Footer)
+	above, err := g.above(ctx, account, u)
+	if err != nil {
+		return 0, err
+	}
+	u.Parent = above
+	switch {
+	case u.Name == "" || len([]rune(u.Name)) > entry.LongestName:
+		return 0, fmt.Errorf("%w: a unit needs a name of at most %d characters", ErrCannot, entry.LongestName)
+	case u.ID != 0 && d.Roster.UnitPath(u.ID) == "":
+		return 0, store.ErrNotFound
+	case top(account, u.ID):
+	case u.Parent != 0 && d.Roster.UnitPath(u.Parent) == "":
+		return 0, fmt.Errorf("%w: the unit above no longer exists", ErrCannot)
+	case u.Parent == 0 && !account.Scope.Whole:
+		return 0, fmt.Errorf("%w: choose one of your units above it", ErrCannot)
+	case u.ID != 0 && u.Parent != 0 && roster.Below(d.Roster.Units, []roster.UnitID{u.ID})[u.Parent]:
+		return 0, fmt.Errorf("%w: “%s” would be inside itself", ErrCannot, u.Name)
+	case slices.ContainsFunc(d.Roster.Units, func(o roster.Unit) bool {
+		return o.ID != u.ID && o.Parent == u.Parent && strings.EqualFold(o.Name, u.Name)
+	}):
+		return 0, fmt.Errorf("%w: there is a unit “%s” here already", ErrCannot, u.Name)
+	}
+	id, err := g.Store.PutUnit(ctx, u)
+	g.Changed()
+	return id, err
+}
+
+// top reports whether a unit is where an account's reach begins.
+func top(account store.Account, id roster.UnitID) bool {
+	return !account.Scope.Whole && id != 0 && slices.Contains(account.Scope.Units, id)
+}
+
+// above is the unit in which a unit will be. Where an account's reach begins, the
+// unit stays where it is: the account does not see what is around it.
+func (g *Editor) above(ctx context.Context, account store.Account, u roster.Unit) (roster.UnitID, error) {
+	if !top(account, u.ID) {
+		return u.Parent, nil
+	}
+	whole, err := g.Store.Roster(ctx)
+	if err != nil {
+		return 0, err
+	}
+	at := slices.IndexFunc(whole.Units, func(o roster.Unit) bool { return o.ID == u.ID })
+	if at < 0 {
+		return 0, store.ErrNotFound
+	}
+	return whole.Units[at].Parent, nil
+}
+
+// DropUnit deletes a unit that owns nothing any more.
+func (g *Editor) DropUnit(ctx context.Context, account store.Account, id roster.UnitID) error {
+	d, err := g.View(ctx, account)
+	if err != nil {
+		return err
+	}
+	if d.Roster.UnitPath(id) == "" {
+		return store.ErrNotFound
+	}
+	accounts, err := g.Store.Accounts(ctx)
+	if err != nil {
+		return err
+	}
+	for _, a := range accounts {
+		if slices.Contains(a.Scope.Units, id) {
+			return fmt.Errorf("%w: the account of %s reaches “%s”; change it first", ErrCannot, a.Name, d.Roster.UnitPath(id))
+		}
+	}
+	err = g.Store.DropUnit(ctx, id)
+	if errors.Is(err, store.ErrInUse) {
+		return fmt.Errorf("%w: people, groups, files or other units still belong to “%s”; move them first", ErrCannot, d.Roster.UnitPath(id))
+	}
+	g.Changed()
+	return err
+}
+
+// SaveAttribute adds an attribute, or changes name and choices of the one with
+// the same identifier; its kind stays.
+func (g *Editor) SaveAttribute(ctx context.Context, a roster.Attribute) (roster.AttributeID, error) {
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return 0, err
+	}
+	a.Name = entry.Name(a.Name)
+	var choices []string
+	for _, c := range a.Choices {
+		if c = entry.Name(c); c != "" && !slices.Contains(choices, c) {
+			choices = append(choices, c)
+		}
+	}
+	a.Choices = choices
+	if before, known := r.Attribute(a.ID); known {
+		a.Kind = before.Kind
+	} else if a.ID != 0 {
+		return 0, store.ErrNotFound
+	}
+	switch {
+	case a.Name == "" || len([]rune(a.Name)) > entry.LongestName:
+		return 0, fmt.Errorf("%w: an attribute needs a name of at most %d characters", ErrCannot, entry.LongestName)
+	case !slices.Contains(roster.AttributeKinds, a.Kind):
+		return 0, fmt.Errorf("%w: %q is no kind of attribute", ErrCannot, a.Kind)
+	case a.Kind == roster.ChoiceAttribute && len(a.Choices) == 0:
+		return 0, fmt.Errorf("%w: a choice needs something to choose from", ErrCannot)
+	case a.Kind != roster.ChoiceAttribute:
+		a.Choices = nil
+	}
+	for i := range r.Len() {
+		if v := r.At(i).Value(a.ID); a.Kind == roster.ChoiceAttribute && v != "" && !slices.Contains(a.Choices, v) {
+			return 0, fmt.Errorf("%w: people still have “%s” for %s; change them first", ErrCannot, v, a.Name)
+		}
+	}
+	id, err := g.Store.PutAttribute(ctx, a)
+	if errors.Is(err, store.ErrTaken) {
+		return 0, fmt.Errorf("%w: there is an attribute “%s” already", ErrCannot, a.Name)
+	}
+	g.Changed()
+	return id, err
+}
+
+// DropAttribute deletes an attribute that no rule looks at.
+func (g *Editor) DropAttribute(ctx context.Context, id roster.AttributeID) error {
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	looks := func(c roster.Condition) bool { return c.On == roster.OnAttribute && roster.AttributeID(c.ID) == id }
+	for _, group := range r.Groups() {
+		if slices.ContainsFunc(group.Rule, looks) {
+			return fmt.Errorf("%w: the rule of the group “%s” looks at it; change the rule first", ErrCannot, group.Name)
+		}
+	}
+	err = g.Store.DropAttribute(ctx, id)
+	g.Changed()
+	return err
+}
+
+// Settings are what an organisation is set to, as far as the roster goes.
+type Settings struct {
+	Roles       []roster.Role `json:"roles" maxItems:"100" doc:"Its own, besides the built-in ones"`
+	Languages   []string      `json:"languages" maxItems:"100" doc:"Offered first, BCP 47"`
+	UpdatesWait bool          `json:"updatesWait" doc:"What people correct themselves waits for a yes"`
+}
+
+// SaveSettings keeps an organisation's roles, languages and habits.
+func (g *Editor) SaveSettings(ctx context.Context, said Settings) error {
+	o, err := g.Store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	o.UpdatesWait, o.Roles, o.Languages = said.UpdatesWait, nil, nil
+	for _, role := range said.Roles {
+		role = roster.Role(strings.ToLower(entry.Name(string(role))))
+		if role == "" || slices.Contains(o.AllRoles(), role) {
+			continue
+		}
+		if len([]rune(string(role))) > entry.LongestName || strings.ContainsAny(string(role), ";,|") {
+			return fmt.Errorf("%w: “%s” cannot be a role: it is too long, or holds what separates roles in files", ErrCannot, role)
+		}
+		o.Roles = append(o.Roles, role)
+	}
+	for i := range r.Len() {
+		for _, role := range r.At(i).Roles {
+			if !slices.Contains(o.AllRoles(), role) {
+				return fmt.Errorf("%w: people still have the role %s; take it away from them first", ErrCannot, role)
+			}
+		}
+	}
+	for _, typed := range said.Languages {
+		tag, ok := entry.Language(entry.Clean(typed))
+		if !ok {
+			return fmt.Errorf("%w: %q is no language that is known", ErrCannot, typed)
+		}
+		if !slices.Contains(o.Languages, tag) {
+			o.Languages = append(o.Languages, tag)
+		}
+	}
+	err = g.Store.PutOrganisation(ctx, o)
+	g.Changed()
+	return err
+}
+
+// ShortestPassword is the fewest characters that a password may have.
+const ShortestPassword = 10
+
+// SaveAccount adds an account, or changes the one with the same identifier. The
+// hash is of a new password, or "" to keep the old one. Nobody gives more than
+// they have, changes an account that reaches further than theirs, or takes the
+// right to change settings, or their activity, from themselves.
+func (g *Editor) SaveAccount(ctx context.Context, by store.Account, a store.Account) (int64, error) {
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return 0, err
+	}
+	a.Login, a.Name, a.Duty = strings.ToLower(entry.Clean(a.Login)), entry.Name(a.Name), entry.Name(a.Duty)
+	if _, err := mail.ParseAddress(a.Login); err != nil || a.Name == "" {
+		return 0, fmt.Errorf("%w: an account needs a name, and a mail address to sign in with", ErrCannot)
+	}
+	if err := by.CheckGift(a.Grant, r.Units); err != nil {
+		return 0, fmt.Errorf("%w: %w", ErrCannot, err)
+	}
+	accounts, err := g.Store.Accounts(ctx)
+	if err != nil {
+		return 0, err
+	}
+	at := slices.IndexFunc(accounts, func(o store.Account) bool { return o.ID == a.ID })
+	switch {
+	case slices.ContainsFunc(accounts, func(o store.Account) bool { return o.ID != a.ID && strings.EqualFold(o.Login, a.Login) }):
+		return 0, fmt.Errorf("%w: there is an account %s already", ErrCannot, a.Login)
+	case a.ID == 0 && a.PasswordHash == "":
+		return 0, fmt.Errorf("%w: a new account needs a password of at least %d characters", ErrCannot, ShortestPassword)
+	case a.ID == 0:
+		return g.Store.PutAccount(ctx, a)
+	case at < 0 || !by.Reaches(accounts[at].Grant, r.Units):
+		return 0, store.ErrNotFound
+	case !by.Holds(accounts[at].Grant):
+		return 0, fmt.Errorf("%w: %s may do more than you; ask somebody who may do as much", ErrCannot, accounts[at].Name)
+	case a.ID == by.ID && (!a.Active || !a.May(access.ChangeSettings)):
+		return 0, fmt.Errorf("%w: you would lock yourself out; ask somebody else to do it", ErrCannot)
+	case accounts[at].Active && accounts[at].Full() && !(a.Active && a.Full()) && !otherFull(accounts, a.ID):
+		return 0, fmt.Errorf("%w: %s is the last account with every right; give them to somebody else first", ErrCannot, accounts[at].Name)
+	}
+	if a.PasswordHash == "" {
+		a.PasswordHash = accounts[at].PasswordHash
+	}
+	return a.ID, g.Store.SetAccount(ctx, a)
+}
+
+// Admit gives somebody a password from the command line: an account that is there
+// gets the new password and keeps everything else, a new one gets every right
+// over the whole organisation. It returns what was done, in words.
+func (g *Editor) Admit(ctx context.Context, a store.Account) (string, error) {
+	a.Login, a.Name, a.Duty = strings.ToLower(entry.Clean(a.Login)), entry.Name(a.Name), entry.Name(a.Duty)
+	accounts, err := g.Store.Accounts(ctx)
+	if err != nil {
+		return "", err
+	}
+	if at := slices.IndexFunc(accounts, func(o store.Account) bool { return strings.EqualFold(o.Login, a.Login) }); at >= 0 {
+		if !accounts[at].Active {
+			return "", fmt.Errorf("%w: the account of %s has ended; let it begin again in Settings, Accounts", ErrCannot, accounts[at].Name)
+		}
+		return fmt.Sprintf("%s has a new password; everything else of the account stays as it was.", accounts[at].Name), g.Store.SetPassword(ctx, accounts[at].ID, a.PasswordHash)
+	}
+	a.Active, a.Grant = true, access.Grant{Scope: roster.Scope{Whole: true}, Rights: access.Rights}
+	if _, err := g.SaveAccount(ctx, store.Program, a); err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("%s can sign in as %s, with every right.", a.Name, a.Login), nil
+}
+
+// otherFull reports whether another active account has every right.
+func otherFull(accounts []store.Account, but int64) bool {
+	return slices.ContainsFunc(accounts, func(o store.Account) bool { return o.ID != but && o.Active && o.Full() })
+}
+
+// mayDrop reports whether an account may delete what was kept: its maker may,
+// and whoever changes the settings of the whole organisation.
+func mayDrop(account store.Account, owner int64) bool {
+	return owner != 0 && owner == account.ID || account.May(access.ChangeSettings) && account.Scope.Whole
+}
+
+// KeepFilter keeps a stack of filters under a name, over the account's own.
+func (g *Editor) KeepFilter(ctx context.Context, account store.Account, name string, rule roster.Rule) (int64, error) {
+	name = entry.Name(name)
+	kept, err := g.Store.KeptFilters(ctx)
+	if err != nil {
+		return 0, err
+	}
+	for _, k := range kept {
+		if strings.EqualFold(k.Name, name) && !mayDrop(account, k.Owner) {
+			return 0, fmt.Errorf("%w: somebody else keeps filters under the name “%s”; choose another", ErrCannot, k.Name)
+		}
+	}
+	return g.Store.KeepFilter(ctx, account.ID, name, rule)
+}
+
+// DropFilter forgets a stack of filters.
+func (g *Editor) DropFilter(ctx context.Context, account store.Account, id int64) error {
+	kept, err := g.Store.KeptFilters(ctx)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(kept, func(k store.KeptFilter) bool { return k.ID == id })
+	if at >= 0 && !mayDrop(account, kept[at].Owner) {
+		return fmt.Errorf("%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name)
+	}
+	return g.Store.DropFilter(ctx, id)
+}
+
+// DropMapping forgets how files with certain headings are understood.
+func (g *Editor) DropMapping(ctx context.Context, account store.Account, id int64) error {
+	kept, err := g.Store.Mappings(ctx)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(kept, func(k store.Mapping) bool { return k.ID == id })
+	if at >= 0 && !mayDrop(account, kept[at].Owner) {
+		return fmt.Errorf("%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name)
+	}
+	return g.Store.DropMapping(ctx, id)
+}
+
+// SendingHabits are how messages are sent: the hold, the default steps by urgency, and
+// the rules of sending.
+type SendingHabits struct {
+	HoldSeconds int                                 `json:"holdSeconds" minimum:"0" maximum:"600"`
+	Steps       map[roster.Urgency]precedence.Steps `json:"steps" doc:"By urgency; one that is absent has the built-in steps"`
+	Rules       plan.Sending                        `json:"rules"`
+}
+
+const longestHold = 10 * time.Minute
+
+// SaveSending keeps how messages are sent.
+func (g *Editor) SaveSending(ctx context.Context, said SendingHabits) error {
+	o, err := g.Store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	r, err := g.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	hold := time.Duration(said.HoldSeconds) * time.Second
+	if hold < 0 || hold > longestHold {
+		return fmt.Errorf("%w: the hold is %v, and can be 10 minutes at most", ErrCannot, hold)
+	}
+	for urgency, steps := range said.Steps {
+		if !urgency.Valid() {
+			return fmt.Errorf("%w: %q is no urgency", ErrCannot, urgency)
+		}
+		if err := steps.Validate(); err != nil {
+			return fmt.Errorf("%w: steps of %s messages: %w", ErrCannot, urgency, err)
+		}
+	}
+	if err := said.Rules.Validate(); err != nil {
+		return fmt.Errorf("%w: %w", ErrCannot, err)
+	}
+	for _, id := range said.Rules.Testers {
+		if r.Person(id) == nil {
+			return fmt.Errorf("%w: one of the testers is no longer on the roster", ErrCannot)
+		}
+	}
+	if _, ok := r.Attribute(said.Rules.Postal); !ok && said.Rules.Postal != 0 {
+		return fmt.Errorf("%w: the attribute for postal addresses no longer exists", ErrCannot)
+	}
+	for _, b := range said.Rules.Budgets {
+		if b.Unit != 0 && r.UnitPath(b.Unit) == "" {
+			return fmt.Errorf("%w: a budget is for a unit that no longer exists", ErrCannot)
+		}
+	}
+	o.Hold, o.Steps, o.Sending = hold, said.Steps, said.Rules
+	err = g.Store.PutOrganisation(ctx, o)
+	g.Changed()
+	return err
+}

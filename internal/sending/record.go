@@ -1,0 +1,41 @@
+package sending
+
+import (
+	"context"
+
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/record"
+	"upperlantern/internal/store"
+)
+
+// Record is what became of a message besides its figures, seen with what was fixed
+// when it was sent.
+type Record struct {
+	Failures  []record.Failure // most first
+	Languages []plan.LanguageCount
+	Steps     []plan.StepCount
+	Spent     string // what has left cost, in the currency of then
+	Planned   string // what the whole plan costs
+}
+
+// Record works out what became of a message.
+func (d *Service) Record(ctx context.Context, m store.Message) (Record, error) {
+	fixed, err := d.SentWith(ctx, m)
+	if err != nil {
+		return Record{}, err
+	}
+	r := Record{Spent: m.Figures.Spent.Format(fixed.Currency), Planned: m.Figures.Planned.Format(fixed.Currency)}
+	if r.Failures, err = d.Store.Failures(ctx, m.ID); err != nil {
+		return r, err
+	}
+	languages, err := d.Store.Languages(ctx, m.ID)
+	if err != nil {
+		return r, err
+	}
+	r.Languages = plan.CountLanguages(languages, fixed.Language)
+	people, err := d.Store.Steps(ctx, m.ID)
+	for i, step := range fixed.StepsFor(m.Draft) {
+		r.Steps = append(r.Steps, plan.StepCount{Channels: step, People: people[i+1]})
+	}
+	return r, err
+}

@@ -1,0 +1,519 @@
+// Package sending prepares and sends messages: it brings the roster, the
+// organisation's settings and a draft together into a plan, and puts a plan
+// on hold.
+package sending
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/timing"
+	"upperlantern/internal/holiday"
+	"upperlantern/internal/store"
+)
+
+// Service prepares and sends messages for accounts.
+type Service struct {
+	Store *store.Store
+	Now   func() time.Time
+	// Held is told when something was put on hold, or stopped.
+	Held func(messageID int64)
+	// Recall takes back what is about to be handed over of a stopped message, and
+	// returns how many deliveries are being handed over all the same.
+	Recall func(ctx context.Context, messageID int64) int
+}
+
+// Worked is a draft that was worked out.
+type Worked struct {
+	Roster       *roster.Roster
+	Organisation store.Organisation
+	Plan         *plan.Plan
+	Summary      plan.Summary
+}
+
+// ErrBlocked means that a message cannot be sent as it is.
+var ErrBlocked = errors.New("cannot be sent yet")
+
+// Plan works out a draft for a sender, within what their account reaches.
+func (d *Service) Plan(ctx context.Context, draft message.Draft, sender store.Account) (*Worked, error) {
+	o, err := d.Store.Organisation(ctx)
+	if err != nil {
+		return nil, err
+	}
+	everybody, err := d.Store.Roster(ctx)
+	if err != nil {
+		return nil, err
+	}
+	r, err := d.within(ctx, draft, sender.Scope, everybody)
+	if err != nil {
+		return nil, err
+	}
+	fixed := d.fixed(o, draft, sender, r, everybody)
+	s, err := d.settings(ctx, o, fixed, draft, everybody.Units)
+	if err != nil {
+		return nil, err
+	}
+	if err := d.hideTitles(ctx, s.Near, sender, everybody.Units); err != nil {
+		return nil, err
+	}
+	return work(r, o, draft, s), nil
+}
+
+// PlanSent works out a message that was sent as it would be now, with what was
+// fixed when it was sent.
+func (d *Service) PlanSent(ctx context.Context, m store.Message) (*Worked, error) {
+	fixed, err := d.SentWith(ctx, m)
+	if err != nil {
+		return nil, err
+	}
+	o, err := d.Store.Organisation(ctx)
+	if err != nil {
+		return nil, err
+	}
+	everybody, err := d.Store.Roster(ctx)
+	if err != nil {
+		return nil, err
+	}
+	r, err := d.within(ctx, m.Draft, fixed.Reach, everybody)
+	if err != nil {
+		return nil, err
+	}
+	s, err := d.settings(ctx, o, fixed, m.Draft, everybody.Units)
+	if err != nil {
+		return nil, err
+	}
+	return work(r, o, m.Draft, s), nil
+}
+
+// SentWith is what was fixed when a message was sent; today's settings if an
+// earlier version of the program sent it.
+func (d *Service) SentWith(ctx context.Context, m store.Message) (plan.Fixed, error) {
+	fixed, err := d.Store.Sending(ctx, m.ID)
+	if !errors.Is(err, store.ErrNotFound) {
+		return fixed, err
+	}
+	o, err := d.Store.Organisation(ctx)
+	if err != nil {
+		return fixed, err
+	}
+	everybody, err := d.Store.Roster(ctx)
+	if err != nil {
+		return fixed, err
+	}
+	sender, err := d.Store.AnyAccount(ctx, cmp.Or(m.SenderID, m.AuthorID)) // their account may have ended
+	if err != nil {
+		return fixed, err
+	}
+	r, err := d.within(ctx, m.Draft, sender.Scope, everybody)
+	if err != nil {
+		return fixed, err
+	}
+	return d.fixed(o, m.Draft, sender, r, everybody), nil
+}
+
+// fixed is what a sender sends a draft with. R is the roster within their reach.
+func (d *Service) fixed(o store.Organisation, draft message.Draft, sender store.Account, r, everybody *roster.Roster) plan.Fixed {
+	f := o.Fixed(sender)
+	f.Signature = everybody.SignatureOf(writing(r, draft.Audience, sender.Scope), o.Sending.Signature)
+	return f
+}
+
+func work(r *roster.Roster, o store.Organisation, draft message.Draft, s plan.Settings) *Worked {
+	p := plan.Make(r, draft, s)
+	return &Worked{Roster: r, Organisation: o, Plan: p, Summary: p.Summarise(r)}
+}
+
+// within is the roster as a scope sees it, with the strangers of a draft's audience.
+func (d *Service) within(ctx context.Context, draft message.Draft, scope roster.Scope, everybody *roster.Roster) (*roster.Roster, error) {
+	r, err := d.Store.RosterWithin(ctx, scope)
+	if err != nil {
+		return nil, err
+	}
+	return audience.WithStrangers(r, everybody, draft.Audience), nil
+}
+
+// settings are what a plan is made with besides the roster.
+func (d *Service) settings(ctx context.Context, o store.Organisation, fixed plan.Fixed, draft message.Draft, units []roster.Unit) (plan.Settings, error) {
+	now := d.Now()
+	s := plan.Settings{Fixed: fixed, Leaves: now.Add(o.Hold), Zone: zones(fixed.TimeZone)}
+	s.Holiday = func(day time.Time) string { return holiday.On(fixed.Region, day) }
+	s.Budget = fixed.Sending.BudgetOf(unitOf(fixed.Reach))
+	var err error
+	if s.Budget > 0 {
+		local := now.In(s.Zone(""))
+		month := time.Date(local.Year(), local.Month(), 1, 0, 0, 0, 0, local.Location())
+		if s.Spent, err = d.Store.Spent(ctx, fixed.Reach, units, month, now); err != nil {
+			return s, err
+		}
+	}
+	if s.Load, err = d.Store.Loads(ctx, now); err != nil {
+		return s, err
+	}
+	first := draft.Soonest(s.Leaves)
+	if s.Near, err = d.Store.Near(ctx, first.Add(-plan.NearTime), first.Add(plan.NearTime)); err != nil {
+		return s, err
+	}
+	s.Conversation, err = d.Store.Conversations(ctx)
+	return s, err
+}
+
+// hideTitles leaves out the titles of messages that an account may not see.
+func (d *Service) hideTitles(ctx context.Context, near []plan.Near, sender store.Account, units []roster.Unit) error {
+	visible, err := d.VisibleAuthors(ctx, sender, units)
+	for i := range near {
+		if !slices.Contains(visible, near[i].Author) {
+			near[i].Title = ""
+		}
+	}
+	return err
+}
+
+// VisibleAuthors are the accounts whose messages an account may see: itself, and
+// those whose reach lies within its own.
+func (d *Service) VisibleAuthors(ctx context.Context, account store.Account, units []roster.Unit) ([]int64, error) {
+	accounts, err := d.Store.Accounts(ctx)
+	var list []int64
+	for _, a := range accounts {
+		if a.ID == account.ID || account.Reaches(a.Grant, units) {
+			list = append(list, a.ID)
+		}
+	}
+	return list, err
+}
+
+// writing is the unit that writes: the sender's own, or, for somebody who
+// reaches the whole organisation, the one to which everything they write to belongs.
+func writing(r *roster.Roster, a audience.Audience, s roster.Scope) roster.UnitID {
+	if !s.Whole {
+		return unitOf(s)
+	}
+	var unit roster.UnitID
+	for _, p := range a.Parts {
+		own := p.Unit
+		if g, ok := r.Group(p.Group); ok && p.Kind == audience.ByGroup {
+			own = g.Unit
+		}
+		switch {
+		case p.LeaveOut:
+		case own == 0 || unit != 0 && own != unit:
+			return 0
+		default:
+			unit = own
+		}
+	}
+	return unit
+}
+
+// unitOf is whose budget an account spends: the organisation's, or that of its
+// first unit.
+func unitOf(s roster.Scope) roster.UnitID {
+	if s.Whole || len(s.Units) == 0 {
+		return 0
+	}
+	return s.Units[0]
+}
+
+var known sync.Map // of *time.Location by name; reading one again and again is slow
+
+// zones finds time zones; one that there is not is the organisation's own, and
+// that is UTC if need be.
+func zones(own string) func(name string) *time.Location {
+	home := location(own, time.UTC)
+	return func(name string) *time.Location {
+		if name == "" || name == own {
+			return home
+		}
+		return location(name, home)
+	}
+}
+
+func location(name string, otherwise *time.Location) *time.Location {
+	if loc, ok := known.Load(name); ok {
+		return loc.(*time.Location)
+	}
+	loc, err := time.LoadLocation(name)
+	if err != nil {
+		return otherwise
+	}
+	known.Store(name, loc)
+	return loc
+}
+
+// At is the instant at which the organisation's clocks show a date and time.
+func (d *Service) At(ctx context.Context, wall string) (time.Time, timing.Note, error) {
+	o, err := d.Store.Organisation(ctx)
+	if err != nil {
+		return time.Time{}, "", err
+	}
+	at, note, err := timing.At(wall, zones(o.TimeZone)(""))
+	if err != nil {
+		return at, note, fmt.Errorf("%w: %w", ErrTime, err)
+	}
+	return at, note, nil
+}
+
+// ErrTime means that what was typed is no time.
+var ErrTime = errors.New("this time cannot be read")
+
+// Leaving words when a plan leaves, for a sentence.
+func Leaving(w *Worked) string {
+	first := w.Summary.First
+	if !first.Equal(w.Plan.Settings.Leaves) {
+		return "on " + w.Plan.Settings.Moment(first) + "; until then Stop undoes everything"
+	}
+	if w.Organisation.Hold == 0 {
+		return "at once"
+	}
+	return fmt.Sprintf("after a hold of %s, in which Stop undoes everything", plan.Count(int(w.Organisation.Hold.Seconds()), "second", "seconds"))
+}
+
+// Checked is what a sender saw and typed in the final check.
+type Checked struct {
+	Recipients *int // the people that the check spoke of; nil when nobody looked at it
+	Typed      int  // the number that was typed, where it must be
+}
+
+// ErrChanged means that the plan is no longer the one that was checked.
+var ErrChanged = errors.New("the plan has changed since it was checked")
+
+// same refuses a plan that comes to other people than those of the check.
+func (c Checked) same(w *Worked) error {
+	if n := w.Summary.Recipients; c.Recipients != nil && n != *c.Recipients {
+		return fmt.Errorf("%w: it was to go to %s and now goes to %s. Look at it again", ErrChanged,
+			plan.Count(*c.Recipients, "person", "people"), plan.Count(n, "person", "people"))
+	}
+	return nil
+}
+
+// confirmed refuses a plan that was not confirmed the way it must be: by
+// somebody else's yes, or by the number of people.
+func (c Checked) confirmed(w *Worked, assented bool) error {
+	switch {
+	case !w.Summary.Confirm:
+		return nil
+	case w.Plan.Settings.Sending.SecondYes && !assented:
+		return fmt.Errorf("%w: somebody else must say yes to it", ErrBlocked)
+	case !w.Plan.Settings.Sending.SecondYes && c.Typed != w.Summary.Recipients:
+		return fmt.Errorf("%w: type the number of people, %d, to confirm", ErrBlocked, w.Summary.Recipients)
+	}
+	return nil
+}
+
+// Send works a draft out once more and puts it on hold. The revision is the
+// one that the sender checked; a newer one is store.ErrConflict. If the plan
+// comes to other people than those of the check, it is ErrChanged. A draft to
+// which somebody else's yes was asked goes out as the asker's; sending it is
+// that yes.
+func (d *Service) Send(ctx context.Context, id, revision int64, checked Checked, account store.Account) (store.Message, error) {
+	m, err := d.draft(ctx, id, revision)
+	if err != nil {
+		return m, err
+	}
+	if err := mayWrite(m.Draft, account); err != nil {
+		return m, err
+	}
+	by, sender := store.Senders{Sender: account.ID}, account
+	if m.Asks(account.ID) {
+		if sender, err = d.asker(ctx, m); err != nil {
+			return m, err
+		}
+		by = store.Senders{Sender: sender.ID, Assenter: account.ID}
+	}
+	w, err := d.ready(ctx, m.Draft, checked, sender)
+	if err != nil {
+		return m, err
+	}
+	if err := checked.confirmed(w, by.Assenter != 0); err != nil {
+		return m, err
+	}
+	if err := d.Store.Hold(ctx, id, revision, by, w.Roster, w.Plan, d.Now(), w.Summary.First); err != nil {
+		return m, err
+	}
+	d.Held(id)
+	return d.Store.Message(ctx, id)
+}
+
+// Ask asks for somebody else's yes to a draft as it was checked. A change of
+// the draft takes the question back.
+func (d *Service) Ask(ctx context.Context, id, revision int64, checked Checked, account store.Account) error {
+	m, err := d.draft(ctx, id, revision)
+	if err != nil {
+		return err
+	}
+	w, err := d.ready(ctx, m.Draft, checked, account)
+	if err != nil {
+		return err
+	}
+	if !w.Summary.Confirm || !w.Plan.Settings.Sending.SecondYes {
+		return fmt.Errorf("%w: it needs nobody else's yes, so send it", ErrBlocked)
+	}
+	if err := d.Store.AskYes(ctx, id, revision, account.ID); err != nil {
+		return err
+	}
+	d.Held(id)
+	return nil
+}
+
+// Asked works out a draft to which somebody else's yes was asked, for whoever
+// asks: what goes out when that yes is said.
+func (d *Service) Asked(ctx context.Context, m store.Message) (*Worked, error) {
+	if m.AskerID == 0 {
+		return nil, store.ErrConflict
+	}
+	asker, err := d.asker(ctx, m)
+	if err != nil {
+		return nil, err
+	}
+	return d.Plan(ctx, m.Draft, asker)
+}
+
+func (d *Service) asker(ctx context.Context, m store.Message) (store.Account, error) {
+	a, err := d.Store.Account(ctx, m.AskerID)
+	if err == nil && !a.Active {
+		err = fmt.Errorf("%w: the account of %s, who asked, has ended", ErrBlocked, m.Asker)
+	}
+	return a, err
+}
+
+// draft returns a message that is still a draft, and at a revision.
+func (d *Service) draft(ctx context.Context, id, revision int64) (store.Message, error) {
+	m, err := d.Store.Message(ctx, id)
+	if err == nil && (m.State != store.Draft || m.Revision != revision) {
+		err = store.ErrConflict
+	}
+	return m, err
+}
+
+// ready works out a draft for a sender and refuses what cannot go, or would go
+// to other people than those of the check.
+func (d *Service) ready(ctx context.Context, draft message.Draft, checked Checked, sender store.Account) (*Worked, error) {
+	if err := mayWrite(draft, sender); err != nil {
+		return nil, err
+	}
+	w, err := d.Plan(ctx, draft, sender)
+	if err != nil {
+		return nil, err
+	}
+	if problem, blocked := w.Summary.Blocked(); blocked {
+		return nil, fmt.Errorf("%w: %s", ErrBlocked, problem.Sentence)
+	}
+	if err := checked.same(w); err != nil {
+		return nil, err
+	}
+	return w, d.complete(ctx, draft)
+}
+
+func mayWrite(draft message.Draft, account store.Account) error {
+	if draft.Urgency == roster.Emergency && !account.May(access.WriteEmergencies) {
+		return fmt.Errorf("%w: your account may not write emergencies", ErrBlocked)
+	}
+	return nil
+}
+
+// complete refuses a draft whose files are not all here.
+func (d *Service) complete(ctx context.Context, draft message.Draft) error {
+	missing, err := d.Store.Missing(ctx, draft.Everything())
+	if err != nil || len(missing) == 0 {
+		return err
+	}
+	return fmt.Errorf("%w: add %s again; it is not here", ErrBlocked, strings.Join(missing, ", "))
+}
+
+// SendLate lets a message leave whose time passed while the program was down.
+func (d *Service) SendLate(ctx context.Context, m store.Message, account store.Account) error {
+	if err := mayWrite(m.Draft, account); err != nil {
+		return err
+	}
+	if err := d.Store.LetLateLeave(ctx, m.ID, account.ID, d.Now()); err != nil {
+		return err
+	}
+	d.Held(m.ID)
+	return nil
+}
+
+// Stopped is what Stop came to.
+type Stopped struct {
+	Draft   bool // nothing had left: the message is a draft again
+	Stopped int  // deliveries that will never leave
+	Leaving int  // deliveries that are still being handed over; some may be stopped yet
+}
+
+// Stop ends what is not being handed over of a message; see store.Stop. It waits
+// for a moment until what was being handed over has ended, so that it can say how
+// many were stopped.
+func (d *Service) Stop(ctx context.Context, id int64, account store.Account) (Stopped, error) {
+	draft, err := d.Store.Stop(ctx, id, account.Name, d.Now())
+	if err != nil || draft {
+		d.Held(id)
+		return Stopped{Draft: draft}, err
+	}
+	s := Stopped{Leaving: d.Recall(ctx, id)}
+	d.Held(id)
+	m, err := d.Store.Heading(ctx, id)
+	s.Stopped = m.Figures.StoppedDeliveries
+	return s, err
+}
+
+// Decide settles deliveries of which nobody can tell whether they left: they are
+// sent again, or left. It returns how many there were.
+func (d *Service) Decide(ctx context.Context, id int64, again bool, account store.Account) (int, error) {
+	n, err := d.Store.Decide(ctx, id, again, account.Name, d.Now())
+	if err == nil {
+		d.Held(id)
+	}
+	return n, err
+}
+
+// Try sends what a recipient would get, given by index, to the sender's own
+// addresses and returns what was sent: those of the person on the roster who
+// has the mailbox that the sender signs in with, or that mailbox alone.
+func (d *Service) Try(ctx context.Context, draft message.Draft, recipient int, account store.Account) ([]plan.Delivery, error) {
+	w, err := d.Plan(ctx, draft, account)
+	if err != nil {
+		return nil, err
+	}
+	if recipient < 0 || recipient >= len(w.Plan.Recipients) {
+		return nil, fmt.Errorf("%w: choose somebody whom it reaches, for whom it is filled", ErrBlocked)
+	}
+	own := ownAddresses(w.Roster, account)
+	if len(own) == 0 {
+		return nil, fmt.Errorf("%w: no address of yours is known; sign in with your mail address, or put it on the roster", ErrBlocked)
+	}
+	if err := d.complete(ctx, draft); err != nil {
+		return nil, err
+	}
+	w.Plan.Settings.Leaves = d.Now()
+	deliveries, missing := w.Plan.Trial(recipient, own)
+	if missing != "" {
+		return nil, fmt.Errorf("%w: nothing fills “%s” for %s", ErrBlocked, missing, w.Roster.At(w.Plan.Recipients[recipient].Person).Name())
+	}
+	id, err := d.Store.SendTrial(ctx, account.ID, w.Plan, deliveries, d.Now())
+	if err != nil {
+		return nil, err
+	}
+	d.Held(id)
+	return deliveries, nil
+}
+
+func ownAddresses(r *roster.Roster, account store.Account) []roster.Address {
+	if !strings.Contains(account.Login, "@") {
+		return nil
+	}
+	for _, i := range r.Holders(account.Login) {
+		if p := r.At(i); !p.Stranger() {
+			return p.Addresses
+		}
+	}
+	return []roster.Address{{Channel: roster.Email, Value: account.Login}}
+}
