@@ -35,6 +35,7 @@ check-web: web/node_modules/.package-lock.json
 
 check-go: build
 	@files=$$(gofmt -l cmd internal demo e2e web/*.go); test -z "$$files" || { echo "gofmt: $$files"; exit 1; }
+	scripts/lines
 	go vet ./...
 	go tool staticcheck ./...
 

@@ -59,7 +59,9 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 				v.goes(view.path)
 				v.element(view.ready)
 				if view.name == "written" { // with everything open
-					v.page.MustEval(`() => document.querySelectorAll('.face button[aria-expanded=false], .ladder .change button').forEach((b) => b.click())`)
+					v.page.MustEval(
+						`() => document.querySelectorAll('.face button[aria-expanded=false], .ladder .change button').forEach((b) => b.click())`,
+					)
 					v.element(`input[aria-label="Page that it opens"]`)
 				}
 				v.until(`document.fonts.status === "loaded"`)
@@ -78,7 +80,10 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 					said = append(said, f.String())
 				}
 				assert.Empty(t, said, "at %d pixels", width)
-				assert.True(t, v.page.MustEval(`() => document.documentElement.scrollWidth <= window.innerWidth`).Bool(), "it fits %d pixels", width)
+				assert.True(
+					t, v.page.MustEval(`() => document.documentElement.scrollWidth <= window.innerWidth`).Bool(), "it fits %d pixels",
+					width,
+				)
 			}
 		})
 	}

@@ -142,14 +142,20 @@ func TestAnEmergencyIsConfirmedByItsNumber(t *testing.T) {
 func TestSomebodyElseSaysYes(t *testing.T) {
 	v := signedIn(t, testkit.Roster, 10*time.Minute)
 	v.goes("/settings?of=sending")
-	v.must(v.element(`select[aria-label="How a big audience is confirmed"]`).Select([]string{"somebody else must say yes"}, true, rod.SelectorTypeText), "choosing")
+	v.must(
+		v.element(`select[aria-label="How a big audience is confirmed"]`).Select(
+			[]string{"somebody else must say yes"}, true, rod.SelectorTypeText,
+		),
+		"choosing",
+	)
 	v.element(`input[aria-label="Big audience from"]`).MustSelectAllText().MustInput("3")
 	v.clicks("form button", "^Save how")
 	v.sees("form", "Saved")
 	office, err := v.instance.Store.AccountByLogin(t.Context(), testkit.Login)
 	require.NoError(t, err)
 	_, err = v.instance.Store.PutAccount(t.Context(), store.Account{
-		Login: "naya@quillmere.example", Name: "Naya Osei", PasswordHash: office.PasswordHash, Active: true, Grant: store.Program.Grant,
+		Login: "naya@quillmere.example", Name: "Naya Osei", PasswordHash: office.PasswordHash, Active: true,
+		Grant: store.Program.Grant,
 	})
 	require.NoError(t, err)
 

@@ -48,7 +48,9 @@ func TestAPushReachesADevice(t *testing.T) {
 	require.NoError(t, proto.ServiceWorkerEnable{}.Call(v.page))
 
 	v.goes("/people")
-	path := v.page.MustEval(`async () => (await (await fetch("/api/people/1/link", {method: "POST"})).json()).path`).String()
+	path := v.page.MustEval(
+		`async () => (await (await fetch("/api/people/1/link", {method: "POST"})).json()).path`,
+	).String()
 	v.goes(path)
 	v.clicks("button", "احصل|استلم")
 	v.sees("[role=status]", "هذا الجهاز")
@@ -64,7 +66,10 @@ func TestAPushReachesADevice(t *testing.T) {
 	v.type_(`input[aria-label="Page that it opens"]`, "www.example.org")
 	v.sees(".reach", "The push cannot open “www.example.org”")
 	v.element(`input[aria-label="Page that it opens"]`).MustSelectAllText().MustInput("https://quillmere.example/rota")
-	v.sees("[aria-label=Preview]", `Push to Rania Haddad’s browser[\s\S]*Bring the short oars[\s\S]*opens https://quillmere.example/rota`)
+	v.sees(
+		"[aria-label=Preview]",
+		`Push to Rania Haddad’s browser[\s\S]*Bring the short oars[\s\S]*opens https://quillmere.example/rota`,
+	)
 	v.clicks("button", "Send to 1 person")
 	v.sees("[role=dialog]", "1 person gets this message: 1 by email and push")
 	v.clicks("[role=dialog] button", "^Send")
@@ -81,7 +86,10 @@ func TestAPushReachesADevice(t *testing.T) {
 		return len(got) > 0
 	})
 	v.sees("main", "with the carrier")
-	payload := push.Payload{Title: item.Subject, Body: item.Body, Key: item.Key, Report: v.instance.URL + "/carrier/pushes/" + item.Key, Quiet: true}
+	payload := push.Payload{
+		Title: item.Subject, Body: item.Body, Key: item.Key, Report: v.instance.URL + "/carrier/pushes/" + item.Key,
+		Quiet: true,
+	}
 	require.NoError(t, proto.ServiceWorkerDeliverPushMessage{
 		Origin: v.instance.URL, RegistrationID: <-registration, Data: string(payload.Encode()),
 	}.Call(v.page))

@@ -105,7 +105,9 @@ func TestEditingAPerson(t *testing.T) {
 	v.sees("aside.drawer .list li:nth-child(2)", "44 7700 900600")
 	v.sees("aside.drawer .history", "Hugo Farrowby")
 	v.clicks(".said button", "Undo")
-	v.until(`!document.querySelector("aside.drawer").innerText.includes("900600") || document.querySelector(".history").innerText.includes("undone")`)
+	v.until(
+		`!document.querySelector("aside.drawer").innerText.includes("900600") || document.querySelector(".history").innerText.includes("undone")`,
+	)
 }
 
 func TestTheSecondAdministratorIsShownWhatChanged(t *testing.T) {
@@ -219,7 +221,9 @@ func TestTwinsAreMerged(t *testing.T) {
 func TestFilesOfEveryKindAndTheWayBack(t *testing.T) {
 	v := signedIn(t, "", 0)
 	samples := filepath.Join(testkit.Root(), "docs", "samples")
-	for name, says := range map[string]string{"people.vcf": "vCard", "oneroster.zip": "OneRoster bundle", "people.csv": "commas between cells"} {
+	for name, says := range map[string]string{
+		"people.vcf": "vCard", "oneroster.zip": "OneRoster bundle", "people.csv": "commas between cells",
+	} {
 		v.goes("/people/import")
 		v.element("input[type=file]").MustSetFiles(filepath.Join(samples, name))
 		v.sees(".cap", says)

@@ -146,7 +146,10 @@ func (v *visit) goes(path string) {
 // until waits for a condition in the page, a JavaScript expression.
 func (v *visit) until(expression string) {
 	v.t.Helper()
-	v.must(v.patient().Wait(rod.Eval("() => { try { return Boolean("+expression+") } catch { return false } }")), "waiting for "+expression)
+	v.must(
+		v.patient().Wait(rod.Eval("() => { try { return Boolean("+expression+") } catch { return false } }")),
+		"waiting for "+expression,
+	)
 }
 
 func (v *visit) value(selector string) string {

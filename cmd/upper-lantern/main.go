@@ -90,9 +90,12 @@ func (s *serve) Run(ctx context.Context) error {
 	return run(ctx, app.Config{
 		Data: s.Data, Address: s.address(), Secure: s.Secure, Proxies: s.Proxies,
 		Carriers: app.Carriers{
-			PushTransport: push, StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway, VoiceGateway: s.VoiceGateway,
-			Token: s.Token, Secret: s.Secret, ReportsURL: s.Reports,
-			PerSecond: map[roster.Channel]float64{roster.Email: s.MailsPerSecond, roster.Text: s.TextsPerSecond, roster.Voice: s.CallsPerSecond},
+			PushTransport: push, StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway,
+			VoiceGateway: s.VoiceGateway,
+			Token:        s.Token, Secret: s.Secret, ReportsURL: s.Reports,
+			PerSecond: map[roster.Channel]float64{
+				roster.Email: s.MailsPerSecond, roster.Text: s.TextsPerSecond, roster.Voice: s.CallsPerSecond,
+			},
 		},
 	})
 }
@@ -108,7 +111,8 @@ type standIns struct {
 
 func (s *standIns) Run(ctx context.Context) error {
 	return app.RunStandIns(ctx, app.StandIns{
-		Data: s.Data, Mail: s.Mail, Gateway: s.Gateway, ReturnMail: s.ReturnMail, Token: s.Token, Secret: s.Secret, Log: logger(),
+		Data: s.Data, Mail: s.Mail, Gateway: s.Gateway, ReturnMail: s.ReturnMail, Token: s.Token, Secret: s.Secret,
+		Log: logger(),
 		Ready: func() {
 			fmt.Printf("The stand-ins take mail at %s, texts, calls and pushes at http://%s\n", s.Mail, s.Gateway)
 		},
@@ -158,7 +162,9 @@ func (d *demoCommand) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return run(ctx, app.Config{Data: d.Data, Address: d.address(), Carriers: app.Carriers{StandIns: true}, DemoPassword: demo.Password})
+	return run(ctx, app.Config{
+		Data: d.Data, Address: d.address(), Carriers: app.Carriers{StandIns: true}, DemoPassword: demo.Password,
+	})
 }
 
 type importFile struct {
@@ -271,7 +277,9 @@ type bench struct {
 }
 
 func (b *bench) Run(ctx context.Context) error {
-	return measure.Run(ctx, measure.Options{People: b.People, Typing: b.Typing, Lists: b.Lists, Messages: b.Messages, Out: os.Stdout})
+	return measure.Run(ctx, measure.Options{
+		People: b.People, Typing: b.Typing, Lists: b.Lists, Messages: b.Messages, Out: os.Stdout,
+	})
 }
 
 type demoRoster struct {

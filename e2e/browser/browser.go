@@ -52,7 +52,9 @@ func Page(b *rod.Browser, url string, width, height int) (*rod.Page, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1}); err != nil {
+	if err := p.SetViewport(
+		&proto.EmulationSetDeviceMetricsOverride{Width: width, Height: height, DeviceScaleFactor: 1},
+	); err != nil {
 		return nil, err
 	}
 	// A page that asks whether to leave is left.

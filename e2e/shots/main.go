@@ -51,7 +51,8 @@ func run(ctx context.Context, folder, only string) error {
 		return err
 	}
 	instance, err := app.Start(ctx, app.Config{
-		Data: data, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, DemoPassword: demo.Password, Files: web.Files(), Log: log,
+		Data: data, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, DemoPassword: demo.Password,
+		Files: web.Files(), Log: log,
 	})
 	if err != nil {
 		return err

@@ -295,7 +295,8 @@ func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*di
 			roster.Voice: carrier.NewGateway("voice gateway", c.VoiceGateway, c.Token, reports),
 			roster.Push:  carrier.NewWebPush(o.PushKeys.Private, o.PushKeys.Public, o.MailFrom, base+"pushes/", transport),
 		},
-		PerSecond: c.PerSecond, Recordings: base + "recordings/", Now: i.config.Now, Changed: events.Message, Troubled: events.Carriers, Log: i.config.Log,
+		PerSecond: c.PerSecond, Recordings: base + "recordings/", Now: i.config.Now, Changed: events.Message,
+		Troubled: events.Carriers, Log: i.config.Log,
 	}), nil
 }
 

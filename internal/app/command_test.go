@@ -27,16 +27,23 @@ func TestAccountsFromTheCommandLine(t *testing.T) {
 		require.NoError(t, err, "%s", out)
 		return string(out)
 	}
-	assert.Contains(t, run("Wren@Example.org", "--name", "Wren Ashby", "--password", "first password"), "Wren Ashby can sign in as wren@example.org")
+	assert.Contains(
+		t, run("Wren@Example.org", "--name", "Wren Ashby", "--password", "first password"),
+		"Wren Ashby can sign in as wren@example.org",
+	)
 	assert.Contains(t, run(testkit.Login, "--password", "a second password"), "everything else of the account stays")
 	i := testkit.Start(t, folder, nil)
-	for login, password := range map[string]string{"wren@example.org": "first password", testkit.Login: "a second password"} {
+	for login, password := range map[string]string{
+		"wren@example.org": "first password", testkit.Login: "a second password",
+	} {
 		var s struct{ Rights []access.Right }
 		c := testkit.Stranger(t, i.URL)
 		c.Want(http.StatusOK, http.MethodPost, "/api/sign-in", map[string]string{"login": login, "password": password}, &s)
 		assert.Len(t, s.Rights, len(access.Rights), login)
 	}
-	assert.Contains(t, refuse(t, binary, "user", "--data", folder, "new@example.org", "--password", "third password"), "needs a name")
+	assert.Contains(
+		t, refuse(t, binary, "user", "--data", folder, "new@example.org", "--password", "third password"), "needs a name",
+	)
 }
 
 // What is given a folder that holds nothing says what to do and makes nothing.

@@ -29,7 +29,9 @@ import (
 )
 
 func lateFailure(via delivery.Via, key string) delivery.Report {
-	return delivery.Report{Via: via, DeliveryKey: key, Key: "late", State: delivery.Failed, Detail: "late", OccurredAt: time.Now()}
+	return delivery.Report{
+		Via: via, DeliveryKey: key, Key: "late", State: delivery.Failed, Detail: "late", OccurredAt: time.Now(),
+	}
 }
 
 // program is the real binary, built once.
@@ -82,7 +84,8 @@ func newSite(t *testing.T, folder string) site {
 	_, port, err := net.SplitHostPort(freePort(t))
 	require.NoError(t, err)
 	s := site{
-		binary: program(t), folder: folder, port: port, returnMail: freePort(t), mail: freePort(t), gateway: freePort(t), taken: t.TempDir(),
+		binary: program(t), folder: folder, port: port, returnMail: freePort(t), mail: freePort(t), gateway: freePort(t),
+		taken: t.TempDir(),
 	}
 	standIns := starts(t, exec.Command(s.binary, "stand-ins", "--data", s.taken, "--mail", s.mail, "--gateway", s.gateway,
 		"--return-mail", s.returnMail, "--token", "token", "--secret", "secret"))
@@ -92,7 +95,8 @@ func newSite(t *testing.T, folder string) site {
 
 func (s site) serve(t *testing.T) process {
 	return starts(t, exec.Command(s.binary, "serve", "--data", s.folder, "--port", s.port, "--mail", "smtp://"+s.mail, "--return-mail", s.returnMail,
-		"--text-gateway", "http://"+s.gateway+"/texts", "--voice-gateway", "http://"+s.gateway+"/calls", "--push-stand-in", s.gateway,
+		"--text-gateway", "http://"+s.gateway+"/texts", "--voice-gateway", "http://"+s.gateway+"/calls", "--push-stand-in",
+		s.gateway,
 		"--token", "token", "--secret", "secret"))
 }
 
@@ -235,7 +239,10 @@ func TestASecondProgramOnTheSameFolderIsRefused(t *testing.T) {
 	testkit.Start(t, folder, nil)
 	_, err := app.Start(t.Context(), testkit.Config(folder, nil))
 	require.ErrorIs(t, err, store.ErrServed)
-	assert.Contains(t, refuse(t, program(t), "serve", "--data", folder, "--port", "0", "--stand-ins"), "is served by another upper-lantern")
+	assert.Contains(
+		t, refuse(t, program(t), "serve", "--data", folder, "--port", "0", "--stand-ins"),
+		"is served by another upper-lantern",
+	)
 }
 
 // refuse runs the program, expecting it to end with one clear line.
@@ -267,10 +274,18 @@ func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 
 	assert.Contains(t, refuse(t, binary, "demo", "--data", t.TempDir(), "--port", port), "cannot be listened on")
 	assert.Contains(t, refuse(t, binary, "demo", "--data", filepath.Join(occupied, "data"), "--port", "0"), "data folder")
-	assert.Contains(t, refuse(t, binary, "serve", "--data", t.TempDir(), "--port", "0", "--stand-ins"), "holds no organisation yet")
+	assert.Contains(
+		t, refuse(t, binary, "serve", "--data", t.TempDir(), "--port", "0", "--stand-ins"), "holds no organisation yet",
+	)
 	assert.Contains(t, refuse(t, binary, "serve", "--data", t.TempDir()), "name the carriers")
-	assert.Contains(t, refuse(t, binary, "user", "--data", t.TempDir(), "a@example.org", "--name", "A", "--password", "short"), "at least 10 characters")
-	assert.Contains(t, refuse(t, binary, "import", "--data", testkit.Folder(t, "", nil), testkit.Write(t, "x.csv", []byte("PK\x00"))), "no roster file")
+	assert.Contains(
+		t, refuse(t, binary, "user", "--data", t.TempDir(), "a@example.org", "--name", "A", "--password", "short"),
+		"at least 10 characters",
+	)
+	assert.Contains(
+		t, refuse(t, binary, "import", "--data", testkit.Folder(t, "", nil), testkit.Write(t, "x.csv", []byte("PK\x00"))),
+		"no roster file",
+	)
 }
 
 func TestImportingFromTheCommandLine(t *testing.T) {

@@ -59,7 +59,10 @@ func send(c *testkit.Client, draft string) int64 {
 	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draft), &kept)
 	var plan struct{ Recipients int }
 	c.Want(http.StatusOK, http.MethodPost, "/api/plan", draft, &plan)
-	c.Want(http.StatusOK, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d,"typed":%d}`, kept.Revision, plan.Recipients), nil)
+	c.Want(
+		http.StatusOK, http.MethodPost, path+"/send",
+		fmt.Sprintf(`{"revision":%d,"typed":%d}`, kept.Revision, plan.Recipients), nil,
+	)
 	return m.ID
 }
 
@@ -224,7 +227,12 @@ func TestReportsThatComeTwiceOrLateChangeNothing(t *testing.T) {
 	require.NoError(t, err)
 	for _, d := range deliveries {
 		for range 2 {
-			report := lateFailure(map[roster.Channel]delivery.Via{roster.Email: delivery.ViaMail, roster.Text: delivery.ViaGateway, roster.Voice: delivery.ViaGateway}[d.Channel], d.Key)
+			report := lateFailure(
+				map[roster.Channel]delivery.Via{
+					roster.Email: delivery.ViaMail, roster.Text: delivery.ViaGateway, roster.Voice: delivery.ViaGateway,
+				}[d.Channel],
+				d.Key,
+			)
 			_, err := i.Store.TakeReport(context.Background(), report, time.Now())
 			require.NoError(t, err)
 		}

@@ -19,7 +19,10 @@ const (
 
 // limited bounds the connections of a listener.
 func limited(l net.Listener, proxies []netip.Prefix) net.Listener {
-	return &fairListener{Listener: netutil.LimitListener(l, mostConnections), most: mostOfOneAddress, proxies: proxies, open: map[netip.Addr]int{}}
+	return &fairListener{
+		Listener: netutil.LimitListener(l, mostConnections), most: mostOfOneAddress, proxies: proxies,
+		open: map[netip.Addr]int{},
+	}
 }
 
 type fairListener struct {

@@ -130,12 +130,16 @@ func TestGatewayTellsAnswersApart(t *testing.T) {
 }
 
 func TestGatewayIsWaitedForAsLongAsItAsks(t *testing.T) {
-	for said, want := range map[string]time.Duration{"90": 90 * time.Second, "100000": time.Hour, "-5": 0, "soon": 0, "Mon, 01 Jan 2001 00:00:00 GMT": 0} {
+	for said, want := range map[string]time.Duration{
+		"90": 90 * time.Second, "100000": time.Hour, "-5": 0, "soon": 0, "Mon, 01 Jan 2001 00:00:00 GMT": 0,
+	} {
 		err := gateway(t, http.StatusTooManyRequests, http.Header{"Retry-After": {said}}, "").Hand(context.Background(), text)
 		var trouble *carrier.Trouble
 		require.ErrorAs(t, err, &trouble, said)
 		assert.Equal(t, want, trouble.RetryAfter, said)
-		err = gateway(t, http.StatusServiceUnavailable, http.Header{"Retry-After": {said}}, "").Hand(context.Background(), text)
+		err = gateway(
+			t, http.StatusServiceUnavailable, http.Header{"Retry-After": {said}}, "",
+		).Hand(context.Background(), text)
 		var refusal *carrier.Refusal
 		require.ErrorAs(t, err, &refusal, said)
 		assert.Equal(t, want, refusal.RetryAfter, said)
@@ -150,7 +154,9 @@ func TestGatewayIsNotFollowedElsewhere(t *testing.T) {
 		_, _ = w.Write([]byte(`{"id":"T1"}`))
 	}))
 	defer elsewhere.Close()
-	for _, status := range []int{http.StatusFound, http.StatusMovedPermanently, http.StatusTemporaryRedirect, http.StatusPermanentRedirect} {
+	for _, status := range []int{
+		http.StatusFound, http.StatusMovedPermanently, http.StatusTemporaryRedirect, http.StatusPermanentRedirect,
+	} {
 		err := gateway(t, status, http.Header{"Location": {elsewhere.URL}}, "").Hand(context.Background(), text)
 		var trouble *carrier.Trouble
 		require.ErrorAs(t, err, &trouble, "%d", status)
@@ -159,7 +165,9 @@ func TestGatewayIsNotFollowedElsewhere(t *testing.T) {
 }
 
 func TestGatewayThatDoesNotAnswerIsNoRefusal(t *testing.T) {
-	err := carrier.NewGateway("text gateway", "http://127.0.0.1:1/texts", "", "").Hand(context.Background(), carrier.Item{Key: "K1"})
+	err := carrier.NewGateway(
+		"text gateway", "http://127.0.0.1:1/texts", "", "",
+	).Hand(context.Background(), carrier.Item{Key: "K1"})
 	var refusal *carrier.Refusal
 	require.False(t, errors.As(err, &refusal))
 	require.ErrorContains(t, err, "the text gateway does not answer")
@@ -207,7 +215,8 @@ func TestReportsTakesOnlyWhatIsSigned(t *testing.T) {
 	}
 	require.Len(t, taken, 1)
 	assert.Equal(t, delivery.Report{
-		Via: delivery.ViaGateway, DeliveryKey: "K1", Key: "r1", State: delivery.Arrived, Detail: "on the phone", OccurredAt: time.Date(2026, 11, 24, 7, 59, 58, 0, time.UTC),
+		Via: delivery.ViaGateway, DeliveryKey: "K1", Key: "r1", State: delivery.Arrived, Detail: "on the phone",
+		OccurredAt: time.Date(2026, 11, 24, 7, 59, 58, 0, time.UTC),
 	}, taken[0])
 
 	nameless := httptest.NewRequest(http.MethodPost, "/carrier/reports", strings.NewReader(good))

@@ -98,7 +98,12 @@ func gatewayAnswer(what string, resp *http.Response, content []byte) error {
 	case status < 300 && err == nil && answer.ID != "":
 		return nil
 	case status < 300:
-		return &Trouble{Detail: fmt.Sprintf("the %s answered %s without an id, so that it is not known to have taken anything", what, resp.Status), RetryAfter: after}
+		return &Trouble{
+			Detail: fmt.Sprintf(
+				"the %s answered %s without an id, so that it is not known to have taken anything", what, resp.Status,
+			),
+			RetryAfter: after,
+		}
 	case status < 400, ours(status), status == http.StatusTooManyRequests:
 		return &Trouble{Detail: detail, RetryAfter: after}
 	case status >= 500, status == http.StatusRequestTimeout:
@@ -112,7 +117,8 @@ func gatewayAnswer(what string, resp *http.Response, content []byte) error {
 // gateway is wrong: every address would be answered so.
 func ours(status int) bool {
 	switch status {
-	case http.StatusUnauthorized, http.StatusPaymentRequired, http.StatusForbidden, http.StatusNotFound, http.StatusMethodNotAllowed:
+	case http.StatusUnauthorized, http.StatusPaymentRequired, http.StatusForbidden,
+		http.StatusNotFound, http.StatusMethodNotAllowed:
 		return true
 	}
 	return false

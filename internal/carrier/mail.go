@@ -44,7 +44,9 @@ func NewMail(server, returnDomain, secret string) (*Mail, error) {
 	default:
 		return nil, fmt.Errorf("mail server %q: begin with smtp://, smtp+starttls:// or smtps://", server)
 	}
-	return &Mail{server: u, returnDomain: returnDomain, secret: secret, idle: make(chan *smtp.Client, idleConnections)}, nil
+	return &Mail{
+		server: u, returnDomain: returnDomain, secret: secret, idle: make(chan *smtp.Client, idleConnections),
+	}, nil
 }
 
 // Hand hands over one email.
@@ -90,7 +92,10 @@ func (m *Mail) compose(item Item) ([]byte, error) {
 	}
 	for _, f := range item.Files {
 		if f.Shown != "" {
-			msg.EmbedFile(f.Path, mail.WithFileName(f.Name), mail.WithFileContentType(mail.ContentType(f.Type)), mail.WithFileContentID("<"+f.Shown+">"))
+			msg.EmbedFile(
+				f.Path, mail.WithFileName(f.Name), mail.WithFileContentType(mail.ContentType(f.Type)),
+				mail.WithFileContentID("<"+f.Shown+">"),
+			)
 			continue
 		}
 		msg.AttachFile(f.Path, mail.WithFileName(f.Name), mail.WithFileContentType(mail.ContentType(f.Type)))
@@ -142,7 +147,9 @@ func unanswered(err error) error {
 	if errors.As(err, &answer) {
 		return refused(err, false)
 	}
-	return &Uncertain{Detail: "the connection to the mail server broke before it said whether it took this: " + err.Error()}
+	return &Uncertain{
+		Detail: "the connection to the mail server broke before it said whether it took this: " + err.Error(),
+	}
 }
 
 // serverTrouble is what an answer means that would be given to any email. A server

@@ -33,8 +33,9 @@ type script struct {
 }
 
 var usual = map[string]string{
-	"greeting": "220 mail.example", "EHLO": "250-mail.example\r\n250 DSN", "MAIL": "250 2.1.0 ok", "RCPT": "250 2.1.5 ok", "DATA": "354 go on",
-	".": "250 2.0.0 taken", "NOOP": "250 2.0.0 ok", "RSET": "250 2.0.0 ok", "QUIT": "221 2.0.0 bye",
+	"greeting": "220 mail.example", "EHLO": "250-mail.example\r\n250 DSN", "MAIL": "250 2.1.0 ok", "RCPT": "250 2.1.5 ok",
+	"DATA": "354 go on",
+	".":    "250 2.0.0 taken", "NOOP": "250 2.0.0 ok", "RSET": "250 2.0.0 ok", "QUIT": "221 2.0.0 bye",
 }
 
 // hangUp is an answer that breaks the connection.
@@ -111,7 +112,10 @@ func (s *script) speak(conn net.Conn) {
 	}
 }
 
-var email = carrier.Item{Key: "KEY1", To: "rania@example.org", From: "office@quillmere.example", FromName: "Quillmere", Subject: "Outing", Body: "Hello", Language: "en"}
+var email = carrier.Item{
+	Key: "KEY1", To: "rania@example.org", From: "office@quillmere.example", FromName: "Quillmere", Subject: "Outing",
+	Body: "Hello", Language: "en",
+}
 
 // Only what a server answers at RCPT, or at DATA about the mailbox, is about the
 // address; before that it is the server's own trouble.
@@ -179,7 +183,8 @@ func TestAKeptConnectionSaysHelloOnce(t *testing.T) {
 
 func TestMailsNameNoLibraryAndBeginTheirSubjectOnItsLine(t *testing.T) {
 	for _, subject := range []string{
-		"Outing", "Łódź: wyjazd przeniesiony na środę o 18:30, prosimy o potwierdzenie obecności", strings.Repeat("a long subject ", 12), "训练改到星期三下午六点半，请带上保暖的衣服，如果不能来请告诉我们",
+		"Outing", "Łódź: wyjazd przeniesiony na środę o 18:30, prosimy o potwierdzenie obecności",
+		strings.Repeat("a long subject ", 12), "训练改到星期三下午六点半，请带上保暖的衣服，如果不能来请告诉我们",
 		strings.Repeat("x", 90), "=?utf-8?B?eA==?=", "a  b\tc\r\nBcc: x@example.org",
 	} {
 		s := &script{}
@@ -249,7 +254,8 @@ func TestReturnsAreTakenAtSignedAddresses(t *testing.T) {
 	assert.Equal(t, delivery.ViaMail, report.Via)
 	assert.Equal(t, "KEY1", report.DeliveryKey)
 	for _, forged := range []string{
-		"d+KEY1@returns.example", "d+KEY1.AAAAAAAAAAAAAAAA@returns.example", carrier.ReturnAddress("KEY1", "returns.example", "guess"),
+		"d+KEY1@returns.example", "d+KEY1.AAAAAAAAAAAAAAAA@returns.example",
+		carrier.ReturnAddress("KEY1", "returns.example", "guess"),
 		strings.Replace(signed, "KEY1", "KEY2", 1), "office@returns.example", "d+@returns.example",
 	} {
 		require.Error(t, give(forged), forged)

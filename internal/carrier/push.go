@@ -36,7 +36,10 @@ type WebPush struct {
 // NewWebPush makes a carrier with our keys, base64url, and the mailbox at which
 // push services can reach us. Devices report below the URL reports.
 func NewWebPush(private, public, contact, reports string, transport http.RoundTripper) *WebPush {
-	return &WebPush{private: private, public: public, contact: contact, reports: reports, client: &http.Client{Timeout: gatewayTimeout, Transport: transport, CheckRedirect: answerHere}}
+	return &WebPush{
+		private: private, public: public, contact: contact, reports: reports,
+		client: &http.Client{Timeout: gatewayTimeout, Transport: transport, CheckRedirect: answerHere},
+	}
 }
 
 // NewPushKeys makes a pair of keys by which push services know us.
@@ -63,13 +66,17 @@ func (w *WebPush) Hand(ctx context.Context, item Item) error {
 		return &Refusal{Detail: "the device is not connected", Permanent: true, Address: true}
 	}
 	payload := push.Payload{
-		Title: item.Subject, Body: item.Body, Link: item.Push.Link, Badge: item.Push.Badge, Quiet: item.Push.Quiet, Language: item.Language,
-		Key: item.Key, Report: w.reports + item.Key,
+		Title: item.Subject, Body: item.Body, Link: item.Push.Link, Badge: item.Push.Badge, Quiet: item.Push.Quiet,
+		Language: item.Language,
+		Key:      item.Key, Report: w.reports + item.Key,
 	}
-	device := webpush.Subscription{Endpoint: item.Push.Device.Endpoint, Keys: webpush.Keys{P256dh: item.Push.Device.P256dh, Auth: item.Push.Device.Auth}}
+	device := webpush.Subscription{
+		Endpoint: item.Push.Device.Endpoint, Keys: webpush.Keys{P256dh: item.Push.Device.P256dh, Auth: item.Push.Device.Auth},
+	}
 	resp, err := webpush.SendNotificationWithContext(ctx, payload.Encode(), &device, &webpush.Options{
 		HTTPClient: w.client, Subscriber: w.contact, VAPIDPrivateKey: w.private, VAPIDPublicKey: w.public,
-		TTL: int(delivery.GiveUpAfter / time.Second), Urgency: urgency(item.Push), Topic: item.Key[:min(len(item.Key), topicLength)],
+		TTL: int(delivery.GiveUpAfter / time.Second), Urgency: urgency(item.Push),
+		Topic: item.Key[:min(len(item.Key), topicLength)],
 	})
 	var network *url.Error
 	switch {
@@ -92,7 +99,8 @@ func pushAnswer(resp *http.Response) error {
 	case status == http.StatusNotFound, status == http.StatusGone: // RFC 8030 §7.3
 		return &Refusal{Detail: "the device is no longer connected", Permanent: true, Address: true, Gone: true}
 	// One of many push services: its trouble is not that of the others.
-	case status >= 500, status < 400, ours(status), status == http.StatusTooManyRequests, status == http.StatusRequestTimeout:
+	case status >= 500, status < 400, ours(status),
+		status == http.StatusTooManyRequests, status == http.StatusRequestTimeout:
 		return &Refusal{Detail: "the push service answered " + resp.Status, RetryAfter: retryAfter(resp.Header, time.Now())}
 	}
 	return &Refusal{Detail: "the push service answered " + resp.Status, Permanent: true}
@@ -165,7 +173,8 @@ func Shown(sink Sink, unknown error, now func() time.Time) http.Handler {
 			return
 		}
 		report := delivery.Report{
-			Via: delivery.ViaDevice, DeliveryKey: chi.URLParam(r, "key"), Key: string(said.State), State: said.State, Detail: detail, OccurredAt: now(),
+			Via: delivery.ViaDevice, DeliveryKey: chi.URLParam(r, "key"), Key: string(said.State), State: said.State,
+			Detail: detail, OccurredAt: now(),
 		}
 		kept(w, sink(r.Context(), report), unknown)
 	})

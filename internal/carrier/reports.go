@@ -114,9 +114,12 @@ func readReport(body []byte, id string) (delivery.Report, error) {
 		return delivery.Report{}, fmt.Errorf("%q is no state that a carrier reports", g.State)
 	}
 	if id == "" || len(id) > delivery.LongestKey || len(g.Key) > delivery.LongestKey {
-		return delivery.Report{}, fmt.Errorf("the report needs an identifier (%s) and a key, of at most %d characters each", headerID, delivery.LongestKey)
+		return delivery.Report{}, fmt.Errorf(
+			"the report needs an identifier (%s) and a key, of at most %d characters each", headerID, delivery.LongestKey,
+		)
 	}
 	return delivery.Report{
-		Via: delivery.ViaGateway, DeliveryKey: g.Key, Key: id, State: g.State, Detail: g.Detail, Gone: g.Gone, OccurredAt: g.At,
+		Via: delivery.ViaGateway, DeliveryKey: g.Key, Key: id, State: g.State, Detail: g.Detail, Gone: g.Gone,
+		OccurredAt: g.At,
 	}, nil
 }

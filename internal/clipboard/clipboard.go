@@ -60,8 +60,10 @@ const (
 )
 
 var told = []struct{ one, many string }{
-	{scripts, "scripts"}, {trackers, "tracking pictures"}, {pictures, "pictures (add them as files)"}, {embedded, "embedded pages"},
-	{forms, "form fields"}, {tables, "tables (their text is kept)"}, {links, "links that lead nowhere safe"}, {styles, "colours, fonts and sizes"},
+	{scripts, "scripts"}, {trackers, "tracking pictures"}, {pictures, "pictures (add them as files)"},
+	{embedded, "embedded pages"},
+	{forms, "form fields"}, {tables, "tables (their text is kept)"}, {links, "links that lead nowhere safe"},
+	{styles, "colours, fonts and sizes"},
 	{invisible, "invisible characters"},
 }
 
@@ -100,13 +102,15 @@ func (c *cleaner) visible(text string) string {
 
 var gone = map[atom.Atom]string{
 	atom.Script: scripts, atom.Noscript: "", atom.Style: "", atom.Title: "", atom.Template: "",
-	atom.Iframe: embedded, atom.Object: embedded, atom.Embed: embedded, atom.Video: embedded, atom.Audio: embedded, atom.Svg: pictures, atom.Canvas: pictures,
+	atom.Iframe: embedded, atom.Object: embedded, atom.Embed: embedded, atom.Video: embedded, atom.Audio: embedded,
+	atom.Svg: pictures, atom.Canvas: pictures,
 	atom.Input: forms, atom.Select: forms, atom.Textarea: forms, atom.Button: forms,
 }
 
 // separate are elements that begin a line of their own.
 var separate = []atom.Atom{
-	atom.P, atom.Div, atom.Section, atom.Article, atom.Blockquote, atom.Tr, atom.Table, atom.Pre, atom.Dt, atom.Dd, atom.Header, atom.Footer, atom.Hr,
+	atom.P, atom.Div, atom.Section, atom.Article, atom.Blockquote, atom.Tr, atom.Table, atom.Pre, atom.Dt, atom.Dd,
+	atom.Header, atom.Footer, atom.Hr,
 	atom.H1, atom.H2, atom.H3, atom.H4, atom.H5, atom.H6, atom.Ul, atom.Ol, atom.Li, atom.Figure, atom.Form,
 }
 

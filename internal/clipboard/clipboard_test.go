@@ -45,7 +45,9 @@ func TestMarksAreKept(t *testing.T) {
 	got, err := clipboard.HTML(`<p>a <strong>b <em>c</em></strong> <a href="https://a.example"><b>d</b></a></p>`)
 	require.NoError(t, err)
 	html := got.Doc.HTML(func(string) string { return "" })
-	assert.Contains(t, html, `a <strong>b </strong><strong><em>c</em></strong> <a href="https://a.example"><strong>d</strong></a>`)
+	assert.Contains(
+		t, html, `a <strong>b </strong><strong><em>c</em></strong> <a href="https://a.example"><strong>d</strong></a>`,
+	)
 }
 
 func TestText(t *testing.T) {
@@ -63,7 +65,10 @@ func TestListsThatAreNestedTooDeeplyBecomeLines(t *testing.T) {
 
 // Whatever is pasted, what is kept can be sent.
 func FuzzHTML(f *testing.F) {
-	for _, s := range []string{"<p>a", "<ul><ul><li>", "<b><a href='https://x.example'>y", "<table><td>", "<svg><script>x</script>", "<li><h1>x</h1>"} {
+	for _, s := range []string{
+		"<p>a", "<ul><ul><li>", "<b><a href='https://x.example'>y", "<table><td>", "<svg><script>x</script>",
+		"<li><h1>x</h1>",
+	} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, text string) {

@@ -63,7 +63,8 @@ func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID
 	}
 	a := arranger{ctx, &editing.Editor{Store: s, Now: func() time.Time { return now }, Changed: func() {}}, account, now}
 	for _, step := range []func() error{
-		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.devices, a.postal, a.filters, a.correction,
+		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.devices, a.postal,
+		a.filters, a.correction,
 	} {
 		if err := step(); err != nil {
 			return err
@@ -192,7 +193,9 @@ func (a arranger) devices() error {
 	put := func(i int, name, kind string) {
 		before := r.Sheet(r.At(i).ID)
 		after := before.Clone()
-		after.Addresses = append(after.Addresses, roster.Address{Channel: roster.Push, Value: name, Label: kind, Health: roster.Untried})
+		after.Addresses = append(after.Addresses, roster.Address{
+			Channel: roster.Push, Value: name, Label: kind, Health: roster.Untried,
+		})
 		e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
 	}
 	carried, _ := r.GroupNamed("Boats and vans")
@@ -201,7 +204,12 @@ func (a arranger) devices() error {
 			put(i, name+" screen", "vehicle terminal")
 		}
 	}
-	holders, _ := r.Select(roster.Rule{{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)}, {On: roster.OnChannel, Test: roster.Is, Value: string(roster.Email)}})
+	holders, _ := r.Select(
+		roster.Rule{
+			{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)},
+			{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Email)},
+		},
+	)
 	for n, i := range holders {
 		if n%7 == 0 {
 			put(i, r.At(i).Name()+"’s phone", "phone")
@@ -245,7 +253,8 @@ func (a arranger) postal() error {
 
 func (a arranger) filters() error {
 	_, err := a.g.Store.KeepFilter(a.ctx, a.account.ID, "Juniors with a phone of their own", roster.Rule{
-		{On: roster.OnRole, Test: roster.Is, Value: string(roster.Dependent)}, {On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)},
+		{On: roster.OnRole, Test: roster.Is, Value: string(roster.Dependent)},
+		{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)},
 	})
 	return err
 }
@@ -258,7 +267,8 @@ func (a arranger) correction() error {
 		return err
 	}
 	people, _ := r.Select(roster.Rule{
-		{On: roster.OnRole, Test: roster.Is, Value: string(roster.Guardian)}, {On: roster.OnLanguage, Test: roster.Is, Value: "pl"},
+		{On: roster.OnRole, Test: roster.Is, Value: string(roster.Guardian)},
+		{On: roster.OnLanguage, Test: roster.Is, Value: "pl"},
 		{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Email)},
 	})
 	if len(people) < 2 {
@@ -267,8 +277,12 @@ func (a arranger) correction() error {
 	before := r.Sheet(r.At(people[0]).ID)
 	after := before.Clone()
 	after.Wish = roster.Text
-	after.Addresses = append([]roster.Address{{Channel: roster.Text, Value: "+447700900961", Label: "mobile"}}, after.Addresses...)
-	if _, err := a.g.Store.AddUpdate(a.ctx, store.Update{Person: before.ID, After: *after, At: a.now.Add(-3 * time.Hour), State: store.UpdateWaiting}); err != nil {
+	after.Addresses = append(
+		[]roster.Address{{Channel: roster.Text, Value: "+447700900961", Label: "mobile"}}, after.Addresses...,
+	)
+	if _, err := a.g.Store.AddUpdate(a.ctx, store.Update{
+		Person: before.ID, After: *after, At: a.now.Add(-3 * time.Hour), State: store.UpdateWaiting,
+	}); err != nil {
 		return err
 	}
 	_, err = a.g.Alter(a.ctx, a.account, []roster.PersonID{r.At(people[1]).ID}, entry.Alteration{

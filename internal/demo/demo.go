@@ -70,7 +70,8 @@ func Organisation() store.Organisation {
 		},
 		MailName: "Quillmere Rowing Club", MailFrom: "office@quillmere.example", ReturnDomain: "returns.quillmere.example",
 		NumberFrom: "+447700900100", Demo: true,
-		Roles: []roster.Role{"safeguarding"}, Languages: []string{"en", "pl", "ar", "vi", "uk", "pt-PT", "pt-BR", "es", "zh-Hans", "so"},
+		Roles:       []roster.Role{"safeguarding"},
+		Languages:   []string{"en", "pl", "ar", "vi", "uk", "pt-PT", "pt-BR", "es", "zh-Hans", "so"},
 		UpdatesWait: true,
 	}
 }
@@ -258,7 +259,9 @@ func shelf(ctx context.Context, s *store.Store, owner int64, now time.Time) erro
 		}},
 		{Kind: store.Template, Name: "Form outstanding", Content: message.Draft{
 			Subject: "Membership form",
-			Email:   rich.Lines("Dear {{first name}},\n\nthe membership form of {{dependents, else your own}} is still outstanding. Please hand it in at the office by {{ask: day}}.\n\n{{sender}}"),
+			Email: rich.Lines(
+				"Dear {{first name}},\n\nthe membership form of {{dependents, else your own}} is still outstanding. Please hand it in at the office by {{ask: day}}.\n\n{{sender}}",
+			),
 		}},
 		{Kind: store.QuickText, Name: "Parking", Content: message.Draft{Email: rich.Lines("Parking is on the east side only.")}},
 		{Kind: store.QuickText, Name: "What to bring", Content: message.Draft{Email: rich.Lines("Please bring a warm layer, a drink and a change of clothes.")}},
@@ -305,7 +308,12 @@ func habits(ctx context.Context, s *store.Store) error {
 	if juniors, ok := r.UnitNamed("Rowing › Juniors"); ok {
 		o.Sending.Budgets = append(o.Sending.Budgets, plan.Budget{Unit: juniors, Month: 25_00})
 	}
-	staff, _ := r.Select(roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: string(roster.Staff)}, {On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)}})
+	staff, _ := r.Select(
+		roster.Rule{
+			{On: roster.OnRole, Test: roster.Is, Value: string(roster.Staff)},
+			{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)},
+		},
+	)
 	for _, at := range staff[:min(len(staff), 3)] {
 		o.Sending.Testers = append(o.Sending.Testers, r.At(at).ID)
 	}
@@ -361,7 +369,10 @@ var faults = []struct {
 	channel roster.Channel
 	every   int
 	fault   standin.Fault
-}{{roster.Email, 31, standin.Gone}, {roster.Email, 47, standin.Full}, {roster.Text, 37, standin.Gone}, {roster.Voice, 3, standin.NoAnswer}}
+}{
+	{roster.Email, 31, standin.Gone}, {roster.Email, 47, standin.Full},
+	{roster.Text, 37, standin.Gone}, {roster.Voice, 3, standin.NoAnswer},
+}
 
 // breakSome makes some addresses of guardians behave as some always do.
 func breakSome(ctx context.Context, i *app.Instance) error {
@@ -393,9 +404,11 @@ func group(id roster.GroupID) audience.Part { return audience.Part{Kind: audienc
 
 func outing(groups map[string]roster.GroupID) message.Draft {
 	return message.Draft{
-		Urgency:  roster.Routine,
-		Audience: audience.Audience{Receivers: audience.Guardians, Parts: []audience.Part{group(groups["Junior squads"]), group(groups["Coaches"])}},
-		Subject:  "Saturday outing moved to the upper reach",
+		Urgency: roster.Routine,
+		Audience: audience.Audience{
+			Receivers: audience.Guardians, Parts: []audience.Part{group(groups["Junior squads"]), group(groups["Coaches"])},
+		},
+		Subject: "Saturday outing moved to the upper reach",
 		Email: rich.Lines("Dear {{first name}},\n\nThe water at the boathouse is too high for Saturday. We will meet at Harrow Lock instead, at 08:30. " +
 			"{{dependents, else Your crew}} should bring a warm layer and a drink. Parking is on the east side only.\n\nNaya Osei, head coach"),
 		OwnText: true,
@@ -421,7 +434,9 @@ func capsize(groups map[string]roster.GroupID) message.Draft {
 		Urgency: roster.Routine,
 		Audience: audience.Audience{
 			Receivers: audience.Both,
-			Parts:     []audience.Part{group(groups["U14"]), group(groups["U16"]), {Kind: audience.ByRole, Role: roster.Staff, LeaveOut: true}},
+			Parts: []audience.Part{
+				group(groups["U14"]), group(groups["U16"]), {Kind: audience.ByRole, Role: roster.Staff, LeaveOut: true},
+			},
 		},
 		Subject: "Capsize drill on Thursday",
 		Email:   drill(),
@@ -436,7 +451,9 @@ func drill() rich.Doc {
 	bold := rich.Mark{Type: rich.Bold}
 	return rich.Doc{Content: []rich.Node{
 		line(text("Dear {{first name}},")), line(),
-		line(text("Thursday’s session is the "), text("capsize drill", bold), text(" at the pool – doors open at 17:45. {{dependents, else Everybody}} should bring:")),
+		line(text("Thursday’s session is the "), text("capsize drill", bold), text(
+			" at the pool – doors open at 17:45. {{dependents, else Everybody}} should bring:",
+		)),
 		{Type: rich.BulletList, Content: []rich.Node{item("a towel and a full change of clothes"), item("a bag for wet kit"), item("£2 for the locker…")}},
 	}}
 }

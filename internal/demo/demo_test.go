@@ -40,7 +40,9 @@ func TestEveryNumberAndMailboxIsMadeUp(t *testing.T) {
 				if strings.Contains(heading, "mail") && cell != "" {
 					for _, mailbox := range strings.Split(cell, ";") {
 						mailbox = strings.TrimSpace(mailbox)
-						assert.True(t, strings.HasSuffix(mailbox, "@example.org") || strings.HasSuffix(mailbox, ".example"), "%s: %s", name, mailbox)
+						assert.True(
+							t, strings.HasSuffix(mailbox, "@example.org") || strings.HasSuffix(mailbox, ".example"), "%s: %s", name, mailbox,
+						)
 					}
 				}
 				if heading == "mobile" && cell != "" {
@@ -114,7 +116,9 @@ func TestCreate(t *testing.T) {
 			counts["shared by a family"]++
 		}
 	}
-	for _, fault := range []string{"nothing on file", "diacritics", "right to left", "barred", "no guardian", "opted out", "dead", "shared by a family"} {
+	for _, fault := range []string{
+		"nothing on file", "diacritics", "right to left", "barred", "no guardian", "opted out", "dead", "shared by a family",
+	} {
 		assert.Positive(t, counts[fault], fault)
 	}
 

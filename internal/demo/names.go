@@ -11,10 +11,18 @@ type tongue struct {
 // tongues are the languages of Quillmere. All names are put together at random.
 var tongues = []tongue{
 	{"en", 62,
-		[]string{"Naya", "Piers", "Lena", "Tobin", "Orla", "Fergus", "Mabel", "Idris", "Greta", "Rowan", "Esme", "Jonas", "Hattie", "Callum", "Wren", "Silas", "Nell", "Bram", "Ottilie", "Dara", "Edmund", "Freya", "Gwen", "Hugo", "Imogen", "Jasper", "Kit", "Lowri", "Milo", "Nora", "Oscar", "Petra", "Quentin", "Rhona", "Seth", "Tamsin", "Ursula", "Vaughn", "Willa", "Zeb"},
+		[]string{
+			"Naya", "Piers", "Lena", "Tobin", "Orla", "Fergus", "Mabel", "Idris", "Greta", "Rowan", "Esme", "Jonas", "Hattie",
+			"Callum", "Wren", "Silas", "Nell", "Bram", "Ottilie", "Dara", "Edmund", "Freya", "Gwen", "Hugo", "Imogen", "Jasper",
+			"Kit", "Lowri", "Milo", "Nora", "Oscar", "Petra", "Quentin", "Rhona", "Seth", "Tamsin", "Ursula", "Vaughn", "Willa",
+			"Zeb",
+		},
 		[]string{"Osei", "Achterberg", "Bellweather", "Crake", "Dunmarsh", "Eldfen", "Farrowby", "Goldthorn", "Hazelrigg", "Inchmoor", "Jessamy", "Kettlewick", "Larkham", "Marlowe-Finch", "Netherby", "Oakshade", "Penhallow", "Quillan", "Rushmere", "Sallowfield", "Thackeray", "Underhill", "Venn", "Wetherell", "Yarrow", "Ashgrove", "Brindle", "Coldbrook", "Drayhurst", "Everdene", "Fenwick", "Garside"}},
 	{"pl", 10,
-		[]string{"Piotr", "Agnieszka", "Łukasz", "Zofia", "Michał", "Małgorzata", "Jakub", "Kinga", "Bożena", "Wojciech", "Oliwia", "Szymon"},
+		[]string{
+			"Piotr", "Agnieszka", "Łukasz", "Zofia", "Michał", "Małgorzata", "Jakub", "Kinga", "Bożena", "Wojciech", "Oliwia",
+			"Szymon",
+		},
 		[]string{"Zielony", "Brzozowska", "Kłos", "Wiśniowski", "Jarzębina", "Stręk", "Górna", "Młynarz"}},
 	{"ar", 5,
 		[]string{"Yusuf", "Hala", "Nadia", "Tariq", "Omar", "Rania", "Sami", "Lina"},
@@ -36,8 +44,13 @@ var tongues = []tongue{
 var (
 	squads    = []string{"U12", "U13", "U14", "U16", "U18"}
 	crews     = []string{"Morning fours", "Masters eights", "Learn to row", "Sunday scullers"}
-	stretches = []string{"Millrace to Harrow Lock", "Harrow Lock to Fen Row", "Fen Row to the weir", "Osier island", "Town quays"}
-	vehicles  = []string{"Launch Kestrel", "Launch Plover", "Launch Dabchick", "Rescue boat Otter", "Rescue boat Vole", "Van 1", "Van 2", "Van 3", "Pump trailer", "Sandbag lorry", "Minibus", "Coach launch Teal"}
+	stretches = []string{
+		"Millrace to Harrow Lock", "Harrow Lock to Fen Row", "Fen Row to the weir", "Osier island", "Town quays",
+	}
+	vehicles = []string{
+		"Launch Kestrel", "Launch Plover", "Launch Dabchick", "Rescue boat Otter", "Rescue boat Vole", "Van 1", "Van 2",
+		"Van 3", "Pump trailer", "Sandbag lorry", "Minibus", "Coach launch Teal",
+	}
 	boathouse = []string{"Head coach", "Coach", "Coach", "Coach", "Office", "Safeguarding", "Boat repair"}
 	swimTest  = []string{"passed", "passed", "passed", "due", ""}
 )

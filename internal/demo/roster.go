@@ -220,7 +220,10 @@ func (g *generator) guardians(f int, t tongue, family, shared string) [][]string
 			name = pick(g, t.family) // lives apart
 		}
 		given := g.given(t, name)
-		row := []string{fmt.Sprintf("G%03d%c", f+1, 'a'+n), given, name, "guardian", t.tag, "", "", "", "", "", "", "", "", "", pick(g, []string{"returned", "returned", "outstanding"}), "Rowing > Juniors", "", "", ""}
+		row := []string{
+			fmt.Sprintf("G%03d%c", f+1, 'a'+n), given, name, "guardian", t.tag, "", "", "", "", "", "", "", "", "",
+			pick(g, []string{"returned", "returned", "outstanding"}), "Rowing > Juniors", "", "", "",
+		}
 		if f%37 == 21 {
 			row[4] = "" // nobody asked
 		}
@@ -302,8 +305,12 @@ func (g *generator) birthday(child int) string {
 
 // staff is kept by the office in one sheet with full names.
 func (g *generator) staff(count int) []byte {
-	rows := [][]string{{"Member no", "Name", "Role", "Preferred language", "Mobile", "E-mail", "Group", "Time zone", "Unit"}}
-	first := []string{"C001", "Naya Osei", "coach", "English", typed(999, 4), "naya.osei@quillmere.example", "Coaches", "", "Rowing"}
+	rows := [][]string{
+		{"Member no", "Name", "Role", "Preferred language", "Mobile", "E-mail", "Group", "Time zone", "Unit"},
+	}
+	first := []string{
+		"C001", "Naya Osei", "coach", "English", typed(999, 4), "naya.osei@quillmere.example", "Coaches", "", "Rowing",
+	}
 	rows = append(rows, first)
 	for n := 1; n < count; n++ {
 		t := g.tongue()
@@ -332,7 +339,9 @@ func (g *generator) staff(count int) []byte {
 // members come from an old program: semicolons and Windows-1252, which has no
 // place for some names, so that they were typed without their marks.
 func (g *generator) members(count int) []byte {
-	rows := [][]string{{"Number", "Surname", "Forename", "Type", "Lang", "Telephone", "Email address", "Team", "Opted out", "Remarks", "Unit"}}
+	rows := [][]string{
+		{"Number", "Surname", "Forename", "Type", "Lang", "Telephone", "Email address", "Team", "Opted out", "Remarks", "Unit"},
+	}
 	for n := range count {
 		t := g.tongue()
 		for t.tag == "ar" || t.tag == "uk" || t.tag == "zh-Hans" || t.tag == "vi" || t.tag == "pl" {
@@ -343,7 +352,10 @@ func (g *generator) members(count int) []byte {
 		if n == 40 || n == 41 { // two people with the same name
 			given, family = "Wren", "Larkham"
 		}
-		row := []string{fmt.Sprintf("M%04d", n+1), family, given, "member", t.tag, "", "", "Adult members > " + crews[n%len(crews)], "", "", "Rowing > Adults"}
+		row := []string{
+			fmt.Sprintf("M%04d", n+1), family, given, "member", t.tag, "", "", "Adult members > " + crews[n%len(crews)], "", "",
+			"Rowing > Adults",
+		}
 		if !g.chance(15) {
 			row[5] = g.mobile()
 		}
@@ -379,12 +391,17 @@ func (g *generator) members(count int) []byte {
 // flood is the volunteers' own list, tabs between cells and notes over several
 // lines, with the boats and vans that carry a phone.
 func (g *generator) flood(wardens, carried int) []byte {
-	rows := [][]string{{"Ref", "Given name", "Family name", "Role", "Language", "Mobile", "Landline", "Email", "Groups", "Notes", "Station", "Key to the sluice"}}
+	rows := [][]string{
+		{"Ref", "Given name", "Family name", "Role", "Language", "Mobile", "Landline", "Email", "Groups", "Notes", "Station", "Key to the sluice"},
+	}
 	for n := range wardens {
 		t := g.tongue()
 		family := pick(g, t.family)
 		given := g.given(t, family)
-		row := []string{fmt.Sprintf("W%03d", n+1), given, family, "warden", t.tag, "", "", "", "Flood watch > " + stretches[n%len(stretches)], "", "Flood watch", ""}
+		row := []string{
+			fmt.Sprintf("W%03d", n+1), given, family, "warden", t.tag, "", "", "",
+			"Flood watch > " + stretches[n%len(stretches)], "", "Flood watch", "",
+		}
 		g.reach(row, given, family)
 		if n%11 == 0 {
 			row[9] = "Knows the old weir.\nNot on Tuesdays."
@@ -395,7 +412,10 @@ func (g *generator) flood(wardens, carried int) []byte {
 		rows = append(rows, row)
 	}
 	for n := range carried {
-		row := []string{fmt.Sprintf("V%02d", n+1), vehicles[n%len(vehicles)], "", "driver", "en", g.mobile(), "", "", "Flood watch > Boats and vans", "", "Flood watch", ""}
+		row := []string{
+			fmt.Sprintf("V%02d", n+1), vehicles[n%len(vehicles)], "", "driver", "en", g.mobile(), "", "",
+			"Flood watch > Boats and vans", "", "Flood watch", "",
+		}
 		if n >= len(vehicles) {
 			row[1] = fmt.Sprintf("%s %d", row[1], n/len(vehicles)+1)
 		}

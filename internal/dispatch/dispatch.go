@@ -40,7 +40,9 @@ type Store interface {
 	Beat(ctx context.Context, now time.Time, limit time.Duration) (late []int64, err error)
 	Release(ctx context.Context, now time.Time) (messages []int64, err error)
 	NextRelease(context.Context) (time.Time, error)
-	Lease(ctx context.Context, run int64, channel roster.Channel, room store.Room, after int64, now, until time.Time) ([]store.Leased, error)
+	Lease(
+		ctx context.Context, run int64, channel roster.Channel, room store.Room, after int64, now, until time.Time,
+	) ([]store.Leased, error)
 	NextDue(ctx context.Context, channel roster.Channel) (time.Time, error)
 	Finish(ctx context.Context, run int64, done []store.Handover, now time.Time) (messages []int64, err error)
 	GiveBack(ctx context.Context, ids []int64, now time.Time) error

@@ -106,11 +106,14 @@ func startWith(t *testing.T, csv string, perSecond float64) *bench {
 func (b *bench) send(t *testing.T, channels ...roster.Channel) int64 {
 	ctx := context.Background()
 	m, err := b.store.AddDraft(ctx, 1, message.Draft{
-		Urgency: roster.Routine, Subject: "Outing", Email: rich.Lines("Dear {{first name}}"), Steps: precedence.Steps{channels},
+		Urgency: roster.Routine, Subject: "Outing", Email: rich.Lines("Dear {{first name}}"),
+		Steps:    precedence.Steps{channels},
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
 	}, time.Now())
 	require.NoError(t, err)
-	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{ID: 1, Name: "Hugo", Grant: store.Program.Grant})
+	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{
+		ID: 1, Name: "Hugo", Grant: store.Program.Grant,
+	})
 	require.NoError(t, err)
 	return m.ID
 }
@@ -197,7 +200,8 @@ func TestAnInterruptedHandoverIsMadeAgainUnderItsKey(t *testing.T) {
 	hanging := make(chan struct{}, 10)
 	run := func(c dispatch.Carrier) (stop func()) {
 		d := dispatch.New(s, dispatch.Options{
-			Carriers: map[roster.Channel]dispatch.Carrier{roster.Text: c}, Now: time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
+			Carriers: map[roster.Channel]dispatch.Carrier{roster.Text: c}, Now: time.Now, Changed: func(int64) {},
+			Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 		})
 		ctx, cancel := context.WithCancel(context.Background())
 		done := make(chan struct{})
@@ -254,11 +258,17 @@ func TestWhatGoesAlongWithADelivery(t *testing.T) {
 	require.NoError(t, err)
 	m, err := b.store.AddDraft(ctx, 1, message.Draft{
 		Urgency: roster.Routine, Subject: "Map", Files: []attachment.File{picture, chart}, ReplyTo: "hugo@quillmere.example",
-		Email:    rich.Doc{Content: []rich.Node{{Type: rich.Image, Attrs: &rich.Attrs{Src: "file:" + picture.Hash, Alt: "the lock"}}}},
-		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByAddresses, Addresses: []string{"rania@example.org"}}}},
+		Email: rich.Doc{
+			Content: []rich.Node{{Type: rich.Image, Attrs: &rich.Attrs{Src: "file:" + picture.Hash, Alt: "the lock"}}},
+		},
+		Audience: audience.Audience{
+			Parts: []audience.Part{{Kind: audience.ByAddresses, Addresses: []string{"rania@example.org"}}},
+		},
 	}, time.Now())
 	require.NoError(t, err)
-	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{ID: 1, Login: "hugo@quillmere.example", Name: "Hugo", Grant: store.Program.Grant})
+	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{
+		ID: 1, Login: "hugo@quillmere.example", Name: "Hugo", Grant: store.Program.Grant,
+	})
 	require.NoError(t, err)
 	testkit.Eventually(t, "the email is handed over", func() bool { return len(b.mails.got()) == 1 })
 	mail := b.mails.got()[0]
@@ -328,7 +338,9 @@ func TestAnEndDuringTheStartIsNoFailure(t *testing.T) {
 	s, err := store.Open(testkit.Folder(t, testkit.Roster, nil))
 	require.NoError(t, err)
 	defer func() { require.NoError(t, s.Close()) }()
-	d := dispatch.New(s, dispatch.Options{Now: time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler)})
+	d := dispatch.New(s, dispatch.Options{
+		Now: time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
+	})
 	ended, end := context.WithCancel(t.Context())
 	end()
 	assert.NoError(t, d.Run(ended))
@@ -342,7 +354,8 @@ func TestATroubleIsRememberedAcrossARestart(t *testing.T) {
 	require.NoError(t, s.PutTrouble(ctx, roster.Text, "account closed", time.Now(), time.Now().Add(time.Hour)))
 	texts, mails := &recorder{}, &recorder{}
 	d := dispatch.New(s, dispatch.Options{
-		Carriers: map[roster.Channel]dispatch.Carrier{roster.Email: mails, roster.Text: texts}, Now: time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
+		Carriers: map[roster.Channel]dispatch.Carrier{roster.Email: mails, roster.Text: texts}, Now: time.Now,
+		Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 	})
 	b := &bench{store: s, service: &sending.Service{Store: s, Now: time.Now, Held: func(int64) { d.Wake() }}}
 	running, stop := context.WithCancel(ctx)

@@ -90,7 +90,9 @@ func (d *Dispatcher) untilDue(ctx context.Context, channel roster.Channel) time.
 const keptContents = 64
 
 // withContents adds what deliveries say. It remembers some of that.
-func (d *Dispatcher) withContents(ctx context.Context, leased []store.Leased, known map[int64]delivery.Content) ([]work, error) {
+func (d *Dispatcher) withContents(
+	ctx context.Context, leased []store.Leased, known map[int64]delivery.Content,
+) ([]work, error) {
 	var missing []int64
 	for _, one := range leased {
 		if _, ok := known[one.ContentID]; !ok {
@@ -192,7 +194,9 @@ func (d *Dispatcher) sendsAgain(ctx context.Context) bool {
 // item is what a carrier gets for a delivery.
 func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 	c, parts := w.content, w.content.Parts
-	item := carrier.Item{Key: w.Key, To: w.Address, From: w.Sender, Subject: c.Subject, Body: c.Body, HTML: c.HTML, Language: c.Language}
+	item := carrier.Item{
+		Key: w.Key, To: w.Address, From: w.Sender, Subject: c.Subject, Body: c.Body, HTML: c.HTML, Language: c.Language,
+	}
 	switch w.Channel {
 	case roster.Email:
 		item.From, item.FromName, item.ReplyTo = parts.Mailbox, w.Sender, parts.ReplyTo

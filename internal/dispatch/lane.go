@@ -50,7 +50,8 @@ const (
 
 func newLane(channel roster.Channel, c Carrier, perSecond float64) *lane {
 	l := &lane{
-		channel: channel, carrier: c, hands: usualHands + reservedHands, reserved: reservedHands, most: leasedAtOnce, wake: make(chan struct{}, 1),
+		channel: channel, carrier: c, hands: usualHands + reservedHands, reserved: reservedHands, most: leasedAtOnce,
+		wake:  make(chan struct{}, 1),
 		ready: map[roster.Urgency][]work{}, inHand: map[int64]int64{}, recalled: map[int64]bool{},
 	}
 	l.changed = sync.NewCond(&l.mu)

@@ -39,7 +39,9 @@ var hugo = store.Account{ID: 1, Name: "Hugo", Grant: store.Program.Grant}
 // words are its subject.
 func (b *bench) sendTo(t *testing.T, urgency roster.Urgency, words string, people int, channel roster.Channel) int64 {
 	ctx := context.Background()
-	d := message.Draft{Urgency: urgency, Reason: "Water", Subject: words, Email: rich.Lines(words), Steps: precedence.Steps{{channel}}}
+	d := message.Draft{
+		Urgency: urgency, Reason: "Water", Subject: words, Email: rich.Lines(words), Steps: precedence.Steps{{channel}},
+	}
 	for i := range people {
 		d.Audience.Parts = append(d.Audience.Parts, audience.Part{Kind: audience.ByPerson, Person: roster.PersonID(i + 1)})
 	}

@@ -114,7 +114,9 @@ func (g *Editor) Add(ctx context.Context, account store.Account, typed *roster.S
 	if !g.mayOwn(account, d.Roster, sheet.Unit) {
 		return Done{}, &Refused{[]entry.Remark{{Field: "unit", Reason: "choose one of your units", Refused: true}}}
 	}
-	done, applied, err := g.apply(ctx, account, &roster.Edit{Kind: "add", Said: "added " + sheet.Name(), People: []roster.PersonEdit{{After: sheet}}})
+	done, applied, err := g.apply(ctx, account, &roster.Edit{
+		Kind: "add", Said: "added " + sheet.Name(), People: []roster.PersonEdit{{After: sheet}},
+	})
 	done.Issues, done.Person = issues, applied.IDs[-1]
 	return done, err
 }
@@ -200,7 +202,9 @@ func (d View) own(id roster.PersonID) (*roster.Sheet, error) {
 
 // Alter does one thing to many people. Those beyond the account's reach stay
 // as they are.
-func (g *Editor) Alter(ctx context.Context, account store.Account, people []roster.PersonID, a entry.Alteration) (Done, error) {
+func (g *Editor) Alter(
+	ctx context.Context, account store.Account, people []roster.PersonID, a entry.Alteration,
+) (Done, error) {
 	d, err := g.View(ctx, account)
 	if err != nil {
 		return Done{}, err
@@ -281,7 +285,9 @@ func (g *Editor) Remove(ctx context.Context, account store.Account, people []ros
 
 // Merge makes one of people who are one: keep stays and takes what the others
 // have, their messages too.
-func (g *Editor) Merge(ctx context.Context, account store.Account, keep roster.PersonID, others []roster.PersonID) (Done, error) {
+func (g *Editor) Merge(
+	ctx context.Context, account store.Account, keep roster.PersonID, others []roster.PersonID,
+) (Done, error) {
 	d, err := g.View(ctx, account)
 	if err != nil {
 		return Done{}, err

@@ -156,7 +156,9 @@ func TestARefusedCorrectionSaysWhy(t *testing.T) {
 	o := open(t, testkit.Roster)
 	token, _, err := o.Link(ctx, store.Program, 1)
 	require.NoError(t, err)
-	_, err = o.Correct(ctx, token, editing.Details{Addresses: []editing.OwnAddress{{Value: "07700", Texts: true}}, Language: "ar"})
+	_, err = o.Correct(ctx, token, editing.Details{
+		Addresses: []editing.OwnAddress{{Value: "07700", Texts: true}}, Language: "ar",
+	})
 	var refused *editing.Refused
 	require.ErrorAs(t, err, &refused)
 	assert.Contains(t, refused.Remarks[0].Reason, "too short")
@@ -270,7 +272,9 @@ func TestDevicesThatNobodyHasAreForgotten(t *testing.T) {
 func TestWhatIsTypedConnectsNothing(t *testing.T) {
 	o := open(t, testkit.Roster)
 	s := o.sheet(1)
-	s.Addresses = append(s.Addresses, roster.Address{Channel: roster.Push, Value: "Rania’s phone", Label: "phone", Connected: true})
+	s.Addresses = append(s.Addresses, roster.Address{
+		Channel: roster.Push, Value: "Rania’s phone", Label: "phone", Connected: true,
+	})
 	_, err := o.Save(ctx, store.Program, s)
 	require.NoError(t, err)
 	got := o.sheet(1)

@@ -96,7 +96,9 @@ func (d View) checkGroup(g *roster.Group) error {
 	case len([]rune(g.Name)) > entry.LongestName:
 		return fmt.Errorf("the name has more than %d characters", entry.LongestName)
 	case strings.ContainsAny(g.Name, groupSeparators):
-		return fmt.Errorf("a group's name cannot hold %s: they separate groups in roster files", strings.Join(strings.Split(groupSeparators, ""), " "))
+		return fmt.Errorf("a group's name cannot hold %s: they separate groups in roster files", strings.Join(
+			strings.Split(groupSeparators, ""), " ",
+		))
 	case g.Starts != nil && g.Ends != nil && g.Ends.Before(*g.Starts):
 		return errors.New("the job ends before it starts")
 	}
@@ -155,7 +157,9 @@ type Preview struct {
 }
 
 // PreviewRule says who would join or leave a group, 0 for a new one, by a rule.
-func (g *Editor) PreviewRule(ctx context.Context, account store.Account, id roster.GroupID, rule roster.Rule) (Preview, error) {
+func (g *Editor) PreviewRule(
+	ctx context.Context, account store.Account, id roster.GroupID, rule roster.Rule,
+) (Preview, error) {
 	d, err := g.View(ctx, account)
 	if err != nil {
 		return Preview{}, err
@@ -223,7 +227,10 @@ func (g *Editor) OrderGroups(ctx context.Context, account store.Account, ids []r
 		return err == nil
 	})
 	if !kept {
-		return fmt.Errorf("%w: only groups of your units change places, and only with each other; the order of the others is for accounts that reach the whole organisation", ErrCannot)
+		return fmt.Errorf(
+			"%w: only groups of your units change places, and only with each other; the order of the others is for accounts that reach the whole organisation",
+			ErrCannot,
+		)
 	}
 	err = g.Store.OrderGroups(ctx, order)
 	g.Changed()
@@ -238,7 +245,9 @@ const (
 )
 
 // Fill changes who is picked for a group.
-func (g *Editor) Fill(ctx context.Context, account store.Account, id roster.GroupID, take string, people []roster.PersonID) (Done, error) {
+func (g *Editor) Fill(
+	ctx context.Context, account store.Account, id roster.GroupID, take string, people []roster.PersonID,
+) (Done, error) {
 	d, err := g.View(ctx, account)
 	if err != nil {
 		return Done{}, err
@@ -307,11 +316,15 @@ func (g *Editor) Match(ctx context.Context, account store.Account, text string) 
 }
 
 // identifying are the columns by which a row can mean somebody, the surest first.
-var identifying = []intake.Column{intake.ExternalID, intake.Email, intake.Mobile, intake.Landline, intake.TextOnly, intake.FullName}
+var identifying = []intake.Column{
+	intake.ExternalID, intake.Email, intake.Mobile, intake.Landline, intake.TextOnly, intake.FullName,
+}
 
 // MatchTable finds the people whom the rows of a file mean, by the surest of
 // the columns that it has.
-func (g *Editor) MatchTable(ctx context.Context, account store.Account, t *exchange.Table) ([]match.Found, *roster.Roster, error) {
+func (g *Editor) MatchTable(
+	ctx context.Context, account store.Account, t *exchange.Table,
+) ([]match.Found, *roster.Roster, error) {
 	d, err := g.View(ctx, account)
 	if err != nil {
 		return nil, nil, err

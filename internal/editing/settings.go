@@ -94,7 +94,9 @@ func (g *Editor) DropUnit(ctx context.Context, account store.Account, id roster.
 	}
 	err = g.Store.DropUnit(ctx, id)
 	if errors.Is(err, store.ErrInUse) {
-		return fmt.Errorf("%w: people, groups, files or other units still belong to “%s”; move them first", ErrCannot, d.Roster.UnitPath(id))
+		return fmt.Errorf(
+			"%w: people, groups, files or other units still belong to “%s”; move them first", ErrCannot, d.Roster.UnitPath(id),
+		)
 	}
 	g.Changed()
 	return err
@@ -184,7 +186,9 @@ func (g *Editor) SaveSettings(ctx context.Context, said Settings) error {
 			continue
 		}
 		if len([]rune(string(role))) > entry.LongestName || strings.ContainsAny(string(role), ";,|") {
-			return fmt.Errorf("%w: “%s” cannot be a role: it is too long, or holds what separates roles in files", ErrCannot, role)
+			return fmt.Errorf(
+				"%w: “%s” cannot be a role: it is too long, or holds what separates roles in files", ErrCannot, role,
+			)
 		}
 		o.Roles = append(o.Roles, role)
 	}
@@ -234,7 +238,9 @@ func (g *Editor) SaveAccount(ctx context.Context, by store.Account, a store.Acco
 	}
 	at := slices.IndexFunc(accounts, func(o store.Account) bool { return o.ID == a.ID })
 	switch {
-	case slices.ContainsFunc(accounts, func(o store.Account) bool { return o.ID != a.ID && strings.EqualFold(o.Login, a.Login) }):
+	case slices.ContainsFunc(accounts, func(o store.Account) bool {
+		return o.ID != a.ID && strings.EqualFold(o.Login, a.Login)
+	}):
 		return 0, fmt.Errorf("%w: there is an account %s already", ErrCannot, a.Login)
 	case a.ID == 0 && a.PasswordHash == "":
 		return 0, fmt.Errorf("%w: a new account needs a password of at least %d characters", ErrCannot, ShortestPassword)
@@ -247,7 +253,9 @@ func (g *Editor) SaveAccount(ctx context.Context, by store.Account, a store.Acco
 	case a.ID == by.ID && (!a.Active || !a.May(access.ChangeSettings)):
 		return 0, fmt.Errorf("%w: you would lock yourself out; ask somebody else to do it", ErrCannot)
 	case accounts[at].Active && accounts[at].Full() && !(a.Active && a.Full()) && !otherFull(accounts, a.ID):
-		return 0, fmt.Errorf("%w: %s is the last account with every right; give them to somebody else first", ErrCannot, accounts[at].Name)
+		return 0, fmt.Errorf(
+			"%w: %s is the last account with every right; give them to somebody else first", ErrCannot, accounts[at].Name,
+		)
 	}
 	if a.PasswordHash == "" {
 		a.PasswordHash = accounts[at].PasswordHash
@@ -264,11 +272,16 @@ func (g *Editor) Admit(ctx context.Context, a store.Account) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if at := slices.IndexFunc(accounts, func(o store.Account) bool { return strings.EqualFold(o.Login, a.Login) }); at >= 0 {
+	same := func(o store.Account) bool { return strings.EqualFold(o.Login, a.Login) }
+	if at := slices.IndexFunc(accounts, same); at >= 0 {
 		if !accounts[at].Active {
-			return "", fmt.Errorf("%w: the account of %s has ended; let it begin again in Settings, Accounts", ErrCannot, accounts[at].Name)
+			return "", fmt.Errorf(
+				"%w: the account of %s has ended; let it begin again in Settings, Accounts", ErrCannot, accounts[at].Name,
+			)
 		}
-		return fmt.Sprintf("%s has a new password; everything else of the account stays as it was.", accounts[at].Name), g.Store.SetPassword(ctx, accounts[at].ID, a.PasswordHash)
+		return fmt.Sprintf(
+			"%s has a new password; everything else of the account stays as it was.", accounts[at].Name,
+		), g.Store.SetPassword(ctx, accounts[at].ID, a.PasswordHash)
 	}
 	a.Active, a.Grant = true, access.Grant{Scope: roster.Scope{Whole: true}, Rights: access.Rights}
 	if _, err := g.SaveAccount(ctx, store.Program, a); err != nil {
@@ -311,7 +324,9 @@ func (g *Editor) DropFilter(ctx context.Context, account store.Account, id int64
 	}
 	at := slices.IndexFunc(kept, func(k store.KeptFilter) bool { return k.ID == id })
 	if at >= 0 && !mayDrop(account, kept[at].Owner) {
-		return fmt.Errorf("%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name)
+		return fmt.Errorf(
+			"%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name,
+		)
 	}
 	return g.Store.DropFilter(ctx, id)
 }
@@ -324,7 +339,9 @@ func (g *Editor) DropMapping(ctx context.Context, account store.Account, id int6
 	}
 	at := slices.IndexFunc(kept, func(k store.Mapping) bool { return k.ID == id })
 	if at >= 0 && !mayDrop(account, kept[at].Owner) {
-		return fmt.Errorf("%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name)
+		return fmt.Errorf(
+			"%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name,
+		)
 	}
 	return g.Store.DropMapping(ctx, id)
 }

@@ -18,7 +18,9 @@ const LinkHolds = 14 * 24 * time.Hour
 
 // Link makes the token by which a person corrects their own details, and says
 // until when it holds.
-func (g *Editor) Link(ctx context.Context, account store.Account, id roster.PersonID) (token string, until time.Time, err error) {
+func (g *Editor) Link(
+	ctx context.Context, account store.Account, id roster.PersonID,
+) (token string, until time.Time, err error) {
 	d, err := g.View(ctx, account)
 	if err != nil {
 		return "", until, err
@@ -197,7 +199,9 @@ func (g *Editor) Correct(ctx context.Context, token string, said Details) (waits
 		return false, err
 	}
 	if d.Organisation.UpdatesWait {
-		_, err := g.Store.AddUpdate(ctx, store.Update{Person: before.ID, After: *after, At: g.Now(), State: store.UpdateWaiting})
+		_, err := g.Store.AddUpdate(ctx, store.Update{
+			Person: before.ID, After: *after, At: g.Now(), State: store.UpdateWaiting,
+		})
 		g.Changed()
 		return true, err
 	}
@@ -219,7 +223,10 @@ func (g *Editor) connect(ctx context.Context, d *OwnDevice) error {
 }
 
 func ownEdit(before, after *roster.Sheet) *roster.Edit {
-	return &roster.Edit{Kind: "update", Said: before.Name() + " corrected their own details", People: []roster.PersonEdit{{Before: before, After: after}}}
+	return &roster.Edit{
+		Kind: "update", Said: before.Name() + " corrected their own details",
+		People: []roster.PersonEdit{{Before: before, After: after}},
+	}
 }
 
 // Waiting is a correction that waits for a yes, against how things are now.

@@ -33,7 +33,9 @@ type Table struct {
 // Errors that concern a file as a whole.
 var (
 	ErrEmpty  = errors.New("the file is empty")
-	ErrNotCSV = errors.New("this is no roster file: it is neither a workbook (XLSX), a vCard file, a OneRoster bundle nor text such as CSV")
+	ErrNotCSV = errors.New(
+		"this is no roster file: it is neither a workbook (XLSX), a vCard file, a OneRoster bundle nor text such as CSV",
+	)
 	// ErrHeadings comes with the reason.
 	ErrHeadings = errors.New("the headings in the first line cannot be read")
 )
@@ -177,5 +179,7 @@ func (t *Table) Describe() string {
 		return fmt.Sprintf("%s, %d columns, %d rows", t.Form, len(t.Header), len(t.Rows))
 	}
 	names := map[rune]string{',': "commas", ';': "semicolons", '\t': "tabs"}
-	return fmt.Sprintf("%s, %s between cells, %d columns, %d rows", t.Encoding, names[t.Delimiter], len(t.Header), len(t.Rows))
+	return fmt.Sprintf("%s, %s between cells, %d columns, %d rows", t.Encoding, names[t.Delimiter], len(t.Header), len(
+		t.Rows,
+	))
 }

@@ -45,8 +45,9 @@ func TestVCards(t *testing.T) {
 	assert.Equal(t, "vCard, 11 columns, 3 rows", v.Describe())
 	require.Len(t, v.Rows, 3)
 	for column, want := range map[string]string{
-		"given name": "Rania", "family name": "Haddad", "external id": "G1", "mobile": "+44 7700 900417", "landline": "+44 7700 900418",
-		"email": "rania@example.org", "groups": "Parents;Crew", "born on": "1986-03-08",
+		"given name": "Rania", "family name": "Haddad", "external id": "G1", "mobile": "+44 7700 900417",
+		"landline": "+44 7700 900418",
+		"email":    "rania@example.org", "groups": "Parents;Crew", "born on": "1986-03-08",
 		"notes": "Has a key to the boathouse, and a very long note that the program that wrote this file folded over two lines.",
 	} {
 		assert.Equal(t, want, cell(v, 0, column), column)
@@ -152,7 +153,10 @@ func workbook(t testing.TB, fill func(*excelize.File)) []byte {
 
 func TestWorkbooks(t *testing.T) {
 	file := workbook(t, func(b *excelize.File) {
-		rows := [][]any{{"Id", "Name", "Mobile", "Born"}, {}, {1, "Bo Venn", 447700900001, time.Date(2012, 5, 3, 0, 0, 0, 0, time.UTC)}, {2, "Cy Venn", "07700 900002"}}
+		rows := [][]any{
+			{"Id", "Name", "Mobile", "Born"}, {}, {1, "Bo Venn", 447700900001, time.Date(2012, 5, 3, 0, 0, 0, 0, time.UTC)},
+			{2, "Cy Venn", "07700 900002"},
+		}
 		for i, row := range rows {
 			require.NoError(t, b.SetSheetRow("Sheet1", fmt.Sprintf("A%d", i+1), &row))
 		}
@@ -197,7 +201,8 @@ func contents() roster.Contents {
 	return roster.Contents{
 		Units: []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Juniors", Parent: 1}},
 		Attributes: []roster.Attribute{
-			{ID: 1, Name: "Swim test", Kind: roster.ChoiceAttribute, Choices: []string{"passed", "due"}}, {ID: 2, Name: "Odd; name, really", Kind: roster.TextAttribute},
+			{ID: 1, Name: "Swim test", Kind: roster.ChoiceAttribute, Choices: []string{"passed", "due"}},
+			{ID: 2, Name: "Odd; name, really", Kind: roster.TextAttribute},
 		},
 	}
 }
@@ -233,7 +238,9 @@ func loaded(t testing.TB, p *intake.Proposal) *roster.Roster {
 		}
 		c.People = append(c.People, person)
 		for _, tie := range e.After.Ties {
-			c.Ties = append(c.Ties, roster.Tie{Guardian: -tie.Guardian, Dependent: -tie.Dependent, Receives: tie.Receives, Barred: tie.Barred})
+			c.Ties = append(c.Ties, roster.Tie{
+				Guardian: -tie.Guardian, Dependent: -tie.Dependent, Receives: tie.Receives, Barred: tie.Barred,
+			})
 		}
 		for _, g := range e.After.Groups {
 			c.Groups[-g-1].Members = append(c.Groups[-g-1].Members, person.ID)
@@ -272,7 +279,9 @@ func TestRoundTrips(t *testing.T) {
 }
 
 func TestFormulasAreMadeHarmless(t *testing.T) {
-	header, rows := []string{"Name", "Notes"}, [][]string{{"Bo", "=SUM(A1)"}, {"Cy", "@cmd"}, {"Di", "+44 7700 900417"}, {"Eve", "+1+1; -2"}, {"'Fay", "-x"}}
+	header, rows := []string{"Name", "Notes"}, [][]string{
+		{"Bo", "=SUM(A1)"}, {"Cy", "@cmd"}, {"Di", "+44 7700 900417"}, {"Eve", "+1+1; -2"}, {"'Fay", "-x"},
+	}
 	file, err := exchange.Write(exchange.CSV, "", header, rows)
 	require.NoError(t, err)
 	for _, want := range []string{"'=SUM(A1)", "'@cmd", ",+44 7700 900417", "'+1+1; -2", "'-x"} {

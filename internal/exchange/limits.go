@@ -81,7 +81,10 @@ func checkParts(z *zip.Reader) error {
 		rest += size
 	}
 	if rest > largestRest {
-		return fmt.Errorf("%w: besides its sheets it holds more than %d MB, such as pictures; save it without them, or as CSV", ErrTooMuch, largestRest>>20)
+		return fmt.Errorf(
+			"%w: besides its sheets it holds more than %d MB, such as pictures; save it without them, or as CSV", ErrTooMuch,
+			largestRest>>20,
+		)
 	}
 	return nil
 }

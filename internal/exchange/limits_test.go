@@ -34,7 +34,9 @@ func TestFilesThatHoldTooMuchAreRefused(t *testing.T) {
 	var far strings.Builder
 	far.WriteString(`<row r="1">` + inline("A1", "Name") + `</row>`)
 	for n := range 3000 {
-		fmt.Fprintf(&far, `<row r="%d">%s%s</row>`, n+2, inline(fmt.Sprintf("A%d", n+2), "Bo Venn"), inline(fmt.Sprintf("XFD%d", n+2), " "))
+		fmt.Fprintf(&far, `<row r="%d">%s%s</row>`, n+2, inline(fmt.Sprintf("A%d", n+2), "Bo Venn"), inline(
+			fmt.Sprintf("XFD%d", n+2), " ",
+		))
 	}
 	wide := strings.TrimSuffix(strings.Repeat("x,", 600), ",")
 	var cards strings.Builder
@@ -92,7 +94,10 @@ func TestALargeWorkbookIsReadInLittleMemory(t *testing.T) {
 	rows.WriteString(`<row r="1">` + inline("A1", "Id") + inline("B1", "Name") + inline("C1", "Notes") + `</row>`)
 	const people = 120_000
 	for n := range people {
-		fmt.Fprintf(&rows, `<row r="%d">%s%s%s</row>`, n+2, inline(fmt.Sprintf("A%d", n+2), fmt.Sprint("P", n)), inline(fmt.Sprintf("B%d", n+2), "Bo Venn"), inline(fmt.Sprintf("C%d", n+2), "likes rain"))
+		fmt.Fprintf(
+			&rows, `<row r="%d">%s%s%s</row>`, n+2, inline(fmt.Sprintf("A%d", n+2), fmt.Sprint("P", n)),
+			inline(fmt.Sprintf("B%d", n+2), "Bo Venn"), inline(fmt.Sprintf("C%d", n+2), "likes rain"),
+		)
 	}
 	file := sheetXML(t, rows.String())
 	rows.Reset()

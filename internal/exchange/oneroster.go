@@ -18,7 +18,8 @@ var ErrOneRoster = errors.New("the OneRoster bundle cannot be read")
 // oneRosterRoles says what the roles of a bundle are here.
 var oneRosterRoles = map[string]string{
 	"student": "dependent", "parent": "guardian", "guardian": "guardian", "relative": "guardian",
-	"teacher": "staff", "aide": "staff", "administrator": "staff", "proctor": "staff", "counselor": "staff", "principal": "staff",
+	"teacher": "staff", "aide": "staff", "administrator": "staff", "proctor": "staff", "counselor": "staff",
+	"principal":         "staff",
 	"siteadministrator": "staff", "districtadministrator": "staff", "systemadministrator": "staff",
 }
 
@@ -35,7 +36,9 @@ func readOneRoster(z *zip.Reader) (*Table, error) {
 	b := bundle{files: map[string]*Table{}, table: &Table{Form: "OneRoster bundle"}}
 	for _, f := range z.File {
 		name := strings.ToLower(path.Base(f.Name))
-		if !slices.Contains([]string{"users.csv", "orgs.csv", "classes.csv", "enrollments.csv", "demographics.csv", "roles.csv"}, name) {
+		if !slices.Contains(
+			[]string{"users.csv", "orgs.csv", "classes.csv", "enrollments.csv", "demographics.csv", "roles.csv"}, name,
+		) {
 			continue
 		}
 		table, err := readBundled(f)
@@ -108,11 +111,14 @@ func (b *bundle) records(file string) []record {
 func (r record) gone() bool { return strings.EqualFold(r.value("status"), "tobedeleted") }
 
 func (b *bundle) note(r record, column, reason string) {
-	b.table.Noted = append(b.table.Noted, intake.Issue{Place: r.at, Column: column, Value: r.value(strings.ToLower(column)), Reason: reason})
+	b.table.Noted = append(b.table.Noted, intake.Issue{
+		Place: r.at, Column: column, Value: r.value(strings.ToLower(column)), Reason: reason,
+	})
 }
 
 var oneRosterHeader = []intake.Column{
-	intake.ExternalID, intake.GivenName, intake.FamilyName, intake.KnownAs, intake.Roles, intake.Unit, intake.Email, intake.Mobile,
+	intake.ExternalID, intake.GivenName, intake.FamilyName, intake.KnownAs, intake.Roles, intake.Unit, intake.Email,
+	intake.Mobile,
 	intake.Landline, intake.Groups, intake.Guardians, intake.Dependents, intake.BornOn, intake.Status,
 }
 
@@ -193,7 +199,9 @@ func (b *bundle) classes(known map[string]bool) map[string][]string {
 	return list
 }
 
-func (b *bundle) user(u record, known map[string]bool, orgs map[string]string, roles, classes map[string][]string, born map[string]string) {
+func (b *bundle) user(
+	u record, known map[string]bool, orgs map[string]string, roles, classes map[string][]string, born map[string]string,
+) {
 	v := u.value
 	id := v("sourcedid")
 	words := roles[id]
@@ -226,7 +234,8 @@ func (b *bundle) user(u record, known map[string]bool, orgs map[string]string, r
 		status = "left"
 	}
 	b.table.Rows = append(b.table.Rows, intake.Row{Place: u.at, Cells: []string{
-		id, v("givenname"), v("familyname"), v("preferredgivenname"), strings.Join(here, ";"), b.org(u, orgs), v("email"), v("sms"), v("phone"),
+		id, v("givenname"), v("familyname"), v("preferredgivenname"), strings.Join(here, ";"), b.org(u, orgs), v("email"),
+		v("sms"), v("phone"),
 		strings.Join(classes[id], ";"), guardians, dependents, born[id], status,
 	}})
 }

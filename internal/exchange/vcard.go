@@ -49,7 +49,9 @@ func ReadVCards(file []byte) (*Table, error) {
 	for _, c := range cards(text) {
 		card, err := vcard.NewDecoder(strings.NewReader(c.text)).Decode()
 		if err != nil {
-			t.Unread = append(t.Unread, intake.Issue{Place: intake.Place{Line: c.line}, Reason: "the card cannot be read: it has no end"})
+			t.Unread = append(t.Unread, intake.Issue{
+				Place: intake.Place{Line: c.line}, Reason: "the card cannot be read: it has no end",
+			})
 			continue
 		}
 		if err := t.addCard(c.line, card); err != nil {
@@ -340,7 +342,9 @@ func (c cardWriter) cell(meaning intake.Column, cell string) {
 	case intake.GivenName, intake.FamilyName, intake.FullName:
 		return
 	case intake.Mobile, intake.Landline, intake.TextOnly:
-		types := map[intake.Column]string{intake.Mobile: `"cell,text,voice"`, intake.Landline: "voice", intake.TextOnly: "text"}[meaning]
+		types := map[intake.Column]string{
+			intake.Mobile: `"cell,text,voice"`, intake.Landline: "voice", intake.TextOnly: "text",
+		}[meaning]
 		for _, number := range several(cell) {
 			c.line("TEL;TYPE="+types, escape.Replace(number))
 		}

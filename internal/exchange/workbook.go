@@ -23,7 +23,9 @@ const (
 
 // Errors of zipped files.
 var (
-	ErrBomb        = errors.New("the file holds far more than its size says, as files do that are made to do harm; it was not opened")
+	ErrBomb = errors.New(
+		"the file holds far more than its size says, as files do that are made to do harm; it was not opened",
+	)
 	ErrBrokenZip   = errors.New("the file is broken: it cannot be unzipped")
 	ErrWorkbook    = errors.New("the file cannot be read as a workbook (XLSX)")
 	ErrZipContents = errors.New("the zipped file is neither a workbook (XLSX) nor a OneRoster bundle: it has no users.csv")
@@ -61,7 +63,8 @@ func readZip(file []byte) (*Table, error) {
 // row of each has its headings. What formulas came to is taken, never computed.
 func readWorkbook(file []byte) (t *Table, err error) {
 	book, err := excelize.OpenReader(bytes.NewReader(file), excelize.Options{
-		UnzipSizeLimit: largestUnzipped, UnzipXMLSizeLimit: inMemory, ShortDatePattern: "yyyy-mm-dd", LongDatePattern: "yyyy-mm-dd",
+		UnzipSizeLimit: largestUnzipped, UnzipXMLSizeLimit: inMemory, ShortDatePattern: "yyyy-mm-dd",
+		LongDatePattern: "yyyy-mm-dd",
 	})
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrWorkbook, err)
@@ -157,7 +160,9 @@ func (t *Table) addTo(columns []int, at intake.Place, cells []string) error {
 			continue
 		}
 		if strings.TrimSpace(c) != "" {
-			t.Unread = append(t.Unread, intake.Issue{Place: at, Reason: fmt.Sprintf("the row has %d cells below %d headings", len(cells), len(columns))})
+			t.Unread = append(t.Unread, intake.Issue{
+				Place: at, Reason: fmt.Sprintf("the row has %d cells below %d headings", len(cells), len(columns)),
+			})
 			return nil
 		}
 	}

@@ -46,7 +46,8 @@ func TestEveryRouteRefusesAStranger(t *testing.T) {
 	tried := 0
 	for path, item := range description.Paths {
 		for method, operation := range map[string]bool{
-			http.MethodGet: item.Get != nil, http.MethodPost: item.Post != nil, http.MethodPut: item.Put != nil, http.MethodDelete: item.Delete != nil,
+			http.MethodGet: item.Get != nil, http.MethodPost: item.Post != nil, http.MethodPut: item.Put != nil,
+			http.MethodDelete: item.Delete != nil,
 		} {
 			if !operation || path == "/sign-in" || path == "/update/{token}" {
 				continue
@@ -75,10 +76,17 @@ func TestSignIn(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodGet, "/api/sign-in", nil, &welcome)
 	assert.Empty(t, welcome.Demo, "accounts are offered in the demo only")
 
-	for _, wrong := range []map[string]string{{"login": testkit.Login, "password": "wrong"}, {"login": "nobody@example.org", "password": testkit.Password}} {
-		assert.Equal(t, "The login or the password is wrong.", c.Problem(http.StatusUnauthorized, http.MethodPost, "/api/sign-in", wrong))
+	for _, wrong := range []map[string]string{
+		{"login": testkit.Login, "password": "wrong"}, {"login": "nobody@example.org", "password": testkit.Password},
+	} {
+		assert.Equal(t, "The login or the password is wrong.", c.Problem(
+			http.StatusUnauthorized, http.MethodPost, "/api/sign-in", wrong,
+		))
 	}
-	c.Want(http.StatusOK, http.MethodPost, "/api/sign-in", map[string]string{"login": strings.ToUpper(testkit.Login), "password": testkit.Password}, nil)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/sign-in",
+		map[string]string{"login": strings.ToUpper(testkit.Login), "password": testkit.Password}, nil,
+	)
 	var session struct{ Name, Initials string }
 	c.Want(http.StatusOK, http.MethodGet, "/api/session", nil, &session)
 	assert.Equal(t, "HF", session.Initials)
@@ -251,9 +259,13 @@ func TestImportShowsThenLoadsThenChangesNothing(t *testing.T) {
 	var again importView
 	c.Want(http.StatusOK, http.MethodPost, "/api/imports?name=people.csv", []byte(file), &again)
 	assert.Zero(t, again.Added+again.Changed)
-	assert.Equal(t, "Nothing changed: everybody in this file is on the roster already, just so.", load(t, c, again.ID).Result)
+	assert.Equal(
+		t, "Nothing changed: everybody in this file is on the roster already, just so.", load(t, c, again.ID).Result,
+	)
 	assert.Equal(t, 10, peopleCount(c))
-	assert.Contains(t, c.Problem(http.StatusConflict, http.MethodPost, fmt.Sprintf("/api/imports/%d/load", again.ID), nil), "changed")
+	assert.Contains(
+		t, c.Problem(http.StatusConflict, http.MethodPost, fmt.Sprintf("/api/imports/%d/load", again.ID), nil), "changed",
+	)
 }
 
 func TestImportWithoutNamesSaysSoUntilMapped(t *testing.T) {
@@ -263,7 +275,9 @@ func TestImportWithoutNamesSaysSoUntilMapped(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/imports?name=odd.csv", []byte("Who;Locker\nBo Venn;12\n"), &v)
 	assert.Contains(t, v.Problem, "No column holds names")
 	path := fmt.Sprintf("/api/imports/%d", v.ID)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/load", nil), "No column holds names")
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/load", nil), "No column holds names",
+	)
 	c.Want(http.StatusOK, http.MethodPut, path, `{"meanings":["full name",""],"markLeft":false,"unit":0}`, &v)
 	assert.Empty(t, v.Problem)
 	assert.Equal(t, 1, v.Added)

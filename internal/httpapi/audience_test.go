@@ -88,18 +88,32 @@ func TestAListBecomesPeopleAndAddresses(t *testing.T) {
 	assert.Equal(t, 3, found.Unclear[0].Line)
 
 	var p plan
-	c.Want(http.StatusOK, http.MethodPost, "/api/plan", draftOf(`{"kind":"addresses","addresses":["+447700900417","RANIA@example.org","new@example.org"]}`, "Hello"), &p)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/plan",
+		draftOf(`{"kind":"addresses","addresses":["+447700900417","RANIA@example.org","new@example.org"]}`, "Hello"), &p,
+	)
 	assert.Equal(t, 2, p.Recipients, "Rania, once, and somebody who is not on the roster")
 	assert.Equal(t, "addresses · 1 is not on the roster", p.Parts[0].Detail)
 	c.Want(http.StatusOK, http.MethodPost, "/api/plan/list-file", []byte("Name,E-mail\nRania,rania@example.org\n"), &found)
 	assert.Equal(t, []string{"rania@example.org"}, found.Addresses)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan", draftOf(`{"kind":"addresses","addresses":["x"]}`, "Hello")), "neither a mail address nor")
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/list-file", []byte("\x89PNG\x00")), "no roster file")
+	assert.Contains(
+		t,
+		c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan", draftOf(
+			`{"kind":"addresses","addresses":["x"]}`, "Hello",
+		)),
+		"neither a mail address nor",
+	)
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/list-file", []byte("\x89PNG\x00")),
+		"no roster file",
+	)
 }
 
 func TestAStrangerIsWrittenToOnce(t *testing.T) {
 	i, c := start(t)
-	m := sendDraft(t, c, draftOf(`{"kind":"addresses","addresses":["new@example.org"]}`, "Hello {{first name, else there}}"))
+	m := sendDraft(t, c, draftOf(
+		`{"kind":"addresses","addresses":["new@example.org"]}`, "Hello {{first name, else there}}",
+	))
 	testkit.Eventually(t, "it is there", func() bool {
 		all, err := i.Box.All(t.Context())
 		return err == nil && len(all) == 1
@@ -122,7 +136,10 @@ func TestHowMuchPeopleWereSentLately(t *testing.T) {
 	_, c := startWith(t, func(o *store.Organisation) { o.Sending = rules.Sending{LoadLimit: 1} })
 	ask := func(more string) plan {
 		var p plan
-		c.Want(http.StatusOK, http.MethodPost, "/api/plan", strings.Replace(draftOf(juniors+","+coaches, "Come"), `"subject"`, more+`"subject"`, 1), &p)
+		c.Want(
+			http.StatusOK, http.MethodPost, "/api/plan",
+			strings.Replace(draftOf(juniors+","+coaches, "Come"), `"subject"`, more+`"subject"`, 1), &p,
+		)
 		return p
 	}
 	assert.Zero(t, ask("").Load.Over, "nobody was sent anything yet")

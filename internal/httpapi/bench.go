@@ -26,7 +26,10 @@ type carrierView struct {
 func (s *server) benchRoutes(api huma.API) {
 	add(api, get("/bench/people/{id}", "received", "What somebody's phone and mailbox got", access.SeePeople), s.received)
 	add(api, get("/bench/carriers", "carriers", "The stand-in carriers", access.SeePeople), s.carriers)
-	add(api, put("/bench/carriers", "set-carrier", "Take a stand-in carrier down, or up again", access.ChangeSettings), s.setCarrier)
+	add(
+		api, put("/bench/carriers", "set-carrier", "Take a stand-in carrier down, or up again", access.ChangeSettings),
+		s.setCarrier,
+	)
 }
 
 func noBench() error {

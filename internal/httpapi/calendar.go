@@ -83,7 +83,12 @@ func (s *server) scheduled(ctx context.Context, token string) (string, error) {
 		event.SetStartAt(m.LeavesAt)
 		event.SetEndAt(m.LeavesAt.Add(eventLength))
 		event.SetSummary("Message: " + m.Title)
-		event.SetDescription(fmt.Sprintf("To %s, written by %s. Until then it can be stopped.", plan.Count(m.Figures.Recipients, "person", "people"), m.Author))
+		event.SetDescription(
+			fmt.Sprintf(
+				"To %s, written by %s. Until then it can be stopped.", plan.Count(m.Figures.Recipients, "person", "people"),
+				m.Author,
+			),
+		)
 		event.SetStatus(ics.ObjectStatusConfirmed)
 	}
 	return calendar.Serialize(), nil

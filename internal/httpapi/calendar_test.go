@@ -14,7 +14,10 @@ import (
 
 func TestTheCalendarOfWhatIsScheduled(t *testing.T) {
 	i, c := start(t)
-	sendDraft(t, c, strings.Replace(draftOf(coaches, "Rota; \\n folded, and long enough that the line of the calendar has to be folded"), `"subject":"Outing"`, `"subject":"Rota, part 1","sendAt":"2031-07-01T17:00:00Z"`, 1))
+	sendDraft(t, c, strings.Replace(
+		draftOf(coaches, "Rota; \\n folded, and long enough that the line of the calendar has to be folded"),
+		`"subject":"Outing"`, `"subject":"Rota, part 1","sendAt":"2031-07-01T17:00:00Z"`, 1,
+	))
 	sendDraft(t, c, draftOf(coaches, "At once"))
 	var feed struct{ Path string }
 	c.Want(http.StatusOK, http.MethodGet, "/api/calendar", nil, &feed)

@@ -35,8 +35,17 @@ func (document) Schema(r huma.Registry) *huma.Schema {
 }
 
 func (s *server) contentRoutes(api huma.API) {
-	add(api, post("/files", "add-file", "Upload a file for messages", access.Write).takes(attachment.LargestFile+1), s.addFile)
-	add(api, get("/files/{hash}", "file", "The content of an uploaded file", access.Write, access.ReadRecords).gives("application/octet-stream"), s.fileContent)
+	add(
+		api, post("/files", "add-file", "Upload a file for messages", access.Write).takes(attachment.LargestFile+1),
+		s.addFile,
+	)
+	add(
+		api,
+		get(
+			"/files/{hash}", "file", "The content of an uploaded file", access.Write, access.ReadRecords,
+		).gives("application/octet-stream"),
+		s.fileContent,
+	)
 	add(api, post("/paste", "paste", "Clean what was pasted", access.Write), s.cleanPaste)
 	add(api, post("/listen", "listen", "Hear a text read aloud", access.Write).gives("audio/wav"), s.listen)
 }
@@ -74,7 +83,9 @@ func (s *server) fileContent(ctx context.Context, in *struct {
 	if attachment.Picture(mediaType) || strings.HasPrefix(mediaType, "audio/") {
 		shown = "inline"
 	}
-	return &file{ContentType: mediaType, Disposition: shown, Cache: "private, max-age=86400, immutable", Body: content}, nil
+	return &file{
+		ContentType: mediaType, Disposition: shown, Cache: "private, max-age=86400, immutable", Body: content,
+	}, nil
 }
 
 type pasted struct {

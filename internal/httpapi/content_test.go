@@ -72,7 +72,8 @@ func TestAFormattedEmailArrivesWithItsFiles(t *testing.T) {
 	assert.Contains(t, mail.HTML, "When &amp; where")
 	assert.Contains(t, mail.HTML, "cid:"+picture.Hash)
 	assert.ElementsMatch(t, []standin.ItemFile{
-		{Name: "lock.png", Type: "image/png", Size: len(png), Shown: true}, {Name: "map.pdf", Type: "application/pdf", Size: len(pdf)},
+		{Name: "lock.png", Type: "image/png", Size: len(png), Shown: true},
+		{Name: "map.pdf", Type: "application/pdf", Size: len(pdf)},
 	}, mail.Files)
 	var rec struct{ Email string }
 	c.Record(id, &rec)
@@ -87,9 +88,18 @@ func TestFiles(t *testing.T) {
 	status, content := c.Do(http.MethodGet, "/api/files/"+f.Hash, nil)
 	assert.Equal(t, http.StatusOK, status)
 	assert.Equal(t, pdf, content)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/files?name=map.pdf", png), "its content is that of a png file")
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/files?name=run.exe", []byte("MZ")), "exe files cannot be sent")
-	c.Want(http.StatusRequestEntityTooLarge, http.MethodPost, "/api/files?name=a.pdf", bytes.Repeat([]byte("x"), attachment.LargestFile+10), nil)
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/files?name=map.pdf", png),
+		"its content is that of a png file",
+	)
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/files?name=run.exe", []byte("MZ")),
+		"exe files cannot be sent",
+	)
+	c.Want(
+		http.StatusRequestEntityTooLarge, http.MethodPost, "/api/files?name=a.pdf",
+		bytes.Repeat([]byte("x"), attachment.LargestFile+10), nil,
+	)
 	c.Want(http.StatusNotFound, http.MethodGet, "/api/files/"+strings.Repeat("0", 64), nil, nil)
 	c.Want(http.StatusUnprocessableEntity, http.MethodGet, "/api/files/..%2Fx", nil, nil)
 	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan",
@@ -105,7 +115,11 @@ func TestAFileThatIsNotHereKeepsAMessage(t *testing.T) {
 	path := fmt.Sprintf("/api/messages/%d", m.ID)
 	draft := strings.Replace(draftOf(coaches, "Map"), `"subject"`, `"files":[`+gone.json()+`],"subject"`, 1)
 	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draft), &m)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d}`, m.Revision)), "add map.pdf again")
+	assert.Contains(
+		t,
+		c.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d}`, m.Revision)),
+		"add map.pdf again",
+	)
 }
 
 func TestTwelveFilesOfFiveMegabytes(t *testing.T) {
@@ -116,7 +130,10 @@ func TestTwelveFilesOfFiveMegabytes(t *testing.T) {
 		files = append(files, upload(c, fmt.Sprintf("map-%d.pdf", n), content).json())
 	}
 	with := func(files []string) string {
-		return strings.Replace(draftOf(`{"kind":"addresses","addresses":["rania@example.org"]}`, "Maps"), `"subject"`, `"files":[`+strings.Join(files, ",")+`],"subject"`, 1)
+		return strings.Replace(
+			draftOf(`{"kind":"addresses","addresses":["rania@example.org"]}`, "Maps"), `"subject"`,
+			`"files":[`+strings.Join(files, ",")+`],"subject"`, 1,
+		)
 	}
 	sendDraft(t, c, with(files))
 	assert.Len(t, received(t, i.Box, 1)[0].Files, 12)
@@ -136,7 +153,10 @@ func TestWhatACallSaysAndTakes(t *testing.T) {
 		return sound
 	}()
 	lena := `{"kind":"addresses","addresses":["+447700900188"]}`
-	own := strings.Replace(draftOf(lena, "Come"), `"subject"`, `"voice":{"own":true,"text":"Hello {{first name}}","repeatKey":"2","confirmKey":"1"},"subject"`, 1)
+	own := strings.Replace(
+		draftOf(lena, "Come"), `"subject"`,
+		`"voice":{"own":true,"text":"Hello {{first name}}","repeatKey":"2","confirmKey":"1"},"subject"`, 1,
+	)
 	id := sendDraft(t, c, own)
 	call := received(t, i.Box, 1)[0]
 	assert.Equal(t, roster.Voice, call.Channel)
@@ -161,9 +181,14 @@ func TestWhatACallSaysAndTakes(t *testing.T) {
 	status, _ = c.Do(http.MethodGet, "/carrier/recordings/"+upload(c, "map.pdf", pdf).Hash, nil)
 	assert.Equal(t, http.StatusNotFound, status, "a map is no recording")
 
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/listen", `{"text":"x","language":"tlh"}`), "no voice for this language")
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/listen", `{"text":"x","language":"tlh"}`),
+		"no voice for this language",
+	)
 	both := strings.Replace(draftOf(lena, "Come"), `"subject"`, `"voice":{"repeatKey":"1","confirmKey":"1"},"subject"`, 1)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan", both), "cannot both repeat and confirm")
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan", both), "cannot both repeat and confirm",
+	)
 }
 
 func TestPasteSaysWhatItDropped(t *testing.T) {
@@ -172,7 +197,9 @@ func TestPasteSaysWhatItDropped(t *testing.T) {
 		Content any
 		Dropped []string
 	}
-	c.Want(http.StatusOK, http.MethodPost, "/api/paste", map[string]string{"html": "<p>Hello</p><script>x()</script>"}, &got)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/paste", map[string]string{"html": "<p>Hello</p><script>x()</script>"}, &got,
+	)
 	assert.Equal(t, "Hello", got.Content)
 	assert.Equal(t, []string{"1 script"}, got.Dropped)
 	c.Want(http.StatusOK, http.MethodPost, "/api/paste", map[string]string{"text": "a\u200bb"}, &got)

@@ -29,8 +29,12 @@ const (
 // Wrong tries are slowed down by account and by network. An account from where it
 // was signed in before is counted apart, so that nobody elsewhere locks it out.
 var (
-	accountTries = throttle.Rules{Free: 5, First: 2 * time.Second, Longest: 15 * time.Minute, Forget: time.Hour, Most: 20_000}
-	networkTries = throttle.Rules{Free: 30, First: 2 * time.Second, Longest: 5 * time.Minute, Forget: time.Hour, Most: 20_000}
+	accountTries = throttle.Rules{
+		Free: 5, First: 2 * time.Second, Longest: 15 * time.Minute, Forget: time.Hour, Most: 20_000,
+	}
+	networkTries = throttle.Rules{
+		Free: 30, First: 2 * time.Second, Longest: 5 * time.Minute, Forget: time.Hour, Most: 20_000,
+	}
 )
 
 // door is where passwords are tried.
@@ -138,11 +142,17 @@ func tooMany(wait time.Duration) error {
 	if seconds > 90 {
 		in = plan.Count((seconds+59)/60, "minute", "minutes")
 	}
-	return huma.ErrorWithHeaders(huma.Error429TooManyRequests("Too many wrong tries to sign in. Try again in "+in+"."), http.Header{"Retry-After": {fmt.Sprint(seconds)}})
+	return huma.ErrorWithHeaders(
+		huma.Error429TooManyRequests("Too many wrong tries to sign in. Try again in "+in+"."),
+		http.Header{"Retry-After": {fmt.Sprint(seconds)}},
+	)
 }
 
 func busy() error {
-	return huma.ErrorWithHeaders(huma.Error503ServiceUnavailable("Too many people sign in at this moment. Try again in a few seconds."), http.Header{"Retry-After": {"5"}})
+	return huma.ErrorWithHeaders(
+		huma.Error503ServiceUnavailable("Too many people sign in at this moment. Try again in a few seconds."),
+		http.Header{"Retry-After": {"5"}},
+	)
 }
 
 // tryOf is how tries of an account are counted: by the login that was typed

@@ -57,7 +57,9 @@ func TestWrongPasswordsAreSlowedDownByAccountAndByNetwork(t *testing.T) {
 
 	assert.Equal(t, 5, tries(from("198.51.100.7"), 20), "by account")
 	elsewhere := from("203.0.113.9")
-	problem := elsewhere.Problem(http.StatusTooManyRequests, http.MethodPost, "/api/sign-in", credentials(testkit.Password))
+	problem := elsewhere.Problem(http.StatusTooManyRequests, http.MethodPost, "/api/sign-in", credentials(
+		testkit.Password,
+	))
 	assert.Contains(t, problem, "Try again in", "from another network too")
 
 	again := from("192.0.2.77") // the same network as the office
@@ -69,7 +71,9 @@ func TestWrongPasswordsOfOneNetworkAreSlowedDown(t *testing.T) {
 	from := startBehindProxy(t, "127.0.0.1/32")
 	refused := 0
 	for n := range 40 {
-		status, _ := from("198.51.100.7").Do(http.MethodPost, "/api/sign-in", map[string]string{"login": fmt.Sprintf("a%d@example.org", n), "password": "wrong"})
+		status, _ := from("198.51.100.7").Do(http.MethodPost, "/api/sign-in", map[string]string{
+			"login": fmt.Sprintf("a%d@example.org", n), "password": "wrong",
+		})
 		if status == http.StatusTooManyRequests {
 			refused++
 		}
@@ -83,14 +87,20 @@ func TestAnUnnamedProxyIsNotBelieved(t *testing.T) {
 	from := startBehindProxy(t, "10.0.0.0/8")
 	given := 0
 	for n := range 10 {
-		status, _ := from(fmt.Sprintf("198.51.%d.7", n)).Do(http.MethodPost, "/api/sign-in", map[string]string{"login": fmt.Sprintf("b%d@example.org", n), "password": "wrong"})
+		status, _ := from(fmt.Sprintf("198.51.%d.7", n)).Do(http.MethodPost, "/api/sign-in", map[string]string{
+			"login": fmt.Sprintf("b%d@example.org", n), "password": "wrong",
+		})
 		require.Equal(t, http.StatusUnauthorized, status)
 		given++
 	}
 	for n := range 40 {
-		from(fmt.Sprintf("198.51.100.%d", n)).Do(http.MethodPost, "/api/sign-in", map[string]string{"login": fmt.Sprintf("c%d@example.org", n), "password": "wrong"})
+		from(fmt.Sprintf("198.51.100.%d", n)).Do(http.MethodPost, "/api/sign-in", map[string]string{
+			"login": fmt.Sprintf("c%d@example.org", n), "password": "wrong",
+		})
 	}
-	status, _ := from("203.0.113.1").Do(http.MethodPost, "/api/sign-in", map[string]string{"login": "d@example.org", "password": "wrong"})
+	status, _ := from("203.0.113.1").Do(http.MethodPost, "/api/sign-in", map[string]string{
+		"login": "d@example.org", "password": "wrong",
+	})
 	assert.Equal(t, http.StatusTooManyRequests, status, "all came from one network")
 }
 
@@ -104,7 +114,9 @@ func TestManyWrongPasswordsAtOnce(t *testing.T) {
 	answers := map[int]int{}
 	for n := range 120 {
 		all.Go(func() {
-			status, _ := from(fmt.Sprintf("203.%d.113.9", n)).Do(http.MethodPost, "/api/sign-in", map[string]string{"login": fmt.Sprintf("%d@example.org", n), "password": "wrong"})
+			status, _ := from(fmt.Sprintf("203.%d.113.9", n)).Do(http.MethodPost, "/api/sign-in", map[string]string{
+				"login": fmt.Sprintf("%d@example.org", n), "password": "wrong",
+			})
 			mu.Lock()
 			defer mu.Unlock()
 			answers[status]++
@@ -123,7 +135,9 @@ func TestANewPasswordEndsOtherSessions(t *testing.T) {
 		`{"id":1,"login":%q,"name":"Hugo","duty":"","active":true,"password":"another password","scope":{"whole":true,"units":[]},"rights":%s}`, testkit.Login, all), nil)
 	here.Want(http.StatusOK, http.MethodGet, "/api/session", nil, nil)
 	there.Want(http.StatusUnauthorized, http.MethodGet, "/api/session", nil, nil)
-	testkit.Stranger(t, i.URL).Want(http.StatusUnauthorized, http.MethodPost, "/api/sign-in", credentials(testkit.Password), nil)
+	testkit.Stranger(t, i.URL).Want(
+		http.StatusUnauthorized, http.MethodPost, "/api/sign-in", credentials(testkit.Password), nil,
+	)
 }
 
 // listen reads a stream of events; the channel is closed when it ends.
@@ -165,13 +179,20 @@ func TestEventsTellWhatTheAccountMaySeeAndEndWithItsSession(t *testing.T) {
 	assert.Contains(t, next(t, events), fmt.Sprintf(`"message":%d`, hers.ID), "nothing of a message that she may not see")
 
 	other := testkit.Stranger(t, i.URL)
-	other.Want(http.StatusOK, http.MethodPost, "/api/sign-in", map[string]string{"login": "unit@quillmere.example", "password": testkit.Password}, nil)
+	other.Want(
+		http.StatusOK, http.MethodPost, "/api/sign-in",
+		map[string]string{"login": "unit@quillmere.example", "password": testkit.Password}, nil,
+	)
 	others := listen(t, other)
 	next(t, others)
 	una.Want(http.StatusNoContent, http.MethodDelete, "/api/session", nil, nil)
 	for next(t, events) != "" { // what was on its way
 	}
-	office.Want(http.StatusOK, http.MethodPost, "/api/accounts", `{"id":2,"login":"unit@quillmere.example","name":"Una","duty":"","active":true,"password":"another password","scope":{"whole":false,"units":[2]},"rights":["see-people"]}`, nil)
+	office.Want(
+		http.StatusOK, http.MethodPost, "/api/accounts",
+		`{"id":2,"login":"unit@quillmere.example","name":"Una","duty":"","active":true,"password":"another password","scope":{"whole":false,"units":[2]},"rights":["see-people"]}`,
+		nil,
+	)
 	for next(t, others) != "" { // the stream ends with the old password
 	}
 }

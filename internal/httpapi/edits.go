@@ -39,9 +39,18 @@ func (s *server) editRoutes(api huma.API) {
 	add(api, post("/people", "add-person", "Put somebody on the roster", access.EditPeople), s.addPerson)
 	add(api, put("/people/{id}", "save-person", "Keep the changes of a person", access.EditPeople), s.savePerson)
 	add(api, post("/people/check", "check-person", "What would be wrong with a person", access.EditPeople), s.checkPerson)
-	add(api, post("/people/alter", "alter-people", "Do one thing to many people", access.EditPeople).takes(mostPeople), s.alterPeople)
-	add(api, post("/people/removal", "removal", "What removing people would take along", access.EditPeople).takes(mostPeople), s.removal)
-	add(api, post("/people/remove", "remove-people", "Take people off the roster", access.EditPeople).takes(mostPeople), s.removePeople)
+	add(
+		api, post("/people/alter", "alter-people", "Do one thing to many people", access.EditPeople).takes(mostPeople),
+		s.alterPeople,
+	)
+	add(
+		api, post("/people/removal", "removal", "What removing people would take along", access.EditPeople).takes(mostPeople),
+		s.removal,
+	)
+	add(
+		api, post("/people/remove", "remove-people", "Take people off the roster", access.EditPeople).takes(mostPeople),
+		s.removePeople,
+	)
 	add(api, post("/people/merge", "merge-people", "Make one of people who are one", access.EditPeople), s.mergePeople)
 	add(api, get("/edits", "edits", "What was done to the roster", access.SeePeople, access.EditPeople), s.edits)
 	add(api, post("/edits/{id}/undo", "undo", "Take an edit back", access.EditPeople), s.undo)
@@ -144,7 +153,9 @@ func (s *server) removal(ctx context.Context, in *body[Chosen]) (*body[removalVi
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	return &body[removalView]{removalView{taken.People, taken.Addresses, taken.Memberships, taken.Ties, namePeople(r, taken.Alone)}}, nil
+	return &body[removalView]{
+		removalView{taken.People, taken.Addresses, taken.Memberships, taken.Ties, namePeople(r, taken.Alone)},
+	}, nil
 }
 
 func (s *server) removePeople(ctx context.Context, in *body[Chosen]) (*body[doneView], error) {
@@ -200,9 +211,13 @@ func (s *server) undo(ctx context.Context, in *struct {
 }) (*body[undoneView], error) {
 	undone, said, err := s.Editor.Undo(ctx, accountOf(ctx), in.ID)
 	if errors.Is(err, store.ErrConflict) {
-		return nil, huma.Error409Conflict("This was undone already, or somebody is changing the same people. Nothing was changed.")
+		return nil, huma.Error409Conflict(
+			"This was undone already, or somebody is changing the same people. Nothing was changed.",
+		)
 	}
-	return &body[undoneView]{undoneView{said, undone.Edit, append([]roster.PersonID{}, undone.Kept...)}}, s.problem(ctx, err)
+	return &body[undoneView]{
+		undoneView{said, undone.Edit, append([]roster.PersonID{}, undone.Kept...)},
+	}, s.problem(ctx, err)
 }
 
 type twinView struct {

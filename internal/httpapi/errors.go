@@ -19,8 +19,10 @@ import (
 
 // explained are errors whose own words tell a person what is wrong.
 var explained = []error{
-	sending.ErrBlocked, sending.ErrTime, readaloud.ErrSilent, readaloud.ErrLanguage, intake.ErrNoName, intake.ErrNoRows, intake.ErrUnread, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
-	exchange.ErrBomb, exchange.ErrTooMuch, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents, exchange.ErrOneRoster, exchange.ErrVCard,
+	sending.ErrBlocked, sending.ErrTime, readaloud.ErrSilent, readaloud.ErrLanguage, intake.ErrNoName, intake.ErrNoRows,
+	intake.ErrUnread, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
+	exchange.ErrBomb, exchange.ErrTooMuch, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents,
+	exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
 }
 
@@ -36,7 +38,9 @@ func (s *server) problem(ctx context.Context, err error) error {
 	case errors.Is(err, store.ErrNotFound):
 		return huma.Error404NotFound("This does not exist, or no longer does.")
 	case errors.Is(err, store.ErrConflict):
-		return huma.Error409Conflict("This was changed in another window or by somebody else. Nothing was overwritten; load it again to see it.")
+		return huma.Error409Conflict(
+			"This was changed in another window or by somebody else. Nothing was overwritten; load it again to see it.",
+		)
 	case errors.Is(err, sending.ErrChanged):
 		return huma.Error409Conflict(sentence(err))
 	case errors.Is(err, editing.ErrNotYours):
@@ -44,7 +48,9 @@ func (s *server) problem(ctx context.Context, err error) error {
 	case slices.ContainsFunc(explained, func(e error) bool { return errors.Is(err, e) }):
 		return huma.Error422UnprocessableEntity(sentence(err))
 	case errors.Is(err, store.ErrTaken):
-		return huma.Error409Conflict("Nothing was changed: an id or a name in it belongs to somebody or something else already, perhaps beyond your units.")
+		return huma.Error409Conflict(
+			"Nothing was changed: an id or a name in it belongs to somebody or something else already, perhaps beyond your units.",
+		)
 	case errors.Is(err, store.ErrInUse):
 		return huma.Error409Conflict("Nothing was changed: it refers to something that was deleted in the meantime.")
 	case errors.Is(err, store.ErrFull):
@@ -55,7 +61,9 @@ func (s *server) problem(ctx context.Context, err error) error {
 		return huma.NewError(499, "The request was given up.")
 	}
 	s.Log.ErrorContext(ctx, "answering a request", "error", err)
-	return huma.Error500InternalServerError("Something went wrong here. What you typed is still on your screen; try again.")
+	return huma.Error500InternalServerError(
+		"Something went wrong here. What you typed is still on your screen; try again.",
+	)
 }
 
 // sentence begins an error with a capital and ends it with a full stop.

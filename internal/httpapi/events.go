@@ -125,7 +125,10 @@ const eventsPath = "/api/events"
 
 func (s *server) eventRoutes(api huma.API) {
 	sse.Register(api, huma.Operation{OperationID: "events", Method: http.MethodGet, Path: "/events", Summary: "What changes, as it changes"},
-		map[string]any{"message-moved": messageMoved{}, "import-moved": importMoved{}, "roster-moved": rosterMoved{}, "carrier-moved": carrierMoved{}, "still-here": stillHere{}},
+		map[string]any{
+			"message-moved": messageMoved{}, "import-moved": importMoved{}, "roster-moved": rosterMoved{},
+			"carrier-moved": carrierMoved{}, "still-here": stillHere{},
+		},
 		func(ctx context.Context, _ *struct{}, send sse.Sender) { s.stream(ctx, send) })
 }
 

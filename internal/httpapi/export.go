@@ -31,7 +31,13 @@ func download(name string, f exchange.Format, content []byte) *file {
 func (s *server) exportRoutes(api huma.API) {
 	r := post("/export", "export", "A list as a file", access.SeePeople, access.EditPeople).takes(mostPeople)
 	add(api, r.gives("application/octet-stream"), s.export)
-	add(api, get("/export/columns", "export-columns", "Columns that people can be written with", access.SeePeople, access.EditPeople), s.exportColumns)
+	add(
+		api,
+		get(
+			"/export/columns", "export-columns", "Columns that people can be written with", access.SeePeople, access.EditPeople,
+		),
+		s.exportColumns,
+	)
 }
 
 func (s *server) exportColumns(ctx context.Context, _ *struct{}) (*body[[]intake.Column], error) {
@@ -89,7 +95,9 @@ func (s *server) export(ctx context.Context, in *struct {
 }
 
 func groupRows(r *roster.Roster) (header []string, rows [][]string) {
-	header = []string{"Group", "Kind", "Inside", "Unit", "Own people", "People", "Rule", "Sender name", "Text number", "Caller number"}
+	header = []string{
+		"Group", "Kind", "Inside", "Unit", "Own people", "People", "Rule", "Sender name", "Text number", "Caller number",
+	}
 	for _, v := range groupTree(r) {
 		rows = append(rows, []string{
 			v.Name, string(v.Kind), joined(v.Within), v.UnitPath, strconv.Itoa(v.Own), strconv.Itoa(v.People), joined(v.Words),
@@ -102,7 +110,9 @@ func groupRows(r *roster.Roster) (header []string, rows [][]string) {
 func joined(words []string) string { return strings.Join(words, "; ") }
 
 func addressRows(r *roster.Roster, people []roster.PersonID) (header []string, rows [][]string) {
-	header = []string{"External id", "Name", "Channel", "Address", "Label", "Health", "Last failure", "Failed on", "Checked on", "Declines"}
+	header = []string{
+		"External id", "Name", "Channel", "Address", "Label", "Health", "Last failure", "Failed on", "Checked on", "Declines",
+	}
 	for _, id := range people {
 		p := r.Person(id)
 		if p == nil {

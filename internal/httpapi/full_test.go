@@ -39,7 +39,10 @@ func TestAFullDiskIsSaidAndGoneOnFrom(t *testing.T) {
 	path := fmt.Sprintf("/api/messages/%d", m.ID)
 
 	fill(t, i, true)
-	assert.Contains(t, c.Problem(http.StatusInsufficientStorage, http.MethodPut, path, long), "disk is full: nothing was saved. What you typed is still on your screen")
+	assert.Contains(
+		t, c.Problem(http.StatusInsufficientStorage, http.MethodPut, path, long),
+		"disk is full: nothing was saved. What you typed is still on your screen",
+	)
 	var strip struct{ Full bool }
 	c.Want(http.StatusOK, http.MethodGet, "/api/strip", nil, &strip)
 	assert.True(t, strip.Full)
@@ -79,7 +82,9 @@ func TestUploadedNamesAreMadeSafe(t *testing.T) {
 	var f struct{ Name string }
 	c.Want(http.StatusOK, http.MethodPost, "/api/files?name=map%E2%80%AEx.pdf", []byte(pdf), &f)
 	assert.Equal(t, "mapx.pdf", f.Name)
-	problem := c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/files?name=a."+strings.Repeat("y", 900), []byte(pdf))
+	problem := c.Problem(
+		http.StatusUnprocessableEntity, http.MethodPost, "/api/files?name=a."+strings.Repeat("y", 900), []byte(pdf),
+	)
 	assert.Contains(t, problem, "files cannot be sent")
 	assert.LessOrEqual(t, len(f.Name), attachment.LongestName)
 }

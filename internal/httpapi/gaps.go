@@ -35,7 +35,13 @@ type gapsView struct {
 
 func (s *server) gapRoutes(api huma.API) {
 	add(api, get("/gaps", "gaps", "Who cannot be reached, and why", seesPeople...), s.gaps)
-	add(api, post("/gaps/sheets", "sheets", "Sheets to print that ask households for their details", access.EditPeople).takes(mostPeople), s.sheets)
+	add(
+		api,
+		post(
+			"/gaps/sheets", "sheets", "Sheets to print that ask households for their details", access.EditPeople,
+		).takes(mostPeople),
+		s.sheets,
+	)
 }
 
 func (s *server) gaps(ctx context.Context, _ *struct{}) (*body[gapsView], error) {
@@ -130,7 +136,10 @@ func (s *server) sheets(ctx context.Context, in *body[Chosen]) (*body[sheetsView
 
 func (s *server) sheetPerson(ctx context.Context, r *roster.Roster, i int) (sheetPerson, time.Time, error) {
 	p := r.At(i)
-	one := sheetPerson{Name: p.Name(), About: []string{}, Details: editing.DetailsOf(r.Sheet(p.ID)), Speaks: roster.OwnLanguageName(p.Language)}
+	one := sheetPerson{
+		Name: p.Name(), About: []string{}, Details: editing.DetailsOf(r.Sheet(p.ID)),
+		Speaks: roster.OwnLanguageName(p.Language),
+	}
 	for _, t := range r.Dependents(i) {
 		if t.Receives && !t.Barred {
 			one.About = append(one.About, r.PersonName(t.Dependent))

@@ -40,10 +40,20 @@ func (s *server) groupRoutes(api huma.API) {
 	add(api, get("/groups/{id}/use", "group-use", "What uses a group", seesPeople...), s.groupUse)
 	add(api, get("/groups/{id}/people", "group-people", "Everybody in a group", seesPeople...), s.groupPeople)
 	add(api, post("/groups/order", "order-groups", "Put groups into the one order", access.EditPeople), s.orderGroups)
-	add(api, post("/groups/rule", "preview-rule", "Who would join or leave a group by a rule", seesPeople...), s.previewRule)
-	add(api, post("/groups/match", "match-people", "Whom a pasted list means", access.EditPeople).takes(mostPeople), s.matchPeople)
-	add(api, post("/groups/match-file", "match-file", "Whom a file means", access.EditPeople).takes(largestFile), s.matchFile)
-	add(api, post("/groups/{id}/fill", "fill-group", "Change who is picked for a group", access.EditPeople).takes(mostPeople), s.fillGroup)
+	add(
+		api, post("/groups/rule", "preview-rule", "Who would join or leave a group by a rule", seesPeople...), s.previewRule,
+	)
+	add(
+		api, post("/groups/match", "match-people", "Whom a pasted list means", access.EditPeople).takes(mostPeople),
+		s.matchPeople,
+	)
+	add(
+		api, post("/groups/match-file", "match-file", "Whom a file means", access.EditPeople).takes(largestFile), s.matchFile,
+	)
+	add(
+		api, post("/groups/{id}/fill", "fill-group", "Change who is picked for a group", access.EditPeople).takes(mostPeople),
+		s.fillGroup,
+	)
 }
 
 func (s *server) groups(ctx context.Context, _ *struct{}) (*body[[]groupView], error) {
@@ -97,7 +107,8 @@ func groupTree(r *roster.Roster) []groupView {
 
 func viewGroup(r *roster.Roster, g *roster.Group, depth, rank int, within []string) groupView {
 	return groupView{
-		Group: *g, Own: r.Own(g), People: len(r.In(g.ID)), Beyond: g.Beyond, UnitPath: r.UnitPath(g.Unit), Words: r.RuleWords(g.Rule),
+		Group: *g, Own: r.Own(g), People: len(r.In(g.ID)), Beyond: g.Beyond, UnitPath: r.UnitPath(g.Unit),
+		Words: r.RuleWords(g.Rule),
 		Depth: depth, Within: append([]string{}, within...), Rank: rank,
 	}
 }
@@ -223,7 +234,9 @@ func (s *server) previewRule(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	out := rulePreview{People: p.People, Filters: []filterView{}, Joins: namePeople(r, p.Joins), Leaves: namePeople(r, p.Goes)}
+	out := rulePreview{
+		People: p.People, Filters: []filterView{}, Joins: namePeople(r, p.Joins), Leaves: namePeople(r, p.Goes),
+	}
 	for i, words := range p.Words {
 		out.Filters = append(out.Filters, filterView{words, p.Leaves[i]})
 	}

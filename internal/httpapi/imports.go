@@ -90,15 +90,32 @@ type lastImportView struct {
 }
 
 func (s *server) importRoutes(api huma.API) {
-	add(api, post("/imports", "add-import", "Give a roster file; nothing is loaded yet", access.EditPeople).takes(largestFile), s.addImport)
+	add(
+		api,
+		post("/imports", "add-import", "Give a roster file; nothing is loaded yet", access.EditPeople).takes(largestFile),
+		s.addImport,
+	)
 	add(api, get("/imports/last", "last-import", "The newest import that can be undone", access.EditPeople), s.lastImport)
 	add(api, get("/imports/{id}", "import", "What loading a file would do", access.EditPeople), s.importByID)
-	add(api, put("/imports/{id}", "map-import", "Say what the columns mean, and what becomes of who is missing", access.EditPeople), s.mapImport)
+	add(
+		api,
+		put(
+			"/imports/{id}", "map-import", "Say what the columns mean, and what becomes of who is missing", access.EditPeople,
+		),
+		s.mapImport,
+	)
 	load := post("/imports/{id}/load", "load-import", "Load a file", access.EditPeople)
 	load.DefaultStatus = http.StatusAccepted
 	add(api, load, s.loadImport)
-	add(api, get("/imports/{id}/refused", "refused", "The rows that will not load, as CSV with a reason", access.EditPeople), s.refused)
-	add(api, post("/imports/{id}/mapping", "keep-mapping", "Keep how the columns are understood under a name", access.EditPeople), s.keepMapping)
+	add(
+		api, get("/imports/{id}/refused", "refused", "The rows that will not load, as CSV with a reason", access.EditPeople),
+		s.refused,
+	)
+	add(
+		api,
+		post("/imports/{id}/mapping", "keep-mapping", "Keep how the columns are understood under a name", access.EditPeople),
+		s.keepMapping,
+	)
 	add(api, get("/mappings", "mappings", "Mappings that were kept", access.EditPeople), s.mappings)
 	add(api, del("/mappings/{id}", "drop-mapping", "Forget a mapping", access.EditPeople), s.dropMapping)
 }
@@ -132,7 +149,9 @@ func (s *server) lastImport(ctx context.Context, _ *struct{}) (*body[lastImportV
 	if errors.Is(err, store.ErrNotFound) || err == nil && s.importOf(ctx, last.ID) != nil {
 		return &body[lastImportView]{}, nil
 	}
-	return &body[lastImportView]{lastImportView{last.ID, last.FileName, last.Result, last.Edit, last.By, last.At}}, s.problem(ctx, err)
+	return &body[lastImportView]{
+		lastImportView{last.ID, last.FileName, last.Result, last.Edit, last.By, last.At},
+	}, s.problem(ctx, err)
 }
 
 func (s *server) importByID(ctx context.Context, in *ImportID) (*body[importView], error) {
@@ -174,7 +193,9 @@ func (s *server) mapImport(ctx context.Context, in *struct {
 	if unit := in.Body.Unit; unit != 0 && r.UnitPath(unit) == "" || unit == 0 && !accountOf(ctx).Scope.Whole {
 		return nil, huma.Error422UnprocessableEntity("Choose one of your units for the new people.")
 	}
-	if err := s.Store.SetImport(ctx, store.Import{ID: in.ID, Mapping: in.Body.Meanings, MarkLeft: in.Body.MarkLeft, Unit: in.Body.Unit}); err != nil {
+	if err := s.Store.SetImport(ctx, store.Import{
+		ID: in.ID, Mapping: in.Body.Meanings, MarkLeft: in.Body.MarkLeft, Unit: in.Body.Unit,
+	}); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	return s.importByID(ctx, &in.ImportID)
@@ -245,8 +266,10 @@ func (s *server) dropMapping(ctx context.Context, in *ImportID) (*struct{}, erro
 
 func viewImport(r *roster.Roster, u importer.Understood, progress importer.Progress) importView {
 	v := importView{
-		ID: u.Import.ID, FileName: u.Import.FileName, State: string(u.Import.State), Result: u.Import.Result, Edit: u.Import.Edit,
-		Done: progress.Done, Total: progress.Total, Meanings: []intake.Column{}, Columns: []columnView{}, Places: []intake.Place{},
+		ID: u.Import.ID, FileName: u.Import.FileName, State: string(u.Import.State), Result: u.Import.Result,
+		Edit: u.Import.Edit,
+		Done: progress.Done, Total: progress.Total, Meanings: []intake.Column{}, Columns: []columnView{},
+		Places:  []intake.Place{},
 		Mapping: u.Mapping, Unit: u.Import.Unit, MarkLeft: u.Import.MarkLeft, New: []namedPerson{}, Missing: []namedPerson{},
 		Groups: []string{}, Changes: []changeView{}, Refused: []intake.Issue{}, Noted: []intake.Issue{},
 	}

@@ -22,7 +22,9 @@ type stripOf struct {
 
 // scheduled sends a message that leaves at an instant.
 func scheduled(t *testing.T, c *testkit.Client, at time.Time, urgency string) int64 {
-	draft := strings.Replace(toRania(fmt.Sprintf(`"sendAt":%q,"reason":"Flood",`, at.Format(time.RFC3339))), "routine", urgency, 1)
+	draft := strings.Replace(
+		toRania(fmt.Sprintf(`"sendAt":%q,"reason":"Flood",`, at.Format(time.RFC3339))), "routine", urgency, 1,
+	)
 	var m struct{ ID, Revision int64 }
 	c.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &m)
 	path := fmt.Sprintf("/api/messages/%d", m.ID)
@@ -85,7 +87,9 @@ func TestALateMessageWaitsForAYes(t *testing.T) {
 }
 
 // channelsOf are those by which Rania gets a message of an urgency.
-var channelsOf = map[string][]roster.Channel{"routine": {roster.Email}, "emergency": {roster.Email, roster.Text, roster.Voice}}
+var channelsOf = map[string][]roster.Channel{
+	"routine": {roster.Email}, "emergency": {roster.Email, roster.Text, roster.Voice},
+}
 
 // What was queued for a time that passed while the program was down waits too.
 func TestTheRestOfALateMessageWaits(t *testing.T) {
@@ -126,11 +130,16 @@ func TestMovingOnGoesByWhoSent(t *testing.T) {
 	account := `{"login":"naya@quillmere.example","name":"Naya Osei","duty":"","active":true,"password":"a password for tests","scope":{"whole":true,"units":[]},"rights":["write"]}`
 	office.Want(http.StatusOK, http.MethodPost, "/api/accounts", account, nil)
 	naya := testkit.Stranger(t, i.URL)
-	naya.Want(http.StatusOK, http.MethodPost, "/api/sign-in", map[string]string{"login": "naya@quillmere.example", "password": testkit.Password}, nil)
+	naya.Want(
+		http.StatusOK, http.MethodPost, "/api/sign-in",
+		map[string]string{"login": "naya@quillmere.example", "password": testkit.Password}, nil,
+	)
 	var m struct{ ID, Revision int64 }
 	office.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &m)
 	path := fmt.Sprintf("/api/messages/%d", m.ID)
-	draft := strings.Replace(toRania(`"moveOn":{"minutes":30,"answered":true},`), "Dear {{first name}}", "From {{sender}}", 1)
+	draft := strings.Replace(
+		toRania(`"moveOn":{"minutes":30,"answered":true},`), "Dear {{first name}}", "From {{sender}}", 1,
+	)
 	office.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draft), &m)
 	// Hugo wrote it and Naya sends it.
 	naya.Want(http.StatusOK, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d}`, m.Revision), nil)
@@ -138,7 +147,9 @@ func TestMovingOnGoesByWhoSent(t *testing.T) {
 	assert.Equal(t, "From Naya Osei", first[0].Body)
 	off := strings.NewReplacer(`{"login"`, `{"id":2,"login"`, `"active":true`, `"active":false`).Replace(account)
 	office.Want(http.StatusOK, http.MethodPost, "/api/accounts", off, nil)
-	sendDraft(t, office, strings.Replace(toRania(`"moveOn":{"minutes":30,"answered":true},`), "Dear {{first name}}", "Another", 1))
+	sendDraft(t, office, strings.Replace(
+		toRania(`"moveOn":{"minutes":30,"answered":true},`), "Dear {{first name}}", "Another", 1,
+	))
 	received(t, i.Box, 2)
 
 	clock.Pass(31 * time.Minute)
@@ -147,5 +158,7 @@ func TestMovingOnGoesByWhoSent(t *testing.T) {
 	for _, one := range received(t, i.Box, 4) {
 		bodies[string(one.Channel)+" "+one.Body]++
 	}
-	assert.Equal(t, map[string]int{"email From Naya Osei": 1, "text From Naya Osei": 1, "email Another": 1, "text Another": 1}, bodies)
+	assert.Equal(
+		t, map[string]int{"email From Naya Osei": 1, "text From Naya Osei": 1, "email Another": 1, "text Another": 1}, bodies,
+	)
 }

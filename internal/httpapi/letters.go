@@ -43,12 +43,20 @@ type lettersAsked struct {
 const mostLetters = 500
 
 func (s *server) letterRoutes(api huma.API) {
-	add(api, post("/plan/letters", "letters", "The message on paper, for those whom no channel reaches", access.Write), s.letters)
-	add(api, post("/plan/letters.pdf", "letters-pdf", "The same as a file to print", access.Write).gives("application/pdf"), s.lettersPDF)
+	add(
+		api, post("/plan/letters", "letters", "The message on paper, for those whom no channel reaches", access.Write),
+		s.letters,
+	)
+	add(
+		api, post("/plan/letters.pdf", "letters-pdf", "The same as a file to print", access.Write).gives("application/pdf"),
+		s.lettersPDF,
+	)
 }
 
 // writeLetters works the letters out; all is how many there are.
-func (s *server) writeLetters(ctx context.Context, in *lettersAsked) (w *sending.Worked, letters []plan.Letter, all int, err error) {
+func (s *server) writeLetters(
+	ctx context.Context, in *lettersAsked,
+) (w *sending.Worked, letters []plan.Letter, all int, err error) {
 	if w, err = s.work(ctx, in.Body.Draft); err != nil {
 		return nil, nil, 0, err
 	}
@@ -73,9 +81,14 @@ func (s *server) letters(ctx context.Context, in *lettersAsked) (*body[lettersVi
 	if err != nil {
 		return nil, err
 	}
-	out := lettersView{Organisation: w.Organisation.Name, Language: w.Organisation.Language, Date: s.letterDate(w), Letters: []letterView{}, All: all}
+	out := lettersView{
+		Organisation: w.Organisation.Name, Language: w.Organisation.Language, Date: s.letterDate(w), Letters: []letterView{},
+		All: all,
+	}
 	for _, l := range letters {
-		out.Letters = append(out.Letters, letterView{namesOf(w, l), l.Address, l.Subject, l.Body.HTML(fileSource), string(l.Missing)})
+		out.Letters = append(out.Letters, letterView{
+			namesOf(w, l), l.Address, l.Subject, l.Body.HTML(fileSource), string(l.Missing),
+		})
 	}
 	return &body[lettersView]{out}, nil
 }
@@ -90,7 +103,9 @@ func (s *server) lettersPDF(ctx context.Context, in *lettersAsked) (*file, error
 	}
 	fonts, err := s.fonts()
 	if errors.Is(err, typeset.ErrNoFonts) {
-		return nil, huma.Error503ServiceUnavailable("The fonts of the interface are not here, so no letters can be written. Print them from the page instead.")
+		return nil, huma.Error503ServiceUnavailable(
+			"The fonts of the interface are not here, so no letters can be written. Print them from the page instead.",
+		)
 	}
 	if err != nil {
 		return nil, s.problem(ctx, err)
@@ -103,7 +118,9 @@ func (s *server) lettersPDF(ctx context.Context, in *lettersAsked) (*file, error
 		},
 	}
 	for _, l := range list {
-		batch.Letters = append(batch.Letters, letters.Letter{Names: namesOf(w, l), Address: l.Address, Subject: l.Subject, Body: l.Body})
+		batch.Letters = append(batch.Letters, letters.Letter{
+			Names: namesOf(w, l), Address: l.Address, Subject: l.Subject, Body: l.Body,
+		})
 	}
 	content, err := letters.Write(fonts, batch)
 	if err != nil {

@@ -52,9 +52,12 @@ func moment(t time.Time) *time.Time {
 
 func viewMessage(ctx context.Context, m store.Heading) MessageView {
 	return MessageView{
-		ID: m.ID, Title: m.Title, State: string(m.State), Scheduled: m.State == store.Held && m.Scheduled, Late: m.Late, Urgency: string(m.Urgency),
-		Revision: m.Revision, Author: m.Author, Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker, AsksYou: m.Asks(accountOf(ctx).ID),
-		UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt), Figures: m.Figures,
+		ID: m.ID, Title: m.Title, State: string(m.State), Scheduled: m.State == store.Held && m.Scheduled, Late: m.Late,
+		Urgency:  string(m.Urgency),
+		Revision: m.Revision, Author: m.Author, Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker,
+		AsksYou:   m.Asks(accountOf(ctx).ID),
+		UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
+		Figures: m.Figures,
 	}
 }
 
@@ -105,15 +108,34 @@ type MessageID struct {
 func (s *server) messageRoutes(api huma.API) {
 	add(api, get("/messages", "messages", "The newest messages", access.Write, access.ReadRecords), s.messages)
 	add(api, post("/messages", "add-message", "Begin a draft", access.Write), s.addMessage)
-	add(api, get("/messages/{id}", "message", "One message as it was written", access.Write, access.ReadRecords), s.message)
+	add(
+		api, get("/messages/{id}", "message", "One message as it was written", access.Write, access.ReadRecords), s.message,
+	)
 	add(api, put("/messages/{id}", "save-draft", "Keep a draft", access.Write), s.saveDraft)
 	add(api, del("/messages/{id}", "delete-draft", "Delete a draft", access.Write), s.deleteDraft)
-	add(api, post("/messages/{id}/send", "send", "Put a message on hold; it leaves when the hold is over", access.Write), s.send)
+	add(
+		api, post("/messages/{id}/send", "send", "Put a message on hold; it leaves when the hold is over", access.Write),
+		s.send,
+	)
 	add(api, post("/messages/{id}/ask", "ask", "Ask for somebody else's yes, where that is needed", access.Write), s.ask)
-	add(api, get("/messages/{id}/asked", "asked", "What goes out when somebody says the yes that was asked for", access.Write), s.asked)
+	add(
+		api,
+		get("/messages/{id}/asked", "asked", "What goes out when somebody says the yes that was asked for", access.Write),
+		s.asked,
+	)
 	add(api, post("/messages/{id}/stop", "stop", "Stop what has not left", access.Write), s.stop)
-	add(api, post("/messages/{id}/decide", "decide", "Settle deliveries of which nobody can tell whether they left", access.Write), s.decide)
-	add(api, post("/messages/{id}/late", "send-late", "Let a message leave whose time passed while the program was down", access.Write), s.sendLate)
+	add(
+		api,
+		post("/messages/{id}/decide", "decide", "Settle deliveries of which nobody can tell whether they left", access.Write),
+		s.decide,
+	)
+	add(
+		api,
+		post(
+			"/messages/{id}/late", "send-late", "Let a message leave whose time passed while the program was down", access.Write,
+		),
+		s.sendLate,
+	)
 }
 
 type messagesView struct {
@@ -145,7 +167,9 @@ func (s *server) draftView(ctx context.Context, m store.Message) (*body[draftVie
 	if m.Draft.Audience.Parts == nil {
 		m.Draft.Audience.Parts = []audience.Part{}
 	}
-	return &body[draftView]{draftView{MessageView: viewMessage(ctx, m.Heading), Draft: m.Draft, Labels: labels(r, m.Draft.Audience)}}, nil
+	return &body[draftView]{
+		draftView{MessageView: viewMessage(ctx, m.Heading), Draft: m.Draft, Labels: labels(r, m.Draft.Audience)},
+	}, nil
 }
 
 func labels(r *roster.Roster, a audience.Audience) []string {
@@ -158,7 +182,9 @@ func labels(r *roster.Roster, a audience.Audience) []string {
 
 // emptyDraft is addressed to nobody and says nothing.
 func emptyDraft() message.Draft {
-	return message.Draft{Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians}}
+	return message.Draft{
+		Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians},
+	}
 }
 
 func (s *server) addMessage(ctx context.Context, in *struct {

@@ -29,7 +29,10 @@ type recordOfOne struct {
 }
 
 func toRania(more string) string {
-	return strings.Replace(draftOf(`{"kind":"addresses","addresses":["rania@example.org"]}`, "Dear {{first name}}"), `"subject"`, more+`"subject"`, 1)
+	return strings.Replace(
+		draftOf(`{"kind":"addresses","addresses":["rania@example.org"]}`, "Dear {{first name}}"), `"subject"`,
+		more+`"subject"`, 1,
+	)
 }
 
 func TestMovingOnAfterFailure(t *testing.T) {
@@ -114,7 +117,10 @@ func TestTheRecordKeepsWhyItWasAnEmergency(t *testing.T) {
 	path := fmt.Sprintf("/api/messages/%d", m.ID)
 	draft := strings.Replace(toRania(`"reason":"Flood warning 14",`), "routine", "emergency", 1)
 	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draft), &m)
-	c.Want(http.StatusOK, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d,"recipients":1,"typed":1}`, m.Revision), nil)
+	c.Want(
+		http.StatusOK, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d,"recipients":1,"typed":1}`, m.Revision),
+		nil,
+	)
 	var rec struct {
 		Reason   string
 		Practice bool
@@ -148,7 +154,9 @@ func TestWhatIsSetLaterChangesNothingThatWasSent(t *testing.T) {
 	folder := testkit.Folder(t, testkit.Roster, func(o *store.Organisation) { o.Hold = 0 })
 	i := testkit.Start(t, folder, func(c *app.Config) { c.Now = clock.Now })
 	c := testkit.SignedIn(t, i.URL)
-	id := sendDraft(t, c, strings.Replace(toRania(`"moveOn":{"minutes":30,"answered":true},`), "Dear {{first name}}", "From {{sender}} of {{organisation}}", 1))
+	id := sendDraft(t, c, strings.Replace(
+		toRania(`"moveOn":{"minutes":30,"answered":true},`), "Dear {{first name}}", "From {{sender}} of {{organisation}}", 1,
+	))
 	received(t, i.Box, 1)
 	type recordNow struct {
 		Planned, Spent string

@@ -55,7 +55,8 @@ func viewPerson(r *roster.Roster, i int) PersonView {
 	v := PersonView{
 		ID: p.ID, ExternalID: p.ExternalID, Name: p.Name(), KnownAs: p.KnownAs, Roles: p.Roles, Unit: r.UnitPath(p.Unit),
 		Language: p.Language, Speaks: roster.LanguageName(p.Language), Status: p.Status, AwayUntil: p.AwayUntil,
-		Groups: []string{}, Addresses: viewAddresses(p.Addresses), ReachedOn: p.ReachedOn, Guest: r.Guest(p.ID), Gaps: []string{},
+		Groups: []string{}, Addresses: viewAddresses(p.Addresses), ReachedOn: p.ReachedOn, Guest: r.Guest(p.ID),
+		Gaps: []string{},
 	}
 	for _, id := range r.GroupsOf(i) {
 		v.Groups = append(v.Groups, r.GroupName(id))
@@ -113,7 +114,9 @@ var seesPeople = []access.Right{access.SeePeople, access.EditPeople, access.Writ
 
 func (s *server) peopleRoutes(api huma.API) {
 	add(api, get("/people", "people", "Search the roster by words", seesPeople...), s.people)
-	add(api, post("/people/search", "search-people", "Search the roster by words and filters", seesPeople...), s.searchPeople)
+	add(
+		api, post("/people/search", "search-people", "Search the roster by words and filters", seesPeople...), s.searchPeople,
+	)
 	add(api, post("/people/ids", "people-ids", "Everybody whom a search matches", seesPeople...), s.peopleIDs)
 	add(api, get("/people/{id}", "person", "One person", seesPeople...), s.person)
 	add(api, get("/choices", "choices", "What people, filters and groups can be set to", seesPeople...), s.choices)
@@ -238,7 +241,8 @@ func (s *server) person(ctx context.Context, in *struct {
 		return nil, s.problem(ctx, store.ErrNotFound)
 	}
 	out := personDetailView{
-		PersonView: viewPerson(r, i), Sheet: *r.Sheet(in.ID), Ties: viewTies(r, i), In: viewMemberships(r, i), Got: []gotView{}, History: []historyView{},
+		PersonView: viewPerson(r, i), Sheet: *r.Sheet(in.ID), Ties: viewTies(r, i), In: viewMemberships(r, i),
+		Got: []gotView{}, History: []historyView{},
 		Editable: accountOf(ctx).May(access.EditPeople) && !r.Guest(in.ID),
 	}
 	got, err := s.Store.Got(ctx, in.ID, s.Now().Add(-recently))
@@ -305,8 +309,9 @@ func (s *server) choices(ctx context.Context, _ *struct{}) (*body[choicesView], 
 		return nil, s.problem(ctx, err)
 	}
 	out := choicesView{
-		Roles: o.AllRoles(), Units: []unitChoice{}, Languages: []choice{}, Attributes: append([]roster.Attribute{}, r.Attributes...),
-		Gaps: []choice{}, Devices: roster.DeviceKinds,
+		Roles: o.AllRoles(), Units: []unitChoice{}, Languages: []choice{},
+		Attributes: append([]roster.Attribute{}, r.Attributes...),
+		Gaps:       []choice{}, Devices: roster.DeviceKinds,
 	}
 	for _, u := range r.Units {
 		out.Units = append(out.Units, unitChoice{u.ID, r.UnitPath(u.ID)})
@@ -392,7 +397,10 @@ func (s *server) find(ctx context.Context, in *struct {
 		return nil, s.problem(ctx, err)
 	}
 	search := roster.Fold(in.Search)
-	out := foundView{Groups: []foundGroup{}, Units: []foundUnit{}, Roles: findRoles(r, o.AllRoles(), search), People: []namedPerson{}, Messages: []foundMessage{}}
+	out := foundView{
+		Groups: []foundGroup{}, Units: []foundUnit{}, Roles: findRoles(r, o.AllRoles(), search), People: []namedPerson{},
+		Messages: []foundMessage{},
+	}
 	for _, g := range r.Groups() {
 		if !g.Archived && g.Closed == nil && strings.Contains(roster.Fold(g.Name), search) {
 			out.Groups = append(out.Groups, foundGroup{g.ID, g.Name, len(r.In(g.ID))})

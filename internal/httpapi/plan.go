@@ -158,9 +158,16 @@ func (s *server) planRoutes(api huma.API) {
 	add(api, post("/plan", "plan", "Work out who gets what", access.Write), s.plan)
 	add(api, post("/plan/preview", "preview", "What one recipient gets, and why", access.Write), s.preview)
 	add(api, post("/plan/try", "try", "Send what a recipient would get to one's own addresses", access.Write), s.tryOnMe)
-	add(api, get("/plan/time", "plan-time", "The instant at which the organisation's clocks show a time", access.Write), s.planTime)
+	add(
+		api, get("/plan/time", "plan-time", "The instant at which the organisation's clocks show a time", access.Write),
+		s.planTime,
+	)
 	add(api, post("/plan/part", "plan-part", "The people whom a part of the audience names", access.Write), s.planPart)
-	add(api, post("/plan/list", "plan-list", "Whom a pasted list means: people, and addresses that are nobody's", access.Write), s.planList)
+	add(
+		api,
+		post("/plan/list", "plan-list", "Whom a pasted list means: people, and addresses that are nobody's", access.Write),
+		s.planList,
+	)
 	add(api, post("/plan/list-file", "plan-list-file", "Whom the rows of a file mean", access.Write), s.planListFile)
 	add(api, post("/plan/people", "plan-people", "The people behind a figure of the plan", access.Write), s.planPeople)
 }
@@ -185,12 +192,16 @@ func (s *server) plan(ctx context.Context, in *body[message.Draft]) (*body[planV
 func viewPlan(w *sending.Worked) planView {
 	p, sum, currency := w.Plan, w.Summary, w.Organisation.Currency
 	v := planView{
-		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice, KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody, Told: sum.Told,
-		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished, DefaultSteps: p.Draft.Steps == nil,
-		Steps: []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{}, Problems: []problemView{},
+		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice,
+		KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody, Told: sum.Told,
+		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished,
+		DefaultSteps: p.Draft.Steps == nil,
+		Steps:        []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{},
+		Problems:  []problemView{},
 		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft),
 		Push: pushView{p.Draft.PushIsQuiet(), message.UsuallyQuiet(p.Draft.Urgency)}, Cost: sum.Cost.Format(currency),
-		LeavesAt: sum.First, LastAt: sum.Last, Waits: []waitView{}, Unquiet: p.Unquiet, Confirm: sum.Confirm && !p.Settings.Sending.SecondYes,
+		LeavesAt: sum.First, LastAt: sum.Last, Waits: []waitView{}, Unquiet: p.Unquiet,
+		Confirm:   sum.Confirm && !p.Settings.Sending.SecondYes,
 		SecondYes: sum.Confirm && p.Settings.Sending.SecondYes, Sentences: []string{},
 	}
 	if budget := p.Settings.Budget; budget > 0 {
@@ -201,12 +212,16 @@ func viewPlan(w *sending.Worked) planView {
 	}
 	v.Sender = viewSender(w)
 	had := sum.Load
-	v.Load = loadView{had.Sent.Routine, had.Sent.Timely, had.Sent.Emergency, had.Most, had.Over, p.Settings.Sending.LoadLimit}
+	v.Load = loadView{
+		had.Sent.Routine, had.Sent.Timely, had.Sent.Emergency, had.Most, had.Over, p.Settings.Sending.LoadLimit,
+	}
 	for _, step := range sum.Steps {
 		v.Steps = append(v.Steps, stepView{channelNames(step.Channels), step.People})
 	}
 	for _, c := range sum.Channels {
-		v.Channels = append(v.Channels, channelView{string(c.Channel), c.People, c.Deliveries, c.Parts, c.Seconds, c.Bytes, push.Most, c.Cost.Format(currency)})
+		v.Channels = append(v.Channels, channelView{
+			string(c.Channel), c.People, c.Deliveries, c.Parts, c.Seconds, c.Bytes, push.Most, c.Cost.Format(currency),
+		})
 	}
 	for _, l := range sum.LeftOut {
 		v.LeftOut = append(v.LeftOut, reasonView{string(l.Reason), l.Reason.Sentence(), l.Reason.WayOut(), l.People})
@@ -223,7 +238,9 @@ func viewPlan(w *sending.Worked) planView {
 		v.Parts = append(v.Parts, one)
 	}
 	for _, problem := range sum.Problems {
-		v.Problems = append(v.Problems, problemView{string(problem.Code), problem.Sentence, string(problem.Mend), problem.Blocks})
+		v.Problems = append(v.Problems, problemView{
+			string(problem.Code), problem.Sentence, string(problem.Mend), problem.Blocks,
+		})
 	}
 	if _, blocked := sum.Blocked(); !blocked {
 		v.Sendable = true
@@ -234,7 +251,10 @@ func viewPlan(w *sending.Worked) planView {
 
 func viewSender(w *sending.Worked) senderView {
 	s := w.Plan.Settings
-	v := senderView{Shown: []string{}, Replies: s.Mailbox, Own: s.Own, Prefix: s.Signature.Prefix, Footer: s.Signature.Footer, InUse: []string{}}
+	v := senderView{
+		Shown: []string{}, Replies: s.Mailbox, Own: s.Own, Prefix: s.Signature.Prefix, Footer: s.Signature.Footer,
+		InUse: []string{},
+	}
 	v.Names, v.Numbers = plan.Identities(w.Roster, s)
 	for _, n := range v.Numbers {
 		v.Shown = append(v.Shown, phone.Display(n))
@@ -269,7 +289,8 @@ func viewLanguages(counts []plan.LanguageCount) []languageView {
 
 func viewMeter(m plan.Meter, d message.Draft) meterView {
 	v := meterView{
-		Alphabet: string(m.Alphabet), Least: m.Least, Most: m.Most, Total: m.Total, Room: m.Room, Saves: m.Saves, Shorten: m.Shorten, Shortens: m.Shortened,
+		Alphabet: string(m.Alphabet), Least: m.Least, Most: m.Most, Total: m.Total, Room: m.Room, Saves: m.Saves,
+		Shorten: m.Shorten, Shortens: m.Shortened,
 		Forces: []forcingView{}, Swapped: m.Swapped(d.TextBody()),
 	}
 	for _, f := range m.Forces {
@@ -315,7 +336,9 @@ func (s *server) preview(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, err
 	}
-	v := previewView{All: len(w.Plan.Recipients), Index: min(in.Index, max(0, len(w.Plan.Recipients)-1)), Deliveries: []previewDelivery{}}
+	v := previewView{
+		All: len(w.Plan.Recipients), Index: min(in.Index, max(0, len(w.Plan.Recipients)-1)), Deliveries: []previewDelivery{},
+	}
 	if in.Person != 0 {
 		index, found := w.Plan.Find(w.Roster, in.Person)
 		if !found {
@@ -388,7 +411,8 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 	}
 	var list []namedPerson
 	asked := plan.Asked{
-		Step: in.Step, Channel: in.Channel, Language: in.Language, From: in.From, Over: in.Over, Wished: in.Wished, Overridden: in.Overridden, Quiet: in.Quiet,
+		Step: in.Step, Channel: in.Channel, Language: in.Language, From: in.From, Over: in.Over, Wished: in.Wished,
+		Overridden: in.Overridden, Quiet: in.Quiet,
 	}
 	for _, rec := range w.Plan.Recipients {
 		p := w.Roster.At(rec.Person)

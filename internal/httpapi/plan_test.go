@@ -250,7 +250,10 @@ func TestDraftsAreCopiedAndDeleted(t *testing.T) {
 	var m struct{ ID, Revision int64 }
 	c.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &m)
 	path := fmt.Sprintf("/api/messages/%d", m.ID)
-	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draftOf(juniors, "Come")), nil)
+	c.Want(
+		http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draftOf(juniors, "Come")),
+		nil,
+	)
 	var copied struct {
 		Title  string
 		Labels []string
@@ -280,7 +283,10 @@ func TestWishesAreHonoured(t *testing.T) {
 	_, c := start(t)
 	ask := func(more string) plan {
 		var p plan
-		c.Want(http.StatusOK, http.MethodPost, "/api/plan", strings.Replace(draftOf(juniors+","+coaches, "Come"), `"subject"`, more+`"subject"`, 1), &p)
+		c.Want(
+			http.StatusOK, http.MethodPost, "/api/plan",
+			strings.Replace(draftOf(juniors+","+coaches, "Come"), `"subject"`, more+`"subject"`, 1), &p,
+		)
 		return p
 	}
 	require.Zero(t, ask("").Wished)

@@ -17,10 +17,26 @@ import (
 )
 
 func (s *server) recordRoutes(api huma.API) {
-	add(api, get("/messages/{id}/record", "record", "What became of a message", access.ReadRecords, access.Write), s.record)
-	add(api, get("/messages/{id}/recipients", "recipients", "What became of a message for each recipient", access.ReadRecords, access.Write), s.recipients)
-	add(api, get("/messages/{id}/marks", "marks", "Every recipient of a message in one glance", access.ReadRecords, access.Write), s.marks)
-	add(api, get("/messages/{id}/left-out", "left-out", "Who was named and got nothing", access.ReadRecords, access.Write), s.leftOut)
+	add(
+		api, get("/messages/{id}/record", "record", "What became of a message", access.ReadRecords, access.Write), s.record,
+	)
+	add(
+		api,
+		get(
+			"/messages/{id}/recipients", "recipients", "What became of a message for each recipient", access.ReadRecords,
+			access.Write,
+		),
+		s.recipients,
+	)
+	add(
+		api,
+		get("/messages/{id}/marks", "marks", "Every recipient of a message in one glance", access.ReadRecords, access.Write),
+		s.marks,
+	)
+	add(
+		api, get("/messages/{id}/left-out", "left-out", "Who was named and got nothing", access.ReadRecords, access.Write),
+		s.leftOut,
+	)
 }
 
 type deliveryView struct {
@@ -83,8 +99,10 @@ func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], 
 		return nil, s.problem(ctx, err)
 	}
 	v := recordView{
-		Message: viewMessage(ctx, m.Heading), Subject: m.Draft.Subject, Email: m.Draft.Email.Plain(), Text: m.Draft.TextBody(), Files: []string{},
-		Reason: m.Draft.Reason, Practice: m.Draft.Practice && m.Urgency == roster.Emergency, Languages: viewLanguages(r.Languages), Steps: []stepUsed{},
+		Message: viewMessage(ctx, m.Heading), Subject: m.Draft.Subject, Email: m.Draft.Email.Plain(),
+		Text: m.Draft.TextBody(), Files: []string{},
+		Reason: m.Draft.Reason, Practice: m.Draft.Practice && m.Urgency == roster.Emergency,
+		Languages: viewLanguages(r.Languages), Steps: []stepUsed{},
 		Failures: r.Failures, Spent: r.Spent, Planned: r.Planned,
 	}
 	for _, f := range m.Draft.Files {
@@ -121,7 +139,9 @@ func (s *server) recipients(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	list, all, err := s.Store.Recipients(ctx, m, store.Wanted{Outcomes: outcomes[in.Outcome], Words: in.Words, First: in.First, Count: in.Count})
+	list, all, err := s.Store.Recipients(ctx, m, store.Wanted{
+		Outcomes: outcomes[in.Outcome], Words: in.Words, First: in.First, Count: in.Count,
+	})
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -139,7 +159,8 @@ func viewRecipient(r store.RecipientRecord) recipientView {
 	}
 	for _, d := range r.Deliveries {
 		v.Deliveries = append(v.Deliveries, deliveryView{
-			Channel: string(d.Channel), Address: phone.Display(d.Address), State: string(d.State), Detail: d.Detail, Attempts: d.Attempts, At: d.UpdatedAt,
+			Channel: string(d.Channel), Address: phone.Display(d.Address), State: string(d.State), Detail: d.Detail,
+			Attempts: d.Attempts, At: d.UpdatedAt,
 		})
 	}
 	return v

@@ -67,7 +67,10 @@ func startUnits(t *testing.T, unit string, rights ...access.Right) (*app.Instanc
 	require.Equal(t, 5, v.Added, "%+v", v)
 	load(t, c, v.ID)
 	limited := testkit.Stranger(t, i.URL)
-	limited.Want(http.StatusOK, http.MethodPost, "/api/sign-in", map[string]string{"login": "unit@quillmere.example", "password": testkit.Password}, nil)
+	limited.Want(
+		http.StatusOK, http.MethodPost, "/api/sign-in",
+		map[string]string{"login": "unit@quillmere.example", "password": testkit.Password}, nil,
+	)
 	return i, c, limited
 }
 
@@ -122,7 +125,8 @@ func TestEveryRouteAsksForItsRights(t *testing.T) {
 	tried := 0
 	for path, item := range description.Paths {
 		for method, operation := range map[string]bool{
-			http.MethodGet: item.Get != nil, http.MethodPost: item.Post != nil, http.MethodPut: item.Put != nil, http.MethodDelete: item.Delete != nil,
+			http.MethodGet: item.Get != nil, http.MethodPost: item.Post != nil, http.MethodPut: item.Put != nil,
+			http.MethodDelete: item.Delete != nil,
 		} {
 			if !operation {
 				continue
@@ -225,9 +229,14 @@ func TestAnAccountStaysWithinItsUnits(t *testing.T) {
 
 	// What acts on many leaves others out instead.
 	var d doneView
-	watch.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[1,2,3,4,5],"alteration":{"do":"language","value":"en"}}`, &d)
+	watch.Want(
+		http.StatusOK, http.MethodPost, "/api/people/alter",
+		`{"people":[1,2,3,4,5],"alteration":{"do":"language","value":"en"}}`, &d,
+	)
 	assert.Equal(t, 2, d.People)
-	status, file := watch.Do(http.MethodPost, "/api/export", `{`+everything+`,"what":"people","format":"csv","columns":[]}`)
+	status, file := watch.Do(
+		http.MethodPost, "/api/export", `{`+everything+`,"what":"people","format":"csv","columns":[]}`,
+	)
 	assert.Equal(t, http.StatusOK, status)
 	assert.NotContains(t, string(file), "Haddad")
 	var sheets struct{ Households []any }
@@ -276,7 +285,9 @@ func TestGroupsThatReachBeyondAreMarkedAndGuestsAreSeen(t *testing.T) {
 	// Saving somebody does not lose what the account does not see.
 	var hidden struct{ ID int }
 	office.Want(http.StatusOK, http.MethodPost, "/api/groups", `{"name":"Night watch","kind":"picked","unit":2}`, &hidden)
-	office.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/groups/%d/fill", hidden.ID), `{"people":[3],"take":"add"}`, nil)
+	office.Want(
+		http.StatusOK, http.MethodPost, fmt.Sprintf("/api/groups/%d/fill", hidden.ID), `{"people":[3],"take":"add"}`, nil,
+	)
 	mine := person(rowing, naya)
 	assert.NotContains(t, mine.Groups, "Night watch")
 	mine.Sheet.Notes = "seen"
@@ -294,7 +305,13 @@ func TestEmergenciesNeedTheirRight(t *testing.T) {
 	draft := strings.Replace(draftOf(`{"kind":"role","role":"staff"}`, "Out!"), "routine", "emergency", 1)
 	var saved struct{ Revision int64 }
 	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draft), &saved)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", fmt.Sprintf(`{"revision":%d}`, saved.Revision)), "may not write emergencies")
+	assert.Contains(
+		t,
+		c.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", fmt.Sprintf(
+			`{"revision":%d}`, saved.Revision,
+		)),
+		"may not write emergencies",
+	)
 }
 
 func TestAPersonIsAddedEditedAndUndone(t *testing.T) {
@@ -358,14 +375,19 @@ func TestARefusedPersonSaysFieldByField(t *testing.T) {
 	}
 	assert.Equal(t, []string{"givenName", "addresses[0]", "addresses[1]", "ties[0]", "groups[0]"}, places)
 	var remarks []struct{ Field string }
-	c.Want(http.StatusOK, http.MethodPost, "/api/people/check", `{"givenName":"","roles":[],"status":"active","addresses":[],"ties":[],"groups":[]}`, &remarks)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/people/check",
+		`{"givenName":"","roles":[],"status":"active","addresses":[],"ties":[],"groups":[]}`, &remarks,
+	)
 	assert.Len(t, remarks, 1)
 }
 
 func TestManyAreChangedAtOnce(t *testing.T) {
 	_, c := start(t)
 	var d doneView
-	c.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[1,2,3],"alteration":{"do":"join","group":4}}`, &d)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[1,2,3],"alteration":{"do":"join","group":4}}`, &d,
+	)
 	assert.Equal(t, "3 people added to Coaches", d.Said)
 	var taken struct {
 		People, Addresses, Ties int
@@ -378,9 +400,22 @@ func TestManyAreChangedAtOnce(t *testing.T) {
 	c.Want(http.StatusNotFound, http.MethodGet, "/api/people/1", nil, nil)
 	c.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/edits/%d/undo", d.Edit), nil, nil)
 	assert.Equal(t, "Rania Haddad", person(c, rania).Name)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/people/remove", `{"people":[999]}`), "Nobody is chosen")
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/people/alter", `{"people":[1],"alteration":{"do":"role","value":"pirate"}}`), "is no role here")
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/people/merge", `{"keep":1,"others":[1]}`), "with themselves")
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/people/remove", `{"people":[999]}`),
+		"Nobody is chosen",
+	)
+	assert.Contains(
+		t,
+		c.Problem(
+			http.StatusUnprocessableEntity, http.MethodPost, "/api/people/alter",
+			`{"people":[1],"alteration":{"do":"role","value":"pirate"}}`,
+		),
+		"is no role here",
+	)
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/people/merge", `{"keep":1,"others":[1]}`),
+		"with themselves",
+	)
 	var edits []struct{ Said string }
 	c.Want(http.StatusOK, http.MethodGet, "/api/edits", nil, &edits)
 	assert.Equal(t, "undid: removed Rania Haddad", edits[0].Said)
@@ -411,7 +446,10 @@ func TestFiltersStackAndBecomeAGroup(t *testing.T) {
 			People []struct{ Name string }
 		}
 	}
-	c.Want(http.StatusOK, http.MethodPost, "/api/groups/rule", fmt.Sprintf(`{"group":%d,"rule":[{"on":"role","test":"is","value":"staff"}]}`, group.ID), &preview)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/groups/rule",
+		fmt.Sprintf(`{"group":%d,"rule":[{"on":"role","test":"is","value":"staff"}]}`, group.ID), &preview,
+	)
 	assert.Equal(t, []int{1, 1, 2}, []int{preview.People, preview.Joins.All, preview.Leaves.All})
 	assert.Equal(t, "Naya Osei", preview.Joins.People[0].Name)
 
@@ -449,8 +487,14 @@ func TestGroupsAreRefusedInWords(t *testing.T) {
 	}
 	// A rule that looks at an attribute keeps it from being deleted.
 	id := attribute.Attributes[0].ID
-	c.Want(http.StatusOK, http.MethodPost, "/api/groups", fmt.Sprintf(`{"name":"High","kind":"rule","rule":[{"on":"attribute","test":"more","id":%d,"value":"3"}]}`, id), nil)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodDelete, fmt.Sprintf("/api/attributes/%d", id), nil), "the group “High” looks at it")
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/groups",
+		fmt.Sprintf(`{"name":"High","kind":"rule","rule":[{"on":"attribute","test":"more","id":%d,"value":"3"}]}`, id), nil,
+	)
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodDelete, fmt.Sprintf("/api/attributes/%d", id), nil),
+		"the group “High” looks at it",
+	)
 }
 
 func TestAGroupIsFilledFromEverywhere(t *testing.T) {
@@ -465,10 +509,15 @@ func TestAGroupIsFilledFromEverywhere(t *testing.T) {
 			Text, Problem string
 		}
 	}
-	c.Want(http.StatusOK, http.MethodPost, "/api/groups/match", `{"text":"07700 900417; Piotr Zielony\nask Hugo"}`, &matched)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/groups/match", `{"text":"07700 900417; Piotr Zielony\nask Hugo"}`, &matched,
+	)
 	assert.Equal(t, []int{1, 2}, matched.People)
 	assert.Equal(t, "ask Hugo", matched.Unclear[0].Text)
-	c.Want(http.StatusOK, http.MethodPost, "/api/groups/match-file", []byte("Ref,Phone\nC1,\n,07700 900188\n,nobody\n"), &matched)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/groups/match-file", []byte("Ref,Phone\nC1,\n,07700 900188\n,nobody\n"),
+		&matched,
+	)
 	assert.Equal(t, []int{7, 3}, matched.People)
 	assert.Equal(t, 4, matched.Unclear[0].Line)
 
@@ -489,7 +538,10 @@ func TestAGroupIsFilledFromEverywhere(t *testing.T) {
 		Name string
 	}
 	c.Want(http.StatusOK, http.MethodGet, "/api/groups", nil, &groups)
-	assert.Equal(t, "Rania Haddad, Naya Osei, Piotr Zielony", groups[len(groups)-1].Name, "named after its people until somebody names it")
+	assert.Equal(
+		t, "Rania Haddad, Naya Osei, Piotr Zielony", groups[len(groups)-1].Name,
+		"named after its people until somebody names it",
+	)
 	c.Want(http.StatusOK, http.MethodPost, path, `{"people":[],"take":"only","from":4}`, &d)
 	assert.Equal(t, []string{"Naya Osei"}, members(), "only those who are in both")
 	c.Want(http.StatusOK, http.MethodPost, path, `{"people":[7],"take":"remove"}`, &d)
@@ -506,7 +558,14 @@ func TestAGroupIsFilledFromEverywhere(t *testing.T) {
 }
 
 func TestTwinsAreMergedOrToldApart(t *testing.T) {
-	i := testkit.Start(t, testkit.Folder(t, "Id,Name,Email\n1,Łukasz Kłos,k@example.org\n2,Lukasz Klos,k@example.org\n3,Wren Larkham,\n4,Wren Larkham,\n", nil), nil)
+	i := testkit.Start(
+		t,
+		testkit.Folder(
+			t, "Id,Name,Email\n1,Łukasz Kłos,k@example.org\n2,Lukasz Klos,k@example.org\n3,Wren Larkham,\n4,Wren Larkham,\n",
+			nil,
+		),
+		nil,
+	)
 	c := testkit.SignedIn(t, i.URL)
 	var twins struct {
 		All   int
@@ -520,9 +579,15 @@ func TestTwinsAreMergedOrToldApart(t *testing.T) {
 	require.Equal(t, 2, twins.All)
 	assert.True(t, twins.Pairs[0].Likely)
 	assert.False(t, twins.Pairs[1].Likely)
-	c.Want(http.StatusNoContent, http.MethodPost, "/api/twins/apart", fmt.Sprintf(`{"a":%d,"b":%d}`, twins.Pairs[1].B.ID, twins.Pairs[1].A.ID), nil)
+	c.Want(
+		http.StatusNoContent, http.MethodPost, "/api/twins/apart",
+		fmt.Sprintf(`{"a":%d,"b":%d}`, twins.Pairs[1].B.ID, twins.Pairs[1].A.ID), nil,
+	)
 	var d doneView
-	c.Want(http.StatusOK, http.MethodPost, "/api/people/merge", fmt.Sprintf(`{"keep":%d,"others":[%d]}`, twins.Pairs[0].A.ID, twins.Pairs[0].B.ID), &d)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/people/merge",
+		fmt.Sprintf(`{"keep":%d,"others":[%d]}`, twins.Pairs[0].A.ID, twins.Pairs[0].B.ID), &d,
+	)
 	assert.Contains(t, d.Said, "merged 2 people into")
 	c.Want(http.StatusOK, http.MethodGet, "/api/twins", nil, &twins)
 	assert.Zero(t, twins.All)
@@ -550,10 +615,17 @@ func TestAPersonalLinkWaitsForAYes(t *testing.T) {
 	assert.Equal(t, "pl", visit.Words.Tag, "in their own language")
 	require.Len(t, visit.Details.Addresses, 1)
 
-	status, content := holder.Do(http.MethodPut, path, `{"addresses":[{"value":"p@@x","mail":true,"texts":false,"calls":false,"noRoutine":false}],"language":"pl","wish":""}`)
+	status, content := holder.Do(
+		http.MethodPut, path,
+		`{"addresses":[{"value":"p@@x","mail":true,"texts":false,"calls":false,"noRoutine":false}],"language":"pl","wish":""}`,
+	)
 	assert.Equal(t, http.StatusUnprocessableEntity, status, "%s", content)
 	var sent struct{ Waits bool }
-	holder.Want(http.StatusOK, http.MethodPut, path, `{"addresses":[{"value":"07700 900419","mail":false,"texts":true,"calls":false,"noRoutine":true},{"value":"piotr@example.org","mail":true,"texts":false,"calls":false,"noRoutine":false}],"language":"en","wish":"text"}`, &sent)
+	holder.Want(
+		http.StatusOK, http.MethodPut, path,
+		`{"addresses":[{"value":"07700 900419","mail":false,"texts":true,"calls":false,"noRoutine":true},{"value":"piotr@example.org","mail":true,"texts":false,"calls":false,"noRoutine":false}],"language":"en","wish":"text"}`,
+		&sent,
+	)
 	assert.True(t, sent.Waits)
 	assert.Equal(t, "pl", person(c, 2).Sheet.Language, "nothing changes before the yes")
 
@@ -576,7 +648,10 @@ func TestAPersonalLinkWaitsForAYes(t *testing.T) {
 	for _, broken := range []string{path[:len(path)-3], "/api/update/nothing", path + "AA"} {
 		assert.Contains(t, holder.Problem(http.StatusNotFound, http.MethodGet, broken, nil), "no longer works")
 	}
-	c.Want(http.StatusOK, http.MethodPut, "/api/settings", `{"roles":["safeguarding"],"languages":["pl"],"updatesWait":false}`, nil)
+	c.Want(
+		http.StatusOK, http.MethodPut, "/api/settings", `{"roles":["safeguarding"],"languages":["pl"],"updatesWait":false}`,
+		nil,
+	)
 	holder.Want(http.StatusOK, http.MethodPut, path, `{"addresses":[],"language":"pl","wish":""}`, &sent)
 	assert.False(t, sent.Waits)
 	assert.Empty(t, person(c, 2).Sheet.Addresses)
@@ -598,8 +673,13 @@ func TestADeviceThatIsNone(t *testing.T) {
 		"a short secret":      {Endpoint: good.Endpoint, P256dh: good.P256dh, Auth: "AAAA"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			said := editing.Details{Addresses: []editing.OwnAddress{}, Device: &editing.OwnDevice{Kind: "phone", Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth}}
-			assert.Contains(t, holder.Problem(http.StatusUnprocessableEntity, http.MethodPut, path, said), "This device cannot be connected")
+			said := editing.Details{
+				Addresses: []editing.OwnAddress{},
+				Device:    &editing.OwnDevice{Kind: "phone", Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth},
+			}
+			assert.Contains(
+				t, holder.Problem(http.StatusUnprocessableEntity, http.MethodPut, path, said), "This device cannot be connected",
+			)
 		})
 	}
 	status, _ := holder.Do(http.MethodPost, "/carrier/pushes/NOBODY", `{"state":"arrived"}`)
@@ -644,19 +724,31 @@ func TestAccountsAndTheirSessions(t *testing.T) {
 	}
 	office.Want(http.StatusOK, http.MethodGet, "/api/accounts", nil, &accounts)
 	require.Len(t, accounts, 2)
-	off := fmt.Sprintf(`{"id":%d,"login":"unit@quillmere.example","name":"Una","duty":"","active":false,"scope":{"whole":false,"units":[1]},"rights":["see-people"]}`, accounts[1].ID)
+	off := fmt.Sprintf(
+		`{"id":%d,"login":"unit@quillmere.example","name":"Una","duty":"","active":false,"scope":{"whole":false,"units":[1]},"rights":["see-people"]}`,
+		accounts[1].ID,
+	)
 	una.Want(http.StatusOK, http.MethodGet, "/api/session", nil, nil)
 	office.Want(http.StatusOK, http.MethodPost, "/api/accounts", off, nil)
 	una.Want(http.StatusUnauthorized, http.MethodGet, "/api/session", nil, nil)
 	c := testkit.Stranger(t, i.URL)
-	c.Want(http.StatusUnauthorized, http.MethodPost, "/api/sign-in", map[string]string{"login": "unit@quillmere.example", "password": testkit.Password}, nil)
+	c.Want(
+		http.StatusUnauthorized, http.MethodPost, "/api/sign-in",
+		map[string]string{"login": "unit@quillmere.example", "password": testkit.Password}, nil,
+	)
 	for says, body := range map[string]string{
-		"lock yourself out": fmt.Sprintf(`{"id":%d,"login":%q,"name":"H","duty":"","active":false,"scope":{"whole":true,"units":[]},"rights":["change-settings"]}`, accounts[0].ID, testkit.Login),
-		"too short":         `{"login":"b@example.org","name":"B","duty":"","active":true,"password":"short","scope":{"whole":true,"units":[]},"rights":[]}`,
-		"needs a password":  `{"login":"b@example.org","name":"B","duty":"","active":true,"scope":{"whole":true,"units":[]},"rights":[]}`,
-		"an account":        fmt.Sprintf(`{"login":%q,"name":"B","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":[]}`, strings.ToUpper(testkit.Login)),
-		"is no right":       `{"login":"b@example.org","name":"B","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":["fly"]}`,
-		"needs a name":      `{"login":"nobody","name":"B","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":[]}`,
+		"lock yourself out": fmt.Sprintf(
+			`{"id":%d,"login":%q,"name":"H","duty":"","active":false,"scope":{"whole":true,"units":[]},"rights":["change-settings"]}`,
+			accounts[0].ID, testkit.Login,
+		),
+		"too short":        `{"login":"b@example.org","name":"B","duty":"","active":true,"password":"short","scope":{"whole":true,"units":[]},"rights":[]}`,
+		"needs a password": `{"login":"b@example.org","name":"B","duty":"","active":true,"scope":{"whole":true,"units":[]},"rights":[]}`,
+		"an account": fmt.Sprintf(
+			`{"login":%q,"name":"B","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":[]}`,
+			strings.ToUpper(testkit.Login),
+		),
+		"is no right":  `{"login":"b@example.org","name":"B","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":["fly"]}`,
+		"needs a name": `{"login":"nobody","name":"B","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":[]}`,
 	} {
 		assert.Contains(t, office.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/accounts", body), says)
 	}
@@ -667,8 +759,13 @@ func TestSettingsAreRefusedInWords(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/units", `{"name":"Rowing"}`, nil)
 	c.Want(http.StatusOK, http.MethodPost, "/api/units", `{"name":"Juniors","parent":1}`, nil)
 	c.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[1],"alteration":{"do":"unit","unit":2}}`, nil)
-	c.Want(http.StatusOK, http.MethodPost, "/api/attributes", `{"name":"Swim","kind":"choice","choices":["passed","due"]}`, nil)
-	c.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[1],"alteration":{"do":"attribute","attribute":1,"value":"due"}}`, nil)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/attributes", `{"name":"Swim","kind":"choice","choices":["passed","due"]}`, nil,
+	)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/people/alter",
+		`{"people":[1],"alteration":{"do":"attribute","attribute":1,"value":"due"}}`, nil,
+	)
 	for _, b := range []struct{ method, path, body, says string }{
 		{http.MethodPost, "/api/units", `{"name":"rowing"}`, "here already"},
 		{http.MethodPost, "/api/units", `{"id":1,"name":"Rowing","parent":2}`, "would be inside itself"},
@@ -683,11 +780,25 @@ func TestSettingsAreRefusedInWords(t *testing.T) {
 		if b.body != "" {
 			body = b.body
 		}
-		assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, b.method, b.path, body), b.says, "%s %s %s", b.method, b.path, b.body)
+		assert.Contains(
+			t, c.Problem(http.StatusUnprocessableEntity, b.method, b.path, body), b.says, "%s %s %s", b.method, b.path, b.body,
+		)
 	}
-	c.Want(http.StatusOK, http.MethodPut, "/api/settings", `{"roles":["Safeguarding"],"languages":["polski","pl"],"updatesWait":true}`, nil)
-	c.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[1],"alteration":{"do":"role","value":"safeguarding"}}`, nil)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPut, "/api/settings", `{"roles":[],"languages":[],"updatesWait":true}`), "people still have the role safeguarding")
+	c.Want(
+		http.StatusOK, http.MethodPut, "/api/settings",
+		`{"roles":["Safeguarding"],"languages":["polski","pl"],"updatesWait":true}`, nil,
+	)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/people/alter",
+		`{"people":[1],"alteration":{"do":"role","value":"safeguarding"}}`, nil,
+	)
+	assert.Contains(
+		t,
+		c.Problem(
+			http.StatusUnprocessableEntity, http.MethodPut, "/api/settings", `{"roles":[],"languages":[],"updatesWait":true}`,
+		),
+		"people still have the role safeguarding",
+	)
 }
 
 func TestImportsMarkKeepAndUndo(t *testing.T) {
@@ -702,7 +813,9 @@ func TestImportsMarkKeepAndUndo(t *testing.T) {
 	}
 	c.Want(http.StatusOK, http.MethodPost, "/api/imports?name=a.csv", file, &v)
 	path := fmt.Sprintf("/api/imports/%d", v.ID)
-	c.Want(http.StatusOK, http.MethodPut, path, `{"meanings":["external id","full name","roles"],"markLeft":true,"unit":0}`, &v)
+	c.Want(
+		http.StatusOK, http.MethodPut, path, `{"meanings":["external id","full name","roles"],"markLeft":true,"unit":0}`, &v,
+	)
 	assert.Equal(t, []int{1, 3}, []int{v.Added, v.MissingAll}, "Piotr, Lena and Tuan are guardians too")
 	status, refused := c.Do(http.MethodGet, path+"/refused", nil)
 	assert.Equal(t, http.StatusOK, status)
@@ -734,7 +847,9 @@ func TestExportsReadBackWithoutAChange(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/people/ids", `{}`, &ids)
 	everybody := strings.Join(strings.Fields(fmt.Sprint(ids.IDs)), ",")
 	for _, format := range []string{"csv", "xlsx", "vcf"} {
-		status, file := c.Do(http.MethodPost, "/api/export", `{"people":`+everybody+`,"what":"people","format":"`+format+`","columns":[]}`)
+		status, file := c.Do(
+			http.MethodPost, "/api/export", `{"people":`+everybody+`,"what":"people","format":"`+format+`","columns":[]}`,
+		)
 		require.Equal(t, http.StatusOK, status)
 		var v importView
 		c.Want(http.StatusOK, http.MethodPost, "/api/imports?name=back."+format, file, &v)
@@ -743,31 +858,49 @@ func TestExportsReadBackWithoutAChange(t *testing.T) {
 	status, groups := c.Do(http.MethodPost, "/api/export", `{"people":[],"what":"groups","format":"csv","columns":[]}`)
 	assert.Equal(t, http.StatusOK, status)
 	assert.Contains(t, string(groups), "U14,picked,Junior squads")
-	status, addresses := c.Do(http.MethodPost, "/api/export", `{"people":`+everybody+`,"what":"addresses","format":"csv","columns":[]}`)
+	status, addresses := c.Do(
+		http.MethodPost, "/api/export", `{"people":`+everybody+`,"what":"addresses","format":"csv","columns":[]}`,
+	)
 	assert.Equal(t, http.StatusOK, status)
 	assert.Contains(t, string(addresses), "G4,Tuan Vo,email,tuan@vo.example,email,untried,,,,routine")
-	c.Want(http.StatusUnprocessableEntity, http.MethodPost, "/api/export", `{"people":[],"what":"groups","format":"vcf","columns":[]}`, nil)
+	c.Want(
+		http.StatusUnprocessableEntity, http.MethodPost, "/api/export",
+		`{"people":[],"what":"groups","format":"vcf","columns":[]}`, nil,
+	)
 }
 
 func TestUnitsInUseStay(t *testing.T) {
 	_, office, _ := startUnits(t, "Flood watch", access.SeePeople)
-	assert.Contains(t, office.Problem(http.StatusUnprocessableEntity, http.MethodDelete, "/api/units/2", nil), "the account of Una Unit reaches “Flood watch”")
-	assert.Contains(t, office.Problem(http.StatusUnprocessableEntity, http.MethodDelete, "/api/units/1", nil), "still belong to “Rowing”")
+	assert.Contains(
+		t, office.Problem(http.StatusUnprocessableEntity, http.MethodDelete, "/api/units/2", nil),
+		"the account of Una Unit reaches “Flood watch”",
+	)
+	assert.Contains(
+		t, office.Problem(http.StatusUnprocessableEntity, http.MethodDelete, "/api/units/1", nil), "still belong to “Rowing”",
+	)
 	assert.Contains(t, office.Problem(http.StatusNotFound, http.MethodDelete, "/api/units/9", nil), "does not exist")
 
 	// Somebody comes back to a unit that is gone: refused in words.
 	office.Want(http.StatusOK, http.MethodPost, "/api/units", `{"name":"Sailing"}`, nil)
-	office.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[3],"alteration":{"do":"unit","unit":3}}`, nil)
+	office.Want(
+		http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[3],"alteration":{"do":"unit","unit":3}}`, nil,
+	)
 	var d doneView
 	office.Want(http.StatusOK, http.MethodPost, "/api/people/remove", `{"people":[3]}`, &d)
 	office.Want(http.StatusNoContent, http.MethodDelete, "/api/units/3", nil, nil)
-	assert.Contains(t, office.Problem(http.StatusConflict, http.MethodPost, fmt.Sprintf("/api/edits/%d/undo", d.Edit), nil), "deleted in the meantime")
+	assert.Contains(
+		t, office.Problem(http.StatusConflict, http.MethodPost, fmt.Sprintf("/api/edits/%d/undo", d.Edit), nil),
+		"deleted in the meantime",
+	)
 }
 
 func TestAwayEndsByItself(t *testing.T) {
 	_, c := start(t)
 	yesterday := time.Now().AddDate(0, 0, -2).Format(time.DateOnly)
-	c.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[1],"alteration":{"do":"status","value":"away","until":"`+yesterday+`"}}`, nil)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/people/alter",
+		`{"people":[1],"alteration":{"do":"status","value":"away","until":"`+yesterday+`"}}`, nil,
+	)
 	assert.Equal(t, roster.Active, person(c, rania).Sheet.Status)
 }
 
@@ -783,7 +916,14 @@ func TestWhatWasKeptIsListedAndForgotten(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/filters", `{"name":"Guardians","rule":`+rule+`}`, &filters)
 	require.Len(t, filters, 1)
 	assert.Equal(t, "in the role guardian", filters[0].Words)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/filters", `{"name":"Odd","rule":[{"on":"attribute","id":99,"test":"is","value":"x"}]}`), "The filters were not kept")
+	assert.Contains(
+		t,
+		c.Problem(
+			http.StatusUnprocessableEntity, http.MethodPost, "/api/filters",
+			`{"name":"Odd","rule":[{"on":"attribute","id":99,"test":"is","value":"x"}]}`,
+		),
+		"The filters were not kept",
+	)
 
 	var v importView
 	c.Want(http.StatusOK, http.MethodPost, "/api/imports?name=a.csv", []byte("Nr,Wer\nG1,Rania Haddad\n"), &v)
@@ -807,7 +947,9 @@ func TestADeclinedCorrectionChangesNothing(t *testing.T) {
 	var link struct{ Path string }
 	c.Want(http.StatusOK, http.MethodPost, "/api/people/2/link", nil, &link)
 	before := person(c, 2).Sheet
-	testkit.Stranger(t, i.URL).Want(http.StatusOK, http.MethodPut, "/api"+link.Path, `{"addresses":[],"language":"en","wish":"email"}`, nil)
+	testkit.Stranger(t, i.URL).Want(
+		http.StatusOK, http.MethodPut, "/api"+link.Path, `{"addresses":[],"language":"en","wish":"email"}`, nil,
+	)
 	var waiting []struct{ ID int64 }
 	c.Want(http.StatusOK, http.MethodGet, "/api/updates", nil, &waiting)
 	require.Len(t, waiting, 1)
@@ -825,8 +967,17 @@ func TestColumnsOfOnesChoiceAreWritten(t *testing.T) {
 	var columns []string
 	c.Want(http.StatusOK, http.MethodGet, "/api/export/columns", nil, &columns)
 	assert.Contains(t, columns, "attribute: Boat", "what the organisation defines can be written too")
-	status, file := c.Do(http.MethodPost, "/api/export", `{"people":[2],"what":"people","format":"csv","columns":["family name","language"]}`)
+	status, file := c.Do(
+		http.MethodPost, "/api/export", `{"people":[2],"what":"people","format":"csv","columns":["family name","language"]}`,
+	)
 	require.Equal(t, http.StatusOK, status)
 	assert.Equal(t, "Family name,Language", strings.TrimPrefix(strings.SplitN(string(file), "\r\n", 2)[0], "\ufeff"))
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/export", `{"people":[2],"what":"people","format":"csv","columns":["shoe size"]}`), "shoe size")
+	assert.Contains(
+		t,
+		c.Problem(
+			http.StatusUnprocessableEntity, http.MethodPost, "/api/export",
+			`{"people":[2],"what":"people","format":"csv","columns":["shoe size"]}`,
+		),
+		"shoe size",
+	)
 }

@@ -22,7 +22,9 @@ type route struct {
 // own deadline would stay on the connection after the body, and end a request
 // that is being worked on.
 func newRoute(method, path, id, summary string, rights []access.Right) route {
-	return route{huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, BodyReadTimeout: -1}, rights}
+	return route{
+		huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, BodyReadTimeout: -1}, rights,
+	}
 }
 
 func get(path, id, summary string, rights ...access.Right) route {
@@ -58,7 +60,8 @@ func (r route) small() route {
 // gives lets a route answer with a file.
 func (r route) gives(mediaType string) route {
 	r.Responses = map[string]*huma.Response{strconv.Itoa(http.StatusOK): {
-		Description: "The file", Content: map[string]*huma.MediaType{mediaType: {Schema: &huma.Schema{Type: huma.TypeString, Format: "binary"}}},
+		Description: "The file",
+		Content:     map[string]*huma.MediaType{mediaType: {Schema: &huma.Schema{Type: huma.TypeString, Format: "binary"}}},
 	}}
 	return r
 }

@@ -30,7 +30,9 @@ func TestUnderWhoseNameItGoesOut(t *testing.T) {
 		Problems []struct{ Code, Sentence string }
 	}
 	with := func(more string) string {
-		return strings.Replace(draftOf(`{"kind":"addresses","addresses":["rania@example.org"]}`, "Come"), `"subject"`, more+`"subject"`, 1)
+		return strings.Replace(
+			draftOf(`{"kind":"addresses","addresses":["rania@example.org"]}`, "Come"), `"subject"`, more+`"subject"`, 1,
+		)
 	}
 	var v view
 	c.Want(http.StatusOK, http.MethodPost, "/api/plan", with(""), &v)
@@ -46,7 +48,9 @@ func TestUnderWhoseNameItGoesOut(t *testing.T) {
 	assert.Contains(t, mail.ReplyTo, testkit.Login)
 	assert.Equal(t, "Come\n\nThe boathouse\nHugo Farrowby", mail.Body)
 
-	for _, borrowed := range []string{`"from":{"name":"The Mayor"},`, `"from":{"number":"+447700900999"},`, `"replyTo":"mayor@example.org",`} {
+	for _, borrowed := range []string{
+		`"from":{"name":"The Mayor"},`, `"from":{"number":"+447700900999"},`, `"replyTo":"mayor@example.org",`,
+	} {
 		var refused view
 		c.Want(http.StatusOK, http.MethodPost, "/api/plan", with(borrowed), &refused)
 		require.False(t, refused.Sendable)
@@ -66,7 +70,10 @@ func TestAUnitSignsWhatItWrites(t *testing.T) {
 	var p struct {
 		Deliveries []struct{ Subject, Body string }
 	}
-	c.Want(http.StatusOK, http.MethodPost, "/api/plan/preview?index=0", strings.Replace(draftOf(`{"kind":"unit","unit":2}`, "Come"), `"subject":""`, `"subject":"Outing"`, 1), &p)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/plan/preview?index=0",
+		strings.Replace(draftOf(`{"kind":"unit","unit":2}`, "Come"), `"subject":""`, `"subject":"Outing"`, 1), &p,
+	)
 	require.NotEmpty(t, p.Deliveries)
 	assert.Equal(t, "Come\n\nRowing desk", p.Deliveries[0].Body, "what the unit does not say, the one around it does")
 	assert.True(t, strings.HasPrefix(p.Deliveries[0].Subject, "[Juniors]"), p.Deliveries[0].Subject)
@@ -100,13 +107,27 @@ func TestASecondYes(t *testing.T) {
 	unit.Want(http.StatusOK, http.MethodPost, "/api/plan", draft, &planned)
 	assert.True(t, planned.SecondYes && !planned.Confirm)
 
-	assert.Contains(t, unit.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", body), "somebody else must say yes")
+	assert.Contains(
+		t, unit.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", body), "somebody else must say yes",
+	)
 	unit.Want(http.StatusConflict, http.MethodGet, path+"/asked", nil, nil)
-	assert.Contains(t, unit.Problem(http.StatusConflict, http.MethodPost, path+"/ask", fmt.Sprintf(`{"revision":%d,"recipients":3}`, m.Revision)), "now goes to 2 people")
+	assert.Contains(
+		t,
+		unit.Problem(http.StatusConflict, http.MethodPost, path+"/ask", fmt.Sprintf(
+			`{"revision":%d,"recipients":3}`, m.Revision,
+		)),
+		"now goes to 2 people",
+	)
 	unit.Want(http.StatusNoContent, http.MethodPost, path+"/ask", body, nil)
-	assert.Contains(t, unit.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", body), "somebody else must say yes", "one's own yes is none")
+	assert.Contains(
+		t, unit.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", body), "somebody else must say yes",
+		"one's own yes is none",
+	)
 
-	unit.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, strings.Replace(draft, "Come", "Come soon", 1)), &m)
+	unit.Want(
+		http.StatusOK, http.MethodPut, path,
+		fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, strings.Replace(draft, "Come", "Come soon", 1)), &m,
+	)
 	c.Want(http.StatusOK, http.MethodGet, path, nil, &one)
 	assert.Empty(t, one.Asker, "a change takes the question back")
 	body = fmt.Sprintf(`{"revision":%d,"recipients":2}`, m.Revision)
@@ -139,7 +160,9 @@ func TestASecondYesOfTheRightKind(t *testing.T) {
 	draft := `{"urgency":"routine","audience":{"parts":[{"kind":"role","role":"field"}],"receivers":"guardians"},"subject":"Rota","email":"Come","ownText":false,"text":"","firstOnly":false}`
 	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draft), &m)
 	body := fmt.Sprintf(`{"revision":%d,"recipients":2}`, m.Revision)
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/ask", body), "needs nobody else's yes")
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/ask", body), "needs nobody else's yes",
+	)
 	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision,
 		strings.Replace(draft, `"routine"`, `"emergency","reason":"Flood"`, 1)), &m)
 	body = fmt.Sprintf(`{"revision":%d,"recipients":2}`, m.Revision)
@@ -154,6 +177,11 @@ func TestASecondYesOfTheRightKind(t *testing.T) {
 	})
 	require.NoError(t, err)
 	second := testkit.Stranger(t, i.URL)
-	second.Want(http.StatusOK, http.MethodPost, "/api/sign-in", map[string]string{"login": "second@quillmere.example", "password": testkit.Password}, nil)
-	assert.Contains(t, second.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", body), "may not write emergencies")
+	second.Want(
+		http.StatusOK, http.MethodPost, "/api/sign-in",
+		map[string]string{"login": "second@quillmere.example", "password": testkit.Password}, nil,
+	)
+	assert.Contains(
+		t, second.Problem(http.StatusUnprocessableEntity, http.MethodPost, path+"/send", body), "may not write emergencies",
+	)
 }

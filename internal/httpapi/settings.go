@@ -69,12 +69,21 @@ type sendingView struct {
 
 func (s *server) settingRoutes(api huma.API) {
 	add(api, get("/settings", "settings", "Units, roles, attributes and languages", access.ChangeSettings), s.settings)
-	add(api, put("/settings", "save-settings", "Change roles, languages and habits", access.ChangeSettings), s.saveSettings)
-	add(api, put("/settings/sending", "save-sending", "Change how messages are sent", access.ChangeSettings), s.saveSending)
+	add(
+		api, put("/settings", "save-settings", "Change roles, languages and habits", access.ChangeSettings), s.saveSettings,
+	)
+	add(
+		api, put("/settings/sending", "save-sending", "Change how messages are sent", access.ChangeSettings), s.saveSending,
+	)
 	add(api, post("/units", "save-unit", "Add a unit, or change one", access.ChangeSettings), s.saveUnit)
 	add(api, del("/units/{id}", "drop-unit", "Delete a unit that owns nothing", access.ChangeSettings), s.dropUnit)
-	add(api, post("/attributes", "save-attribute", "Add an attribute, or change one", access.ChangeSettings), s.saveAttribute)
-	add(api, del("/attributes/{id}", "drop-attribute", "Delete an attribute with its values", access.ChangeSettings), s.dropAttribute)
+	add(
+		api, post("/attributes", "save-attribute", "Add an attribute, or change one", access.ChangeSettings), s.saveAttribute,
+	)
+	add(
+		api, del("/attributes/{id}", "drop-attribute", "Delete an attribute with its values", access.ChangeSettings),
+		s.dropAttribute,
+	)
 	add(api, get("/accounts", "accounts", "Who signs in", access.ChangeSettings), s.accounts)
 	add(api, post("/accounts", "save-account", "Add an account, or change one", access.ChangeSettings), s.saveAccount)
 }
@@ -219,7 +228,10 @@ func (s *server) saveAccount(ctx context.Context, in *struct {
 	}
 }) (*body[[]accountView], error) {
 	b := in.Body
-	a := store.Account{ID: b.ID, Login: b.Login, Name: b.Name, Duty: b.Duty, Active: b.Active, Grant: access.Grant{Scope: b.Scope, Rights: b.Rights}}
+	a := store.Account{
+		ID: b.ID, Login: b.Login, Name: b.Name, Duty: b.Duty, Active: b.Active,
+		Grant: access.Grant{Scope: b.Scope, Rights: b.Rights},
+	}
 	if b.Password != "" {
 		if len([]rune(b.Password)) < editing.ShortestPassword {
 			return nil, huma.Error422UnprocessableEntity("The password is too short: ten characters at least.")

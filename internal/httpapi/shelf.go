@@ -45,12 +45,21 @@ type ShelfID struct {
 
 func (s *server) shelfRoutes(api huma.API) {
 	add(api, get("/shelf", "shelf", "Templates and quick texts", access.Write), s.shelf)
-	add(api, post("/shelf", "put-on-shelf", "Add a template or a quick text, or keep a new version of one", access.Write), s.putOnShelf)
+	add(
+		api, post("/shelf", "put-on-shelf", "Add a template or a quick text, or keep a new version of one", access.Write),
+		s.putOnShelf,
+	)
 	add(api, del("/shelf/{id}", "drop-from-shelf", "Delete a template or a quick text", access.Write), s.dropFromShelf)
 	add(api, get("/shelf/{id}/versions", "shelf-versions", "What a template was", access.Write), s.shelfVersions)
-	add(api, post("/shelf/{id}/use", "use-template", "What a template says, with its blanks filled", access.Write), s.useTemplate)
+	add(
+		api, post("/shelf/{id}/use", "use-template", "What a template says, with its blanks filled", access.Write),
+		s.useTemplate,
+	)
 	add(api, get("/messages/{id}/versions", "draft-versions", "What a draft was", access.Write), s.draftVersions)
-	add(api, post("/messages/{id}/merge", "merge-draft", "Join what two windows changed, and keep it", access.Write), s.mergeDraft)
+	add(
+		api, post("/messages/{id}/merge", "merge-draft", "Join what two windows changed, and keep it", access.Write),
+		s.mergeDraft,
+	)
 }
 
 func viewVersions(list []store.Version) *body[[]versionView] {
@@ -106,8 +115,10 @@ func (s *server) shelf(ctx context.Context, _ *struct{}) (*body[[]shelfView], er
 	out := []shelfView{}
 	for _, item := range list {
 		v := shelfView{
-			ID: item.ID, Kind: string(item.Kind), Name: item.Name, Own: item.Own, Unit: item.Unit, Shared: "everybody", By: item.By, At: item.At,
-			Mine: mayChange(accountOf(ctx), item), Blanks: append([]string{}, item.Content.Blanks()...), Content: item.Content, Plain: item.Content.Email.Plain(),
+			ID: item.ID, Kind: string(item.Kind), Name: item.Name, Own: item.Own, Unit: item.Unit, Shared: "everybody",
+			By: item.By, At: item.At,
+			Mine: mayChange(accountOf(ctx), item), Blanks: append([]string{}, item.Content.Blanks()...), Content: item.Content,
+			Plain: item.Content.Email.Plain(),
 		}
 		if item.Unit != 0 {
 			v.Shared = r.UnitPath(item.Unit)
@@ -160,7 +171,9 @@ func (s *server) putOnShelf(ctx context.Context, in *struct {
 			return nil, s.problem(ctx, orNotYours(err))
 		}
 	}
-	item := store.ShelfItem{ID: b.ID, Kind: store.ShelfKind(b.Kind), Name: name, Own: b.Own, Unit: b.Unit, Content: b.Content.Content()}
+	item := store.ShelfItem{
+		ID: b.ID, Kind: store.ShelfKind(b.Kind), Name: name, Own: b.Own, Unit: b.Unit, Content: b.Content.Content(),
+	}
 	if _, err := s.Store.PutOnShelf(ctx, item, account.ID, s.Now()); err != nil {
 		return nil, s.problem(ctx, err)
 	}

@@ -28,8 +28,13 @@ func put(kind, name, more, email string) string {
 func TestTheShelf(t *testing.T) {
 	_, c := start(t)
 	var shelf []onShelf
-	c.Want(http.StatusOK, http.MethodPost, "/api/shelf", put("template", " Outing ", `"own":false,`, "On {{ask: Day}}, {{first name}}"), &shelf)
-	c.Want(http.StatusOK, http.MethodPost, "/api/shelf", put("quick-text", "Closing", `"own":true,`, "Yours, the desk"), &shelf)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/shelf",
+		put("template", " Outing ", `"own":false,`, "On {{ask: Day}}, {{first name}}"), &shelf,
+	)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/shelf", put("quick-text", "Closing", `"own":true,`, "Yours, the desk"), &shelf,
+	)
 	require.Len(t, shelf, 2)
 	assert.Equal(t, "Closing", shelf[0].Name)
 	outing := shelf[1]
@@ -45,7 +50,10 @@ func TestTheShelf(t *testing.T) {
 	assert.Equal(t, "On Monday, {{first name}}", used.Email)
 	assert.Empty(t, used.Audience.Parts, "a template never brings people")
 
-	c.Want(http.StatusOK, http.MethodPost, "/api/shelf", put("template", "Outing", fmt.Sprintf(`"id":%d,"own":false,`, outing.ID), "Second wording"), &shelf)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/shelf",
+		put("template", "Outing", fmt.Sprintf(`"id":%d,"own":false,`, outing.ID), "Second wording"), &shelf,
+	)
 	var versions []struct{ Plain, By string }
 	c.Want(http.StatusOK, http.MethodGet, path+"/versions", nil, &versions)
 	require.Len(t, versions, 2)
@@ -81,15 +89,26 @@ func TestTheShelfOfAUnit(t *testing.T) {
 		c.Want(http.StatusOK, http.MethodPost, "/api/shelf", item, nil)
 	}
 	naya := testkit.Stranger(t, i.URL)
-	naya.Want(http.StatusOK, http.MethodPost, "/api/sign-in", map[string]string{"login": "naya@quillmere.example", "password": "a password for tests"}, nil)
+	naya.Want(
+		http.StatusOK, http.MethodPost, "/api/sign-in",
+		map[string]string{"login": "naya@quillmere.example", "password": "a password for tests"}, nil,
+	)
 	var shelf []onShelf
 	naya.Want(http.StatusOK, http.MethodGet, "/api/shelf", nil, &shelf)
 	require.Len(t, shelf, 2)
 	assert.Equal(t, []string{"For all", "For Rowing"}, []string{shelf[0].Name, shelf[1].Name})
 	assert.Equal(t, []bool{false, true}, []bool{shelf[0].Mine, shelf[1].Mine})
 	taken := put("template", "Mine now", fmt.Sprintf(`"id":%d,"own":true,`, shelf[0].ID), "x")
-	assert.Contains(t, naya.Problem(http.StatusForbidden, http.MethodPost, "/api/shelf", taken), "save it under another name")
-	assert.Contains(t, naya.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/shelf", put("template", "x", `"own":false,`, "x")), "share it with one of your units")
+	assert.Contains(
+		t, naya.Problem(http.StatusForbidden, http.MethodPost, "/api/shelf", taken), "save it under another name",
+	)
+	assert.Contains(
+		t,
+		naya.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/shelf", put(
+			"template", "x", `"own":false,`, "x",
+		)),
+		"share it with one of your units",
+	)
 	naya.Want(http.StatusForbidden, http.MethodDelete, fmt.Sprintf("/api/shelf/%d", shelf[0].ID), nil, nil)
 }
 
@@ -101,10 +120,16 @@ func TestADraftHasAHistory(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &m)
 	path := fmt.Sprintf("/api/messages/%d", m.ID)
 	for _, words := range []string{"first", "first, longer"} {
-		c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draftOf(juniors, words)), &m)
+		c.Want(
+			http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draftOf(juniors, words)),
+			&m,
+		)
 	}
 	clock.Pass(2 * time.Minute)
-	c.Want(http.StatusOK, http.MethodPut, path, fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draftOf(juniors, "second")), &m)
+	c.Want(
+		http.StatusOK, http.MethodPut, path,
+		fmt.Sprintf(`{"revision":%d,"draft":%s}`, m.Revision, draftOf(juniors, "second")), &m,
+	)
 	var versions []struct{ Plain, By string }
 	c.Want(http.StatusOK, http.MethodGet, path+"/versions", nil, &versions)
 	require.Len(t, versions, 2, "what is written within a minute is one version")
@@ -139,7 +164,11 @@ func TestTwoWindowsAreJoined(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodGet, path, nil, &kept)
 	assert.Equal(t, merged.Draft, kept.Draft)
 
-	c.Want(http.StatusOK, http.MethodPost, path+"/merge", fmt.Sprintf(`{"base":%s,"draft":%s}`, base, strings.Replace(base, `"subject":"Outing"`, `"subject":"Other"`, 1)), &merged)
+	c.Want(
+		http.StatusOK, http.MethodPost, path+"/merge",
+		fmt.Sprintf(`{"base":%s,"draft":%s}`, base, strings.Replace(base, `"subject":"Outing"`, `"subject":"Other"`, 1)),
+		&merged,
+	)
 	assert.Equal(t, []string{"the subject"}, merged.Clash)
 	c.Want(http.StatusOK, http.MethodGet, path, nil, &kept)
 	assert.Equal(t, "Theirs", kept.Draft.Subject, "nothing is kept while they clash")

@@ -201,7 +201,8 @@ func (s *server) sessionOf(ctx context.Context, account store.Account) (*body[se
 	}
 	out := session{
 		Login: account.Login, Name: account.Name, Duty: account.Duty, Initials: initials(account.Name),
-		Organisation: o.Name, TimeZone: o.TimeZone, Language: o.Language, HoldSeconds: int(o.Hold.Seconds()), Bench: s.Bench != nil, ReadsAloud: readaloud.Available(),
+		Organisation: o.Name, TimeZone: o.TimeZone, Language: o.Language, HoldSeconds: int(o.Hold.Seconds()),
+		Bench: s.Bench != nil, ReadsAloud: readaloud.Available(),
 		Rights: account.Rights, Scope: account.Scope, Units: []string{},
 	}
 	r, err := s.roster(context.WithValue(ctx, accountKey{}, account))

@@ -14,7 +14,10 @@ import (
 
 func (s *server) stripRoutes(api huma.API) {
 	add(api, get("/strip", "strip", "What is held, going out and next", access.Write, access.ReadRecords), s.strip)
-	add(api, post("/carriers/{channel}/try", "try-carrier", "Try a carrier that is in trouble at once", access.Write), s.tryCarrier)
+	add(
+		api, post("/carriers/{channel}/try", "try-carrier", "Try a carrier that is in trouble at once", access.Write),
+		s.tryCarrier,
+	)
 }
 
 type stripMessage struct {
@@ -61,7 +64,10 @@ func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], erro
 		return nil, s.problem(ctx, err)
 	}
 	account := accountOf(ctx)
-	out := stripView{Full: s.Store.Full(), Trouble: []troubleView{}, Now: s.Now(), Late: []stripMessage{}, Held: []stripMessage{}, Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{}}
+	out := stripView{
+		Full: s.Store.Full(), Trouble: []troubleView{}, Now: s.Now(), Late: []stripMessage{}, Held: []stripMessage{},
+		Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{},
+	}
 	for _, t := range troubles {
 		out.Trouble = append(out.Trouble, troubleView{t.Channel, t.Detail, t.Since, t.RetryAt})
 	}

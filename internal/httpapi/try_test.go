@@ -22,7 +22,11 @@ func TestTryingItOnOneself(t *testing.T) {
 	assert.Equal(t, testkit.Login, mail.Address)
 	assert.True(t, strings.HasPrefix(mail.Body, "TRIAL: Dear "), mail.Body)
 	assert.Empty(t, mail.HTML, "it has no formatting")
-	bold := strings.Replace(draft, `"Dear {{first name}}"`, `{"type":"doc","content":[{"type":"paragraph","content":[{"type":"text","text":"Dear all","marks":[{"type":"bold"}]}]}]}`, 1)
+	bold := strings.Replace(
+		draft, `"Dear {{first name}}"`,
+		`{"type":"doc","content":[{"type":"paragraph","content":[{"type":"text","text":"Dear all","marks":[{"type":"bold"}]}]}]}`,
+		1,
+	)
 	c.Want(http.StatusOK, http.MethodPost, "/api/plan/try?index=0", bold, &tried)
 	assert.Contains(t, received(t, i.Box, 2)[1].HTML, "<strong>TRIAL: </strong>")
 	var messages struct{ Messages []any }
@@ -37,8 +41,15 @@ func TestTryingItOnOneself(t *testing.T) {
 	for _, item := range received(t, i.Box, 5)[2:] {
 		assert.Contains(t, item.Body, "TRIAL: ")
 	}
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/try?index=99", draft), "choose somebody whom it reaches")
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/try", draftOf(coaches, "About {{dependents}}")), "choose somebody whom it reaches")
+	assert.Contains(
+		t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/try?index=99", draft),
+		"choose somebody whom it reaches",
+	)
+	assert.Contains(
+		t,
+		c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/try", draftOf(coaches, "About {{dependents}}")),
+		"choose somebody whom it reaches",
+	)
 }
 
 func TestLettersForThoseWhomNothingReaches(t *testing.T) {
@@ -50,15 +61,33 @@ func TestLettersForThoseWhomNothingReaches(t *testing.T) {
 			Subject, HTML string
 		}
 	}
-	c.Want(http.StatusOK, http.MethodPost, "/api/plan/letters", `{"draft":`+draftOf(coaches, "Dear {{first name}}")+`}`, &v)
+	c.Want(
+		http.StatusOK, http.MethodPost, "/api/plan/letters", `{"draft":`+draftOf(coaches, "Dear {{first name}}")+`}`, &v,
+	)
 	assert.Equal(t, 1, v.All)
 	assert.Equal(t, []string{"Di Venn"}, v.Letters[0].Names)
 	assert.Contains(t, v.Letters[0].HTML, "Dear Di")
 
 	draft := draftOf(coaches, "Dear {{first name}}")
-	assert.Contains(t, c.Problem(http.StatusServiceUnavailable, http.MethodPost, "/api/plan/letters.pdf", `{"draft":`+draft+`}`), "fonts", "this program has no interface")
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/letters.pdf", `{"draft":`+draft+`,"people":[1]}`), "no letters")
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/letters", `{"draft":`+draftOf(`{"kind":"group"}`, "x")+`}`), "no group is named")
+	assert.Contains(
+		t, c.Problem(http.StatusServiceUnavailable, http.MethodPost, "/api/plan/letters.pdf", `{"draft":`+draft+`}`), "fonts",
+		"this program has no interface",
+	)
+	assert.Contains(
+		t,
+		c.Problem(
+			http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/letters.pdf", `{"draft":`+draft+`,"people":[1]}`,
+		),
+		"no letters",
+	)
+	assert.Contains(
+		t,
+		c.Problem(
+			http.StatusUnprocessableEntity, http.MethodPost, "/api/plan/letters",
+			`{"draft":`+draftOf(`{"kind":"group"}`, "x")+`}`,
+		),
+		"no group is named",
+	)
 }
 
 // coach is Naya's number.

@@ -19,7 +19,9 @@ func TestAUnitOrdersItsOwnGroupsOnly(t *testing.T) {
 	ids := map[string]int64{}
 	add := func(c *testkit.Client, name string, unit int) {
 		var g struct{ ID int64 }
-		c.Want(http.StatusOK, http.MethodPost, "/api/groups", fmt.Sprintf(`{"name":%q,"kind":"picked","unit":%d}`, name, unit), &g)
+		c.Want(
+			http.StatusOK, http.MethodPost, "/api/groups", fmt.Sprintf(`{"name":%q,"kind":"picked","unit":%d}`, name, unit), &g,
+		)
 		ids[name] = g.ID
 	}
 	for _, name := range []string{"Whole A", "Rowing A", "Flood A", "Rowing B", "Whole B"} {
@@ -44,14 +46,21 @@ func TestAUnitOrdersItsOwnGroupsOnly(t *testing.T) {
 		return `{"groups":[` + strings.Join(list, ",") + `]}`
 	}
 	before := order()
-	for _, wanted := range [][]string{{"Rowing A", "Whole A", "Rowing B", "Whole B"}, {"Whole B", "Rowing A", "Rowing B", "Whole A"}} {
+	for _, wanted := range [][]string{
+		{"Rowing A", "Whole A", "Rowing B", "Whole B"}, {"Whole B", "Rowing A", "Rowing B", "Whole A"},
+	} {
 		problem := una.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/groups/order", body(wanted...))
 		assert.Contains(t, problem, "only groups of your units change places")
 		assert.Equal(t, before, order())
 	}
-	una.Want(http.StatusNoContent, http.MethodPost, "/api/groups/order", body("Whole A", "Rowing B", "Rowing A", "Whole B"), nil)
+	una.Want(
+		http.StatusNoContent, http.MethodPost, "/api/groups/order", body("Whole A", "Rowing B", "Rowing A", "Whole B"), nil,
+	)
 	assert.Equal(t, []string{"Whole A", "Rowing B", "Flood A", "Rowing A", "Whole B"}, order())
-	office.Want(http.StatusNoContent, http.MethodPost, "/api/groups/order", body("Whole B", "Whole A", "Flood A", "Rowing A", "Rowing B"), nil)
+	office.Want(
+		http.StatusNoContent, http.MethodPost, "/api/groups/order",
+		body("Whole B", "Whole A", "Flood A", "Rowing A", "Rowing B"), nil,
+	)
 	assert.Equal(t, []string{"Whole B", "Whole A", "Flood A", "Rowing A", "Rowing B"}, order())
 }
 
@@ -59,10 +68,19 @@ func TestAUnitOrdersItsOwnGroupsOnly(t *testing.T) {
 func TestAUnitsAdministratorRenamesTheUnitAndLeavesItInTheTree(t *testing.T) {
 	_, office, _ := startUnits(t, "Rowing", access.SeePeople)
 	office.Want(http.StatusOK, http.MethodPost, "/api/units", `{"name":"Juniors","parent":1}`, nil)
-	office.Want(http.StatusOK, http.MethodPost, "/api/accounts", `{"login":"juniors@example.org","name":"Jun","duty":"","active":true,"password":"a password for tests","scope":{"whole":false,"units":[3]},"rights":["change-settings"]}`, nil)
+	office.Want(
+		http.StatusOK, http.MethodPost, "/api/accounts",
+		`{"login":"juniors@example.org","name":"Jun","duty":"","active":true,"password":"a password for tests","scope":{"whole":false,"units":[3]},"rights":["change-settings"]}`,
+		nil,
+	)
 	jun := testkit.Stranger(t, office.URL)
-	jun.Want(http.StatusOK, http.MethodPost, "/api/sign-in", `{"login":"juniors@example.org","password":"a password for tests"}`, nil)
-	for _, body := range []string{`{"id":3,"name":"Youth"}`, `{"id":3,"name":"Youth squads","parent":1}`, `{"id":3,"name":"Young rowers","parent":2}`} {
+	jun.Want(
+		http.StatusOK, http.MethodPost, "/api/sign-in", `{"login":"juniors@example.org","password":"a password for tests"}`,
+		nil,
+	)
+	for _, body := range []string{
+		`{"id":3,"name":"Youth"}`, `{"id":3,"name":"Youth squads","parent":1}`, `{"id":3,"name":"Young rowers","parent":2}`,
+	} {
 		jun.Want(http.StatusOK, http.MethodPost, "/api/units", body, nil)
 		var s struct {
 			Units []struct {
@@ -90,21 +108,32 @@ func TestNobodyChangesAnAccountThatMayMore(t *testing.T) {
 	limited := `{"login":"set@example.org","name":"Set","duty":"","active":true,"password":"a password for tests","scope":{"whole":true,"units":[]},"rights":["change-settings"]}`
 	office.Want(http.StatusOK, http.MethodPost, "/api/accounts", limited, nil)
 	set := testkit.Stranger(t, office.URL)
-	set.Want(http.StatusOK, http.MethodPost, "/api/sign-in", `{"login":"set@example.org","password":"a password for tests"}`, nil)
+	set.Want(
+		http.StatusOK, http.MethodPost, "/api/sign-in", `{"login":"set@example.org","password":"a password for tests"}`, nil,
+	)
 	for name, body := range map[string]string{
 		"its password":  `{"id":1,"login":"office@quillmere.example","name":"Hugo","duty":"","active":true,"password":"another password","scope":{"whole":true,"units":[]},"rights":["change-settings"]}`,
 		"ending it":     `{"id":1,"login":"office@quillmere.example","name":"Hugo","duty":"","active":false,"scope":{"whole":true,"units":[]},"rights":["change-settings"]}`,
 		"its mail name": `{"id":1,"login":"set2@example.org","name":"Hugo","duty":"","active":true,"scope":{"whole":true,"units":[]},"rights":[]}`,
 	} {
-		assert.Contains(t, set.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/accounts", body), "may do more than you", name)
+		assert.Contains(
+			t, set.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/accounts", body), "may do more than you", name,
+		)
 	}
 	testkit.SignedIn(t, office.URL).Want(http.StatusOK, http.MethodGet, "/api/session", nil, nil)
 
 	// Another full account cannot end the last one but itself.
 	all := `"rights":["see-people","edit-people","write","write-emergencies","read-records","run-reports","change-settings"]`
 	less := `{"id":1,"login":"office@quillmere.example","name":"Hugo","duty":"","active":true,"scope":{"whole":true,"units":[]},"rights":["change-settings"]}`
-	assert.Contains(t, office.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/accounts", less), "the last account with every right")
-	office.Want(http.StatusOK, http.MethodPost, "/api/accounts", `{"login":"two@example.org","name":"Two","duty":"","active":true,"password":"a password for tests","scope":{"whole":true,"units":[]},`+all+`}`, nil)
+	assert.Contains(
+		t, office.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/accounts", less),
+		"the last account with every right",
+	)
+	office.Want(
+		http.StatusOK, http.MethodPost, "/api/accounts",
+		`{"login":"two@example.org","name":"Two","duty":"","active":true,"password":"a password for tests","scope":{"whole":true,"units":[]},`+all+`}`,
+		nil,
+	)
 	office.Want(http.StatusOK, http.MethodPost, "/api/accounts", less, nil)
 }
 
@@ -116,7 +145,10 @@ func TestKeptFiltersAndMappingsHaveAMaker(t *testing.T) {
 	office.Want(http.StatusOK, http.MethodPost, "/api/filters", `{"name":"Guardians",`+rule+`}`, &kept)
 	path := fmt.Sprintf("/api/filters/%d", kept[0].ID)
 	assert.Contains(t, una.Problem(http.StatusUnprocessableEntity, http.MethodDelete, path, nil), "kept by somebody else")
-	assert.Contains(t, una.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/filters", `{"name":"GUARDIANS",`+rule+`}`), "choose another")
+	assert.Contains(
+		t, una.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/filters", `{"name":"GUARDIANS",`+rule+`}`),
+		"choose another",
+	)
 	una.Want(http.StatusOK, http.MethodPost, "/api/filters", `{"name":"Mine",`+rule+`}`, &kept)
 	require.Len(t, kept, 2)
 	una.Want(http.StatusNoContent, http.MethodDelete, fmt.Sprintf("/api/filters/%d", kept[1].ID), nil, nil)
@@ -126,9 +158,16 @@ func TestKeptFiltersAndMappingsHaveAMaker(t *testing.T) {
 
 	var v importView
 	office.Want(http.StatusOK, http.MethodPost, "/api/imports?name=a.csv", []byte("Nr,Wer\nG1,Rania Haddad\n"), &v)
-	office.Want(http.StatusOK, http.MethodPut, fmt.Sprintf("/api/imports/%d", v.ID), `{"meanings":["external id","full name"],"markLeft":false,"unit":0}`, nil)
-	office.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/imports/%d/mapping", v.ID), `{"name":"Two columns"}`, nil)
-	assert.Contains(t, una.Problem(http.StatusUnprocessableEntity, http.MethodDelete, "/api/mappings/1", nil), "kept by somebody else")
+	office.Want(
+		http.StatusOK, http.MethodPut, fmt.Sprintf("/api/imports/%d", v.ID),
+		`{"meanings":["external id","full name"],"markLeft":false,"unit":0}`, nil,
+	)
+	office.Want(
+		http.StatusOK, http.MethodPost, fmt.Sprintf("/api/imports/%d/mapping", v.ID), `{"name":"Two columns"}`, nil,
+	)
+	assert.Contains(
+		t, una.Problem(http.StatusUnprocessableEntity, http.MethodDelete, "/api/mappings/1", nil), "kept by somebody else",
+	)
 	office.Want(http.StatusNoContent, http.MethodDelete, "/api/mappings/1", nil, nil)
 }
 
@@ -138,7 +177,10 @@ func TestTitlesOfOtherUnitsDoNotShow(t *testing.T) {
 	i, office, una := startUnits(t, "Flood watch", access.SeePeople, access.Write)
 	const di = 5
 	to := func(title string) string {
-		return strings.Replace(draftOf(fmt.Sprintf(`{"kind":"person","person":%d}`, di), "Hello"), `"subject":"Outing"`, fmt.Sprintf(`"subject":%q`, title), 1)
+		return strings.Replace(
+			draftOf(fmt.Sprintf(`{"kind":"person","person":%d}`, di), "Hello"), `"subject":"Outing"`,
+			fmt.Sprintf(`"subject":%q`, title), 1,
+		)
 	}
 	require.Contains(t, to("Secret plans"), "Secret plans")
 	sendDraft(t, office, to("Secret plans"))
@@ -169,10 +211,16 @@ func TestTitlesOfOtherUnitsDoNotShow(t *testing.T) {
 func TestListsGoByPage(t *testing.T) {
 	_, office, una := startUnits(t, "Flood watch", access.SeePeople, access.EditPeople, access.Write)
 	una.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", nil)
-	una.Want(http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[5],"alteration":{"do":"language","value":"pl"}}`, nil)
+	una.Want(
+		http.StatusOK, http.MethodPost, "/api/people/alter", `{"people":[5],"alteration":{"do":"language","value":"pl"}}`,
+		nil,
+	)
 	for n := range 5 {
 		office.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", nil)
-		office.Want(http.StatusOK, http.MethodPost, "/api/people/alter", fmt.Sprintf(`{"people":[1],"alteration":{"do":"language","value":%q}}`, []string{"pl", "ar"}[n%2]), nil)
+		office.Want(
+			http.StatusOK, http.MethodPost, "/api/people/alter",
+			fmt.Sprintf(`{"people":[1],"alteration":{"do":"language","value":%q}}`, []string{"pl", "ar"}[n%2]), nil,
+		)
 	}
 	var page struct {
 		Messages []struct{ ID int64 }

@@ -48,7 +48,10 @@ type Token struct {
 }
 
 func (s *server) updateRoutes(api huma.API) {
-	add(api, post("/people/{id}/link", "make-link", "A link by which somebody corrects their own details", access.EditPeople), s.makeLink)
+	add(
+		api, post("/people/{id}/link", "make-link", "A link by which somebody corrects their own details", access.EditPeople),
+		s.makeLink,
+	)
 	add(api, get("/update/{token}", "visit", "What the holder of a link sees"), s.visit)
 	add(api, put("/update/{token}", "correct", "What the holder of a link corrects").small(), s.correct)
 	add(api, get("/updates", "updates", "Corrections that wait for a yes", access.EditPeople), s.updates)
@@ -103,7 +106,9 @@ func (s *server) updates(ctx context.Context, _ *struct{}) (*body[[]waitingView]
 	list, err := s.Editor.Waiting(ctx, accountOf(ctx))
 	out := []waitingView{}
 	for _, w := range list {
-		out = append(out, waitingView{w.Update.ID, w.Person.ID, w.Person.Name(), w.Update.At, append([]roster.Change{}, w.Changes...)})
+		out = append(out, waitingView{
+			w.Update.ID, w.Person.ID, w.Person.Name(), w.Update.At, append([]roster.Change{}, w.Changes...),
+		})
 	}
 	return &body[[]waitingView]{out}, s.problem(ctx, err)
 }

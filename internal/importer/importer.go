@@ -151,8 +151,8 @@ func (im *Importer) understand(ctx context.Context, account store.Account, i sto
 		return Understood{Import: i}, err
 	}
 	im.mu.Lock()
-	last, holds := im.last, im.lastOn == r && im.last.Import.ID == i.ID && slices.Equal(im.last.Import.Mapping, i.Mapping) &&
-		im.last.Import.Unit == i.Unit && im.last.Import.MarkLeft == i.MarkLeft
+	last, holds := im.last, im.lastOn == r && im.last.Import.ID == i.ID &&
+		slices.Equal(im.last.Import.Mapping, i.Mapping) && im.last.Import.Unit == i.Unit && im.last.Import.MarkLeft == i.MarkLeft
 	im.mu.Unlock()
 	if holds {
 		im.remember(last, r)
@@ -213,8 +213,9 @@ func (im *Importer) propose(ctx context.Context, i store.Import, r *roster.Roste
 		u.Mapping = kept.Name
 	}
 	u.Proposal, u.Problem = intake.Propose(intake.Table{
-		Header: u.Table.Header, Rows: u.Table.Rows, Mapping: i.Mapping, Region: organisation.Region, Roles: organisation.AllRoles(),
-		Unit: i.Unit, MarkLeft: i.MarkLeft, Zone: KnownZone,
+		Header: u.Table.Header, Rows: u.Table.Rows, Mapping: i.Mapping, Region: organisation.Region,
+		Roles: organisation.AllRoles(),
+		Unit:  i.Unit, MarkLeft: i.MarkLeft, Zone: KnownZone,
 	}, r)
 	if u.Problem != nil {
 		u.Proposal = &intake.Proposal{}
@@ -275,7 +276,10 @@ func (im *Importer) Finish(ctx context.Context, account store.Account, id int64)
 		return "", err
 	}
 	total := len(u.Proposal.Entries)
-	applied, err := im.Store.Apply(ctx, account.ID, u.Proposal.Edit("loaded "+i.FileName), im.Now(), func(done int) { im.tell(id, Progress{done, total}) })
+	applied, err := im.Store.Apply(
+		ctx, account.ID, u.Proposal.Edit("loaded "+i.FileName), im.Now(),
+		func(done int) { im.tell(id, Progress{done, total}) },
+	)
 	if err != nil {
 		return "", err
 	}
@@ -338,5 +342,7 @@ func barsKept(p *intake.Proposal) string {
 	if p.BarsKept == 0 {
 		return ""
 	}
-	return " " + plan.Count(p.BarsKept, "barred contact", "barred contacts") + " that the file has as receiving stayed barred."
+	return " " + plan.Count(
+		p.BarsKept, "barred contact", "barred contacts",
+	) + " that the file has as receiving stayed barred."
 }

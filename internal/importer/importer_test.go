@@ -65,7 +65,9 @@ func TestUnderstandFollowsTheMappingAndTheRoster(t *testing.T) {
 	require.ErrorIs(t, u.Problem, intake.ErrNoName)
 	require.ErrorIs(t, im.Start(ctx, store.Program, id), intake.ErrNoName)
 
-	require.NoError(t, im.Store.SetImport(ctx, store.Import{ID: id, Mapping: []intake.Column{intake.FullName, intake.Ignored}}))
+	require.NoError(t, im.Store.SetImport(
+		ctx, store.Import{ID: id, Mapping: []intake.Column{intake.FullName, intake.Ignored}},
+	))
 	u, err = im.Understand(ctx, store.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, 1, u.Proposal.Added)
@@ -121,7 +123,9 @@ func TestAMappingIsKeptForFilesWithTheSameHeadings(t *testing.T) {
 	im, _ := newImporter(t, "")
 	first, err := im.Add(ctx, store.Program, "a.csv", []byte("Wer,Spind\nBo Venn,12\n"))
 	require.NoError(t, err)
-	require.NoError(t, im.Store.SetImport(ctx, store.Import{ID: first, Mapping: []intake.Column{intake.FullName, intake.Notes}}))
+	require.NoError(t, im.Store.SetImport(
+		ctx, store.Import{ID: first, Mapping: []intake.Column{intake.FullName, intake.Notes}},
+	))
 	require.NoError(t, im.KeepMapping(ctx, store.Program, first, "Old program"))
 	u, err := im.Understand(ctx, store.Program, first)
 	require.NoError(t, err)
@@ -157,7 +161,9 @@ func TestAMappingIsKeptForFilesWithTheSameHeadings(t *testing.T) {
 
 func TestRefusedRowsStandAsInTheFile(t *testing.T) {
 	im, _ := newImporter(t, "")
-	id, err := im.Add(ctx, store.Program, "a.csv", []byte("Id,Name,Locker\n1,Bo Venn,12\n1,Bo Venn,13\n,,14\nx,y,z,too much\n"))
+	id, err := im.Add(ctx, store.Program, "a.csv", []byte(
+		"Id,Name,Locker\n1,Bo Venn,12\n1,Bo Venn,13\n,,14\nx,y,z,too much\n",
+	))
 	require.NoError(t, err)
 	u, err := im.Understand(ctx, store.Program, id)
 	require.NoError(t, err)
@@ -174,7 +180,9 @@ func TestAnImportOfAUnitStaysInIt(t *testing.T) {
 	im, _ := newImporter(t, testkit.Roster)
 	unit, err := im.Store.PutUnit(ctx, roster.Unit{Name: "Flood watch"})
 	require.NoError(t, err)
-	account := store.Account{ID: 1, Grant: access.Grant{Scope: roster.Scope{Units: []roster.UnitID{unit}}, Rights: access.Rights}}
+	account := store.Account{
+		ID: 1, Grant: access.Grant{Scope: roster.Scope{Units: []roster.UnitID{unit}}, Rights: access.Rights},
+	}
 	id, err := im.Add(ctx, account, "watch.csv", []byte("Id,Name,Groups\nW1,Di Osei,Stretch\n"))
 	require.NoError(t, err)
 	_, err = im.Load(ctx, account, id)

@@ -23,8 +23,10 @@ var (
 		tag textlanguage.Tag
 		in  locales.Translator
 	}{
-		{textlanguage.BritishEnglish, en_GB.New()}, {textlanguage.Arabic, ar.New()}, {textlanguage.Spanish, es.New()}, {textlanguage.Polish, pl.New()},
-		{textlanguage.BrazilianPortuguese, pt_BR.New()}, {textlanguage.EuropeanPortuguese, pt_PT.New()}, {textlanguage.MustParse("so"), so.New()},
+		{textlanguage.BritishEnglish, en_GB.New()}, {textlanguage.Arabic, ar.New()}, {textlanguage.Spanish, es.New()},
+		{textlanguage.Polish, pl.New()},
+		{textlanguage.BrazilianPortuguese, pt_BR.New()}, {textlanguage.EuropeanPortuguese, pt_PT.New()},
+		{textlanguage.MustParse("so"), so.New()},
 		{textlanguage.Ukrainian, uk.New()}, {textlanguage.Vietnamese, vi.New()}, {textlanguage.SimplifiedChinese, zh.New()},
 	}
 	dated = textlanguage.NewMatcher(datedTags())

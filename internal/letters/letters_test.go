@@ -58,7 +58,9 @@ func read(t *testing.T, file []byte) pdf {
 		body, _, ends := bytes.Cut(file[offset:], []byte("\nendobj\n"))
 		require.True(t, ends)
 		p.objects[i+1] = string(body)
-		if head := stream.FindSubmatchIndex(body); head != nil && strings.Contains(string(body[head[2]:head[3]]), "FlateDecode") {
+		if head := stream.FindSubmatchIndex(body); head != nil && strings.Contains(
+			string(body[head[2]:head[3]]), "FlateDecode",
+		) {
 			z, err := zlib.NewReader(bytes.NewReader(body[head[1]:]))
 			require.NoError(t, err)
 			content, err := io.ReadAll(z)
@@ -126,7 +128,10 @@ func TestALetterForEachHousehold(t *testing.T) {
 	})
 	pages := p.pages(t)
 	require.Equal(t, 2, len(pages))
-	for _, want := range []string{"Quillmere Rowing Club\n", "Łukasz Kłos\n", "رانيا حداد\n", "陈伟\n", "12 Fen Row\n", "25 November 2026\n", "Capsize drill\n", "bring a towel.\n"} {
+	for _, want := range []string{
+		"Quillmere Rowing Club\n", "Łukasz Kłos\n", "رانيا حداد\n", "陈伟\n", "12 Fen Row\n", "25 November 2026\n",
+		"Capsize drill\n", "bring a towel.\n",
+	} {
 		assert.Contains(t, said(pages[0]), want)
 	}
 	assert.False(t, strings.Contains(pages[0], "[1 2] 0 d"), "there is an address")
@@ -175,7 +180,9 @@ func reversed(list []float64) []float64 {
 
 func TestALongLetterGoesOnOverleaf(t *testing.T) {
 	long := strings.Repeat("The water rises at the weir and falls at the mill. ", 100)
-	p := write(t, letters.Batch{Language: "en", Letters: []letters.Letter{{Body: rich.Lines(long)}, {Names: []string{"Di Venn"}}}})
+	p := write(t, letters.Batch{
+		Language: "en", Letters: []letters.Letter{{Body: rich.Lines(long)}, {Names: []string{"Di Venn"}}},
+	})
 	pages := p.pages(t)
 	require.Equal(t, 3, len(pages))
 	assert.NotContains(t, said(pages[1]), "Di Venn")
@@ -210,12 +217,17 @@ func TestFormatting(t *testing.T) {
 	heading.Attrs = &rich.Attrs{Level: 2}
 	page := write(t, letters.Batch{Language: "en", Letters: []letters.Letter{{Body: rich.Doc{Content: []rich.Node{
 		heading,
-		node(rich.Paragraph, words("See "), words("our page", rich.Link), words(" now", rich.Italic), node(rich.Break), words("Thanks", rich.Bold)),
+		node(rich.Paragraph, words("See "), words("our page", rich.Link), words(" now", rich.Italic), node(rich.Break), words(
+			"Thanks", rich.Bold,
+		)),
 		node(rich.OrderedList, item("a towel"), item("a bag")),
 		node(rich.BulletList, item("سامي")),
 	}}}}}).pages(t)[0]
 	text := said(page)
-	for _, want := range []string{"What to bring\n", "See our page (https://quillmere.example) now\nThanks\n", "1.\na towel\n", "2.\na bag\n", "•\nسامي\n"} {
+	for _, want := range []string{
+		"What to bring\n", "See our page (https://quillmere.example) now\nThanks\n", "1.\na towel\n", "2.\na bag\n",
+		"•\nسامي\n",
+	} {
 		assert.Contains(t, text, want)
 	}
 	assert.True(t, strings.Contains(page, "1 0 0.2 1 "), "italics lean")
@@ -232,7 +244,10 @@ func TestPictures(t *testing.T) {
 	var asPNG, asJPEG bytes.Buffer
 	require.NoError(t, png.Encode(&asPNG, picture(40, 20)))
 	require.NoError(t, jpeg.Encode(&asJPEG, picture(2000, 1000), nil))
-	files := map[string][]byte{strings.Repeat("a", 64): asPNG.Bytes(), strings.Repeat("b", 64): asJPEG.Bytes(), strings.Repeat("c", 64): []byte("no picture")}
+	files := map[string][]byte{
+		strings.Repeat("a", 64): asPNG.Bytes(), strings.Repeat("b", 64): asJPEG.Bytes(),
+		strings.Repeat("c", 64): []byte("no picture"),
+	}
 	shows := func(letter string) rich.Node {
 		return rich.Node{Type: rich.Image, Attrs: &rich.Attrs{Src: "file:" + strings.Repeat(letter, 64), Alt: "the lock"}}
 	}
@@ -271,7 +286,8 @@ func TestFontsThatAreNotThere(t *testing.T) {
 func TestDate(t *testing.T) {
 	day := time.Date(2026, 11, 25, 0, 0, 0, 0, time.UTC)
 	for tag, want := range map[string]string{
-		"en": "25 November 2026", "": "25 November 2026", "tlh": "25 November 2026", "pl": "25 listopada 2026", "pt": "25 de novembro de 2026",
+		"en": "25 November 2026", "": "25 November 2026", "tlh": "25 November 2026", "pl": "25 listopada 2026",
+		"pt":      "25 de novembro de 2026",
 		"zh-Hans": "2026年11月25日", "ar": "25 نوفمبر 2026", "es-MX": "25 de noviembre de 2026",
 	} {
 		assert.Equal(t, want, letters.Date(tag, day), tag)

@@ -74,7 +74,9 @@ func atOnce[T any](list []T, do func(T) error) error {
 }
 
 func (b *bench) bareDatabase(name, schema string) (*sql.DB, error) {
-	db, err := sql.Open("sqlite", "file:"+filepath.Join(b.folder, name)+"?_pragma=journal_mode(WAL)&_pragma=synchronous(NORMAL)")
+	db, err := sql.Open(
+		"sqlite", "file:"+filepath.Join(b.folder, name)+"?_pragma=journal_mode(WAL)&_pragma=synchronous(NORMAL)",
+	)
 	if err != nil {
 		return nil, err
 	}

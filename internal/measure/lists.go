@@ -85,10 +85,14 @@ func (b *bench) lists(ctx context.Context, data string) error {
 
 // addMessage sends a text and waits until it has left. It returns how many people
 // got it.
-func (b *bench) addMessage(ctx context.Context, i *app.Instance, by store.Account, to audience.Part, n int) (id int64, people int, err error) {
+func (b *bench) addMessage(
+	ctx context.Context, i *app.Instance, by store.Account, to audience.Part, n int,
+) (id int64, people int, err error) {
 	d := message.Draft{
-		Urgency: roster.Timely, Subject: fmt.Sprintf("Message %d", n), Email: rich.Lines("Dear {{first name}}, see you at the lock."),
-		Steps: precedence.Steps{{roster.Text}}, FirstOnly: true, Audience: audience.Audience{Receivers: audience.Both, Parts: []audience.Part{to}},
+		Urgency: roster.Timely, Subject: fmt.Sprintf("Message %d", n),
+		Email: rich.Lines("Dear {{first name}}, see you at the lock."),
+		Steps: precedence.Steps{{roster.Text}}, FirstOnly: true,
+		Audience: audience.Audience{Receivers: audience.Both, Parts: []audience.Part{to}},
 	}
 	m, err := i.Store.AddDraft(ctx, by.ID, d, time.Now())
 	if err != nil {

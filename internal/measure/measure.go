@@ -114,7 +114,9 @@ func (b *bench) fill(ctx context.Context, s *store.Store, files string) error {
 	if err != nil {
 		return err
 	}
-	account := store.Account{Login: benchLogin, Name: "Bench", PasswordHash: hash, Active: true, Grant: store.Program.Grant}
+	account := store.Account{
+		Login: benchLogin, Name: "Bench", PasswordHash: hash, Active: true, Grant: store.Program.Grant,
+	}
 	if _, err := s.PutAccount(ctx, account); err != nil {
 		return err
 	}
@@ -134,7 +136,12 @@ func (b *bench) fill(ctx context.Context, s *store.Store, files string) error {
 func everybody() message.Draft {
 	return message.Draft{
 		Urgency: roster.Emergency, Reason: "measuring", Subject: "Outing moved, {{first name}}",
-		Audience: audience.Audience{Receivers: audience.Both, Parts: []audience.Part{{Kind: audience.ByRule, Rule: roster.Rule{{On: roster.OnStatus, Test: roster.Is, Value: "active"}}}}},
+		Audience: audience.Audience{
+			Receivers: audience.Both,
+			Parts: []audience.Part{
+				{Kind: audience.ByRule, Rule: roster.Rule{{On: roster.OnStatus, Test: roster.Is, Value: "active"}}},
+			},
+		},
 		Email: rich.Lines("Dear {{first name}},\n\nthe water at the boathouse is too high. We will meet at Harrow Lock instead, at 08:30. " +
 			"{{dependents, else Your crew}} should bring a warm layer and a drink. Parking is on the east side only."),
 	}
@@ -178,8 +185,12 @@ func (b *bench) planning(ctx context.Context, data string) error {
 		deliveries, grown = sum.Deliveries, after.TotalAlloc-before.TotalAlloc
 		return nil
 	})
-	b.say("  planned, rendered and segmented  %8s  %d deliveries, %d MB allocated (bar 1.5 s, 400 MB)", planning, deliveries, grown>>20)
-	b.say("  just reading those rows          %8s  the plan takes %.1f times as long (bar 3)", reading, float64(planning)/float64(reading))
+	b.say(
+		"  planned, rendered and segmented  %8s  %d deliveries, %d MB allocated (bar 1.5 s, 400 MB)", planning, deliveries,
+		grown>>20,
+	)
+	b.say("  just reading those rows          %8s  the plan takes %.1f times as long (bar 3)", reading, float64(
+		planning)/float64(reading))
 	return err
 }
 

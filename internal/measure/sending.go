@@ -19,7 +19,9 @@ import (
 func start(ctx context.Context, data, peer string) (*app.Instance, error) {
 	return app.Start(ctx, app.Config{
 		Data: data, Address: "127.0.0.1:0", Log: slog.New(slog.DiscardHandler),
-		Carriers: app.Carriers{MailServer: "smtp://127.0.0.1:1", TextGateway: peer, VoiceGateway: peer, Token: "token", Secret: reportSecret},
+		Carriers: app.Carriers{
+			MailServer: "smtp://127.0.0.1:1", TextGateway: peer, VoiceGateway: peer, Token: "token", Secret: reportSecret,
+		},
 	})
 }
 
@@ -51,7 +53,10 @@ func (b *bench) typing(ctx context.Context, data string) error {
 	}
 	slices.Sort(took)
 	b.say("\nplanning while typing: %d recipients", people)
-	b.say("  half within %s, 95 of 100 within %s (bar 60 ms)", took[keystrokes/2].Round(10*time.Microsecond), took[keystrokes*95/100].Round(10*time.Microsecond))
+	b.say(
+		"  half within %s, 95 of 100 within %s (bar 60 ms)", took[keystrokes/2].Round(10*time.Microsecond),
+		took[keystrokes*95/100].Round(10*time.Microsecond),
+	)
 	return nil
 }
 

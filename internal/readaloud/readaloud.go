@@ -13,7 +13,9 @@ import (
 )
 
 // ErrSilent means that nothing can be read aloud on this machine.
-var ErrSilent = errors.New("messages cannot be read aloud here: the program espeak-ng is not installed; use a recording, or install it")
+var ErrSilent = errors.New(
+	"messages cannot be read aloud here: the program espeak-ng is not installed; use a recording, or install it",
+)
 
 const program = "espeak-ng"
 

@@ -47,7 +47,9 @@ func TestWithoutTheProgram(t *testing.T) {
 }
 
 func TestSecondsOfWhatIsNoSound(t *testing.T) {
-	for _, content := range []string{"", "RIFF", "\x89PNG" + string(make([]byte, 100)), "RIFF1234WAVE" + string(make([]byte, 100))} {
+	for _, content := range []string{
+		"", "RIFF", "\x89PNG" + string(make([]byte, 100)), "RIFF1234WAVE" + string(make([]byte, 100)),
+	} {
 		assert.Zero(t, readaloud.Seconds([]byte(content)))
 	}
 }

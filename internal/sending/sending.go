@@ -123,7 +123,9 @@ func (d *Service) SentWith(ctx context.Context, m store.Message) (plan.Fixed, er
 }
 
 // fixed is what a sender sends a draft with. R is the roster within their reach.
-func (d *Service) fixed(o store.Organisation, draft message.Draft, sender store.Account, r, everybody *roster.Roster) plan.Fixed {
+func (d *Service) fixed(
+	o store.Organisation, draft message.Draft, sender store.Account, r, everybody *roster.Roster,
+) plan.Fixed {
 	f := o.Fixed(sender)
 	f.Signature = everybody.SignatureOf(writing(r, draft.Audience, sender.Scope), o.Sending.Signature)
 	return f
@@ -135,7 +137,9 @@ func work(r *roster.Roster, o store.Organisation, draft message.Draft, s plan.Se
 }
 
 // within is the roster as a scope sees it, with the strangers of a draft's audience.
-func (d *Service) within(ctx context.Context, draft message.Draft, scope roster.Scope, everybody *roster.Roster) (*roster.Roster, error) {
+func (d *Service) within(
+	ctx context.Context, draft message.Draft, scope roster.Scope, everybody *roster.Roster,
+) (*roster.Roster, error) {
 	r, err := d.Store.RosterWithin(ctx, scope)
 	if err != nil {
 		return nil, err
@@ -144,7 +148,9 @@ func (d *Service) within(ctx context.Context, draft message.Draft, scope roster.
 }
 
 // settings are what a plan is made with besides the roster.
-func (d *Service) settings(ctx context.Context, o store.Organisation, fixed plan.Fixed, draft message.Draft, units []roster.Unit) (plan.Settings, error) {
+func (d *Service) settings(
+	ctx context.Context, o store.Organisation, fixed plan.Fixed, draft message.Draft, units []roster.Unit,
+) (plan.Settings, error) {
 	now := d.Now()
 	s := plan.Settings{Fixed: fixed, Leaves: now.Add(o.Hold), Zone: zones(fixed.TimeZone)}
 	s.Holiday = func(day time.Time) string { return holiday.On(fixed.Region, day) }
@@ -275,7 +281,9 @@ func Leaving(w *Worked) string {
 	if w.Organisation.Hold == 0 {
 		return "at once"
 	}
-	return fmt.Sprintf("after a hold of %s, in which Stop undoes everything", plan.Count(int(w.Organisation.Hold.Seconds()), "second", "seconds"))
+	return fmt.Sprintf("after a hold of %s, in which Stop undoes everything", plan.Count(
+		int(w.Organisation.Hold.Seconds()), "second", "seconds",
+	))
 }
 
 // Checked is what a sender saw and typed in the final check.
@@ -315,7 +323,9 @@ func (c Checked) confirmed(w *Worked, assented bool) error {
 // comes to other people than those of the check, it is ErrChanged. A draft to
 // which somebody else's yes was asked goes out as the asker's; sending it is
 // that yes.
-func (d *Service) Send(ctx context.Context, id, revision int64, checked Checked, account store.Account) (store.Message, error) {
+func (d *Service) Send(
+	ctx context.Context, id, revision int64, checked Checked, account store.Account,
+) (store.Message, error) {
 	m, err := d.draft(ctx, id, revision)
 	if err != nil {
 		return m, err
@@ -397,7 +407,9 @@ func (d *Service) draft(ctx context.Context, id, revision int64) (store.Message,
 
 // ready works out a draft for a sender and refuses what cannot go, or would go
 // to other people than those of the check.
-func (d *Service) ready(ctx context.Context, draft message.Draft, checked Checked, sender store.Account) (*Worked, error) {
+func (d *Service) ready(
+	ctx context.Context, draft message.Draft, checked Checked, sender store.Account,
+) (*Worked, error) {
 	if err := mayWrite(draft, sender); err != nil {
 		return nil, err
 	}
@@ -478,7 +490,9 @@ func (d *Service) Decide(ctx context.Context, id int64, again bool, account stor
 // Try sends what a recipient would get, given by index, to the sender's own
 // addresses and returns what was sent: those of the person on the roster who
 // has the mailbox that the sender signs in with, or that mailbox alone.
-func (d *Service) Try(ctx context.Context, draft message.Draft, recipient int, account store.Account) ([]plan.Delivery, error) {
+func (d *Service) Try(
+	ctx context.Context, draft message.Draft, recipient int, account store.Account,
+) ([]plan.Delivery, error) {
 	w, err := d.Plan(ctx, draft, account)
 	if err != nil {
 		return nil, err
@@ -488,7 +502,9 @@ func (d *Service) Try(ctx context.Context, draft message.Draft, recipient int, a
 	}
 	own := ownAddresses(w.Roster, account)
 	if len(own) == 0 {
-		return nil, fmt.Errorf("%w: no address of yours is known; sign in with your mail address, or put it on the roster", ErrBlocked)
+		return nil, fmt.Errorf(
+			"%w: no address of yours is known; sign in with your mail address, or put it on the roster", ErrBlocked,
+		)
 	}
 	if err := d.complete(ctx, draft); err != nil {
 		return nil, err
@@ -496,7 +512,8 @@ func (d *Service) Try(ctx context.Context, draft message.Draft, recipient int, a
 	w.Plan.Settings.Leaves = d.Now()
 	deliveries, missing := w.Plan.Trial(recipient, own)
 	if missing != "" {
-		return nil, fmt.Errorf("%w: nothing fills “%s” for %s", ErrBlocked, missing, w.Roster.At(w.Plan.Recipients[recipient].Person).Name())
+		name := w.Roster.At(w.Plan.Recipients[recipient].Person).Name()
+		return nil, fmt.Errorf("%w: nothing fills “%s” for %s", ErrBlocked, missing, name)
 	}
 	id, err := d.Store.SendTrial(ctx, account.ID, w.Plan, deliveries, d.Now())
 	if err != nil {

@@ -36,7 +36,8 @@ func newDesk(t *testing.T) *sending.Service {
 
 func toGuardians(email string) message.Draft {
 	return message.Draft{
-		Urgency: roster.Timely, Email: rich.Lines(email), Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
+		Urgency: roster.Timely, Email: rich.Lines(email),
+		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
 	}
 }
 

@@ -39,7 +39,9 @@ func (b *Box) accept(channel roster.Channel) http.HandlerFunc {
 			return
 		}
 		if !strings.HasPrefix(req.To, "+") || req.Text == "" && req.Recording == "" {
-			answer(w, http.StatusUnprocessableEntity, carrier.GatewayAnswer{Reason: "a number in international form and a text are needed"})
+			answer(w, http.StatusUnprocessableEntity, carrier.GatewayAnswer{
+				Reason: "a number in international form and a text are needed",
+			})
 			return
 		}
 		t := outcome(channel, b.fault(req.To))

@@ -41,7 +41,9 @@ type mailRecipient struct {
 
 func (s *mailSession) Mail(from string, _ *smtp.MailOptions) error {
 	if s.box.Down(roster.Email) {
-		return &smtp.SMTPError{Code: 421, EnhancedCode: smtp.EnhancedCode{4, 3, 2}, Message: "the mail server is down for now"}
+		return &smtp.SMTPError{
+			Code: 421, EnhancedCode: smtp.EnhancedCode{4, 3, 2}, Message: "the mail server is down for now",
+		}
 	}
 	s.from = from
 	return nil
@@ -88,14 +90,17 @@ func readMail(r io.Reader) (Item, error) {
 		return Item{}, fmt.Errorf("the mail cannot be read: %w", err)
 	}
 	item := Item{
-		Key: strings.Trim(mail.GetHeader("Message-Id"), "<>"), From: mail.GetHeader("From"), Subject: mail.GetHeader("Subject"), ReplyTo: mail.GetHeader("Reply-To"),
+		Key: strings.Trim(mail.GetHeader("Message-Id"), "<>"), From: mail.GetHeader("From"),
+		Subject: mail.GetHeader("Subject"), ReplyTo: mail.GetHeader("Reply-To"),
 		Body: strings.TrimRight(strings.ReplaceAll(mail.Text, "\r\n", "\n"), "\n"), HTML: mail.HTML, Files: []ItemFile{},
 	}
 	if item.Key == "" {
 		return Item{}, errors.New("the mail has no Message-ID")
 	}
 	for _, part := range slices.Concat(mail.Attachments, mail.Inlines) {
-		item.Files = append(item.Files, ItemFile{Name: part.FileName, Type: part.ContentType, Size: len(part.Content), Shown: part.ContentID != ""})
+		item.Files = append(item.Files, ItemFile{
+			Name: part.FileName, Type: part.ContentType, Size: len(part.Content), Shown: part.ContentID != "",
+		})
 	}
 	return item, nil
 }

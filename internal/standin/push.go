@@ -182,7 +182,8 @@ func pushOffers(p push.Payload) string {
 // decrypt undoes RFC 8291 with the keys of a device: one record of RFC 8188.
 func decrypt(name string, body []byte) ([]byte, error) {
 	const header, point = 21, 65
-	if len(body) < header+point || int(body[20]) != point || binary.BigEndian.Uint32(body[16:20]) < uint32(len(body)-header-point) {
+	if len(body) < header+point || int(body[20]) != point ||
+		binary.BigEndian.Uint32(body[16:20]) < uint32(len(body)-header-point) {
 		return nil, errors.New("the push has no header of RFC 8188")
 	}
 	salt, sender := body[:16], body[header:header+point]

@@ -168,7 +168,9 @@ func (b *Box) SetFault(ctx context.Context, address string, f Fault) error {
 	if f == "" {
 		_, err = b.db.ExecContext(ctx, `DELETE FROM faults WHERE address = ?`, address)
 	} else {
-		_, err = b.db.ExecContext(ctx, `INSERT INTO faults VALUES (?, ?) ON CONFLICT DO UPDATE SET fault = excluded.fault`, address, f)
+		_, err = b.db.ExecContext(
+			ctx, `INSERT INTO faults VALUES (?, ?) ON CONFLICT DO UPDATE SET fault = excluded.fault`, address, f,
+		)
 	}
 	if err == nil {
 		b.mu.Lock()
@@ -232,14 +234,20 @@ func (b *Box) Received(ctx context.Context, addresses []string) ([]Item, error) 
 	for i, a := range addresses {
 		values[i] = a
 	}
-	return b.items(ctx, `WHERE address IN (`+marks+`) AND state NOT IN ('failed', 'expired') ORDER BY taken_at DESC, id DESC`, values...)
+	return b.items(
+		ctx, `WHERE address IN (`+marks+`) AND state NOT IN ('failed', 'expired') ORDER BY taken_at DESC, id DESC`, values...,
+	)
 }
 
 // All lists everything that was taken, delivered or not, oldest first.
 func (b *Box) All(ctx context.Context) ([]Item, error) { return b.items(ctx, `ORDER BY id`) }
 
 func (b *Box) items(ctx context.Context, where string, values ...any) ([]Item, error) {
-	rows, err := b.db.QueryContext(ctx, `SELECT key, channel, address, sender, reply_to, subject, body, html, files, offers, taken_at, times FROM taken `+where, values...)
+	rows, err := b.db.QueryContext(
+		ctx,
+		`SELECT key, channel, address, sender, reply_to, subject, body, html, files, offers, taken_at, times FROM taken `+where,
+		values...,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -249,7 +257,9 @@ func (b *Box) items(ctx context.Context, where string, values ...any) ([]Item, e
 		var i Item
 		var ms int64
 		var files []byte
-		if err := rows.Scan(&i.Key, &i.Channel, &i.Address, &i.From, &i.ReplyTo, &i.Subject, &i.Body, &i.HTML, &files, &i.Offers, &ms, &i.Times); err != nil {
+		if err := rows.Scan(
+			&i.Key, &i.Channel, &i.Address, &i.From, &i.ReplyTo, &i.Subject, &i.Body, &i.HTML, &files, &i.Offers, &ms, &i.Times,
+		); err != nil {
 			return nil, err
 		}
 		if err := json.Unmarshal(files, &i.Files); err != nil {
@@ -287,7 +297,8 @@ func (b *Box) keep(some []taking) error {
 	now := b.Now()
 	return b.together(func(tx *sql.Tx) error {
 		insert, err := tx.Prepare(`
-INSERT INTO taken (key, channel, address, sender, reply_to, subject, body, html, files, offers, taken_at, state, detail, gone, report_to, report_at, reported)
+INSERT INTO taken (key, channel, address, sender, reply_to, subject, body, html, files, offers, taken_at,
+    state, detail, gone, report_to, report_at, reported)
 VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (key, address) DO UPDATE SET times = times + 1`)
 		if err != nil {
@@ -298,8 +309,9 @@ ON CONFLICT (key, address) DO UPDATE SET times = times + 1`)
 			if err != nil {
 				return err
 			}
-			_, err = insert.Exec(t.Key, t.Channel, t.Address, t.From, t.ReplyTo, t.Subject, t.Body, t.HTML, string(files), t.Offers, now.UnixMilli(), t.state,
-				t.detail, t.gone, t.reportTo, now.Add(b.Delay()).UnixMilli(), t.reportTo == "")
+			_, err = insert.Exec(
+				t.Key, t.Channel, t.Address, t.From, t.ReplyTo, t.Subject, t.Body, t.HTML, string(files), t.Offers,
+				now.UnixMilli(), t.state, t.detail, t.gone, t.reportTo, now.Add(b.Delay()).UnixMilli(), t.reportTo == "")
 			if err != nil {
 				return err
 			}

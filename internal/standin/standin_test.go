@@ -66,7 +66,8 @@ func newRig(t *testing.T) *rig {
 	returnServer := carrier.NewReturnMail(r.take, context.Canceled, "secret", time.Now)
 	go returnServer.Serve(returns) //nolint:errcheck // it ends with the test
 	box, err := standin.Open(t.TempDir(), standin.Options{
-		ReturnMail: returns.Addr().String(), Token: "token", Secret: "secret", Now: time.Now, Log: slog.New(slog.DiscardHandler),
+		ReturnMail: returns.Addr().String(), Token: "token", Secret: "secret", Now: time.Now,
+		Log:   slog.New(slog.DiscardHandler),
 		Delay: func() time.Duration { return 0 },
 	})
 	require.NoError(t, err)
@@ -80,7 +81,9 @@ func newRig(t *testing.T) *rig {
 	reports := httptest.NewServer(listening)
 	private, public, err := carrier.NewPushKeys()
 	require.NoError(t, err)
-	r.push = carrier.NewWebPush(private, public, "office@quillmere.example", reports.URL+"/pushes/", standin.PushTransport(gateway.Listener.Addr().String()))
+	r.push = carrier.NewWebPush(private, public, "office@quillmere.example", reports.URL+"/pushes/", standin.PushTransport(
+		gateway.Listener.Addr().String(),
+	))
 	r.mail, err = carrier.NewMail("smtp://"+mails.Addr().String(), "returns.example", "secret")
 	require.NoError(t, err)
 	r.text = carrier.NewGateway("text gateway", gateway.URL+"/texts", "token", reports.URL+"/reports")
@@ -104,7 +107,10 @@ func newRig(t *testing.T) *rig {
 }
 
 func item(key, to, body string) carrier.Item {
-	return carrier.Item{Key: key, To: to, From: "office@quillmere.example", FromName: "Łódka & Café", Subject: "Śluza – 水位", Body: body, Language: "en"}
+	return carrier.Item{
+		Key: key, To: to, From: "office@quillmere.example", FromName: "Łódka & Café", Subject: "Śluza – 水位", Body: body,
+		Language: "en",
+	}
 }
 
 func TestEverythingComesBackByTheRealProtocols(t *testing.T) {
@@ -121,7 +127,8 @@ func TestEverythingComesBackByTheRealProtocols(t *testing.T) {
 	require.NoError(t, r.push.Hand(ctx, pushItem("P1", "Ana’s phone")))
 	testkit.Eventually(t, "seven reports", func() bool { return len(r.said()) == 7 })
 	assert.Equal(t, map[string]string{
-		"M1": "arrived: in the mailbox", "M2": "failed: mailbox full", "T1": "arrived: on the phone", "T2": "failed: no such number",
+		"M1": "arrived: in the mailbox", "M2": "failed: mailbox full", "T1": "arrived: on the phone",
+		"T2": "failed: no such number",
 		"V1": "opened: picked up and heard", "V2": "failed: nobody picked up",
 		"P1": "arrived: on the device",
 	}, r.said())
@@ -196,7 +203,10 @@ func TestGatewayRefusesWhatItCannotSend(t *testing.T) {
 
 func pushItem(key, device string) carrier.Item {
 	i := item(key, device, "Low water – 水位")
-	i.Push = carrier.Push{Device: standin.Device(device), Link: "https://quillmere.example/rota", Badge: true, Quiet: true, Urgency: roster.Routine}
+	i.Push = carrier.Push{
+		Device: standin.Device(device), Link: "https://quillmere.example/rota", Badge: true, Quiet: true,
+		Urgency: roster.Routine,
+	}
 	return i
 }
 
@@ -214,7 +224,9 @@ func TestAPushIsShownOnItsDevice(t *testing.T) {
 func TestTheLargestPushArrives(t *testing.T) {
 	r := newRig(t)
 	p := pushItem("P1", "Ana’s phone")
-	payload := push.Payload{Title: p.Subject, Link: p.Push.Link, Badge: true, Quiet: true, Language: "en", Body: strings.Repeat("word ", 2000)}
+	payload := push.Payload{
+		Title: p.Subject, Link: p.Push.Link, Badge: true, Quiet: true, Language: "en", Body: strings.Repeat("word ", 2000),
+	}
 	p.Body = payload.Fit().Body
 	require.NoError(t, r.push.Hand(ctx, p))
 	p.Body = payload.Body
@@ -255,7 +267,8 @@ func TestAPushServiceAsksWhoSends(t *testing.T) {
 	gateway := httptest.NewServer(r.box.Gateway())
 	defer gateway.Close()
 	for name, authorization := range map[string]string{
-		"nobody": "", "no token": "vapid k=BAAA", "a key that is none": "vapid t=a.b.c, k=BAAA", "another scheme": "Bearer token",
+		"nobody": "", "no token": "vapid k=BAAA", "a key that is none": "vapid t=a.b.c, k=BAAA",
+		"another scheme": "Bearer token",
 	} {
 		t.Run(name, func(t *testing.T) {
 			req, err := http.NewRequest(http.MethodPost, gateway.URL+"/push/QW5h", strings.NewReader("x"))

@@ -116,16 +116,22 @@ const (
 // KnowNetwork keeps that an account signed in from a network.
 func (s *Store) KnowNetwork(ctx context.Context, account int64, network string, now time.Time) error {
 	return s.write(ctx, func(q *query.Queries) error {
-		if err := q.KnowNetwork(ctx, query.KnowNetworkParams{AccountID: account, Network: network, SeenAt: millis(now)}); err != nil {
+		if err := q.KnowNetwork(ctx, query.KnowNetworkParams{
+			AccountID: account, Network: network, SeenAt: millis(now),
+		}); err != nil {
 			return err
 		}
-		return q.ForgetNetworks(ctx, query.ForgetNetworksParams{AccountID: account, Before: millis(now.Add(-networkKnownFor)), Kept: mostNetworks})
+		return q.ForgetNetworks(ctx, query.ForgetNetworksParams{
+			AccountID: account, Before: millis(now.Add(-networkKnownFor)), Kept: mostNetworks,
+		})
 	})
 }
 
 // KnowsNetwork reports whether an account signed in from a network before.
 func (s *Store) KnowsNetwork(ctx context.Context, account int64, network string, now time.Time) (bool, error) {
-	n, err := s.read().KnowsNetwork(ctx, query.KnowsNetworkParams{AccountID: account, Network: network, SeenAt: millis(now.Add(-networkKnownFor))})
+	n, err := s.read().KnowsNetwork(ctx, query.KnowsNetworkParams{
+		AccountID: account, Network: network, SeenAt: millis(now.Add(-networkKnownFor)),
+	})
 	return n > 0, err
 }
 
@@ -145,7 +151,10 @@ func (s *Store) Accounts(ctx context.Context) ([]Account, error) {
 }
 
 func account(row query.Account) (Account, error) {
-	a := Account{ID: row.ID, Login: row.Login, Name: row.Name, Duty: row.Duty, PasswordHash: row.PasswordHash, Active: row.Active, Epoch: row.SessionEpoch}
+	a := Account{
+		ID: row.ID, Login: row.Login, Name: row.Name, Duty: row.Duty, PasswordHash: row.PasswordHash, Active: row.Active,
+		Epoch: row.SessionEpoch,
+	}
 	a.Scope.Whole = row.Whole
 	if err := json.Unmarshal([]byte(row.Units), &a.Scope.Units); err != nil {
 		return a, fmt.Errorf("reading the units of %s: %w", a.Login, err)

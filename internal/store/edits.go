@@ -38,13 +38,18 @@ type Applied struct {
 // whom another edit changed after the sheet was read is ErrConflict. An edit
 // that changes nothing leaves no trace. Progress is told every so often how
 // many people are done; it may be nil.
-func (s *Store) Apply(ctx context.Context, account int64, e *roster.Edit, now time.Time, progress func(done int)) (Applied, error) {
+func (s *Store) Apply(
+	ctx context.Context, account int64, e *roster.Edit, now time.Time, progress func(done int),
+) (Applied, error) {
 	var applied Applied
 	err := s.apply(ctx, account, e, now, progress, &applied, func(*query.Queries) error { return nil })
 	return applied, err
 }
 
-func (s *Store) apply(ctx context.Context, account int64, e *roster.Edit, now time.Time, progress func(int), applied *Applied, and func(*query.Queries) error) error {
+func (s *Store) apply(
+	ctx context.Context, account int64, e *roster.Edit, now time.Time, progress func(int), applied *Applied,
+	and func(*query.Queries) error,
+) error {
 	r, err := s.Roster(ctx)
 	if err != nil {
 		return err
@@ -53,8 +58,9 @@ func (s *Store) apply(ctx context.Context, account int64, e *roster.Edit, now ti
 	err = s.change(ctx, func(q *query.Queries) error {
 		w := editWriter{
 			ctx: ctx, q: q, roster: r, edit: e, account: account, now: now, progress: progress,
-			ids: map[roster.PersonID]roster.PersonID{}, groups: map[roster.GroupID]roster.GroupID{}, versions: make([]int64, len(e.People)),
-			edited: make(map[roster.PersonID]roster.PersonEdit, len(e.People)),
+			ids: map[roster.PersonID]roster.PersonID{}, groups: map[roster.GroupID]roster.GroupID{},
+			versions: make([]int64, len(e.People)),
+			edited:   make(map[roster.PersonID]roster.PersonEdit, len(e.People)),
 		}
 		for _, p := range e.People {
 			w.edited[p.ID()] = p
@@ -149,7 +155,9 @@ func (w *editWriter) changed() []int64 {
 func (w *editWriter) remove(i int, before *roster.Sheet) error {
 	id := int64(before.ID)
 	into := w.edit.Merged[before.ID]
-	n, err := w.q.RemovePerson(w.ctx, query.RemovePersonParams{ID: id, Version: before.Version, MergedInto: nullID(int64(into))})
+	n, err := w.q.RemovePerson(w.ctx, query.RemovePersonParams{
+		ID: id, Version: before.Version, MergedInto: nullID(int64(into)),
+	})
 	if err != nil {
 		return err
 	}
@@ -180,8 +188,10 @@ func (w *editWriter) person(i int, p roster.PersonEdit) error {
 		return err
 	}
 	columns := query.SetPersonParams{
-		ExternalID: sql.NullString{String: a.ExternalID, Valid: a.ExternalID != ""}, GivenName: a.GivenName, FamilyName: a.FamilyName,
-		KnownAs: a.KnownAs, Language: a.Language, Status: a.Status, AwayUntil: string(a.AwayUntil), BornOn: string(a.BornOn),
+		ExternalID: sql.NullString{String: a.ExternalID, Valid: a.ExternalID != ""}, GivenName: a.GivenName,
+		FamilyName: a.FamilyName,
+		KnownAs:    a.KnownAs, Language: a.Language, Status: a.Status,
+		AwayUntil: string(a.AwayUntil), BornOn: string(a.BornOn),
 		UnitID: nullID(int64(a.Unit)), TimeZone: a.TimeZone, Wish: string(a.Wish), Notes: a.Notes, Roles: rolesText(a.Roles),
 		Attributes: attributes, ReachedOn: string(a.ReachedOn),
 		ID: int64(a.ID),
@@ -199,9 +209,12 @@ func (w *editWriter) person(i int, p roster.PersonEdit) error {
 		w.versions[i] = p.Before.Version + 1
 	case a.ID > 0: // somebody who was removed comes back
 		n, err := w.q.RestorePerson(w.ctx, query.RestorePersonParams{
-			ExternalID: columns.ExternalID, GivenName: a.GivenName, FamilyName: a.FamilyName, KnownAs: a.KnownAs, Language: a.Language,
-			Status: a.Status, AwayUntil: columns.AwayUntil, BornOn: columns.BornOn, UnitID: columns.UnitID, TimeZone: a.TimeZone,
-			Wish: columns.Wish, Notes: a.Notes, Roles: columns.Roles, Attributes: attributes, ReachedOn: columns.ReachedOn, ID: columns.ID,
+			ExternalID: columns.ExternalID, GivenName: a.GivenName, FamilyName: a.FamilyName, KnownAs: a.KnownAs,
+			Language: a.Language,
+			Status:   a.Status, AwayUntil: columns.AwayUntil, BornOn: columns.BornOn,
+			UnitID: columns.UnitID, TimeZone: a.TimeZone,
+			Wish: columns.Wish, Notes: a.Notes, Roles: columns.Roles, Attributes: attributes, ReachedOn: columns.ReachedOn,
+			ID: columns.ID,
 		})
 		if err != nil {
 			return err
@@ -214,8 +227,10 @@ func (w *editWriter) person(i int, p roster.PersonEdit) error {
 		}
 	default:
 		id, err := w.q.AddPerson(w.ctx, query.AddPersonParams{
-			ExternalID: columns.ExternalID, GivenName: a.GivenName, FamilyName: a.FamilyName, KnownAs: a.KnownAs, Language: a.Language,
-			Status: a.Status, AwayUntil: columns.AwayUntil, BornOn: columns.BornOn, UnitID: columns.UnitID, TimeZone: a.TimeZone,
+			ExternalID: columns.ExternalID, GivenName: a.GivenName, FamilyName: a.FamilyName, KnownAs: a.KnownAs,
+			Language: a.Language,
+			Status:   a.Status, AwayUntil: columns.AwayUntil, BornOn: columns.BornOn,
+			UnitID: columns.UnitID, TimeZone: a.TimeZone,
 			Wish: columns.Wish, Notes: a.Notes, Roles: columns.Roles, Attributes: attributes, ReachedOn: columns.ReachedOn,
 		})
 		if err != nil {
@@ -237,7 +252,9 @@ func (w *editWriter) addresses(p roster.PersonEdit) error {
 			if slices.ContainsFunc(p.After.Addresses, a.Is) {
 				continue
 			}
-			if err := w.q.DropAddress(w.ctx, query.DropAddressParams{PersonID: id, Channel: a.Channel, Value: a.Value}); err != nil {
+			if err := w.q.DropAddress(w.ctx, query.DropAddressParams{
+				PersonID: id, Channel: a.Channel, Value: a.Value,
+			}); err != nil {
 				return err
 			}
 		}
@@ -270,7 +287,9 @@ func (w *editWriter) newGroups() error {
 		}
 	}
 	for _, n := range w.edit.Nest {
-		if err := w.q.AddNesting(w.ctx, query.AddNestingParams{OuterID: int64(w.groupID(n.Outer)), InnerID: int64(w.groupID(n.Inner))}); err != nil {
+		if err := w.q.AddNesting(w.ctx, query.AddNestingParams{
+			OuterID: int64(w.groupID(n.Outer)), InnerID: int64(w.groupID(n.Inner)),
+		}); err != nil {
 			return fmt.Errorf("nesting groups: %w", err)
 		}
 	}
@@ -319,7 +338,9 @@ func (w *editWriter) bonds(p roster.PersonEdit) error {
 		if slices.ContainsFunc(p.After.Ties, t.Joins) {
 			continue
 		}
-		if err := w.q.DropTie(w.ctx, query.DropTieParams{GuardianID: int64(t.Guardian), DependentID: int64(t.Dependent)}); err != nil {
+		if err := w.q.DropTie(w.ctx, query.DropTieParams{
+			GuardianID: int64(t.Guardian), DependentID: int64(t.Dependent),
+		}); err != nil {
 			return err
 		}
 	}
@@ -328,7 +349,8 @@ func (w *editWriter) bonds(p roster.PersonEdit) error {
 			continue
 		}
 		if err := w.q.PutTie(w.ctx, query.PutTieParams{
-			GuardianID: int64(w.personID(t.Guardian)), DependentID: int64(w.personID(t.Dependent)), Receives: t.Receives, Barred: t.Barred,
+			GuardianID: int64(w.personID(t.Guardian)), DependentID: int64(w.personID(t.Dependent)), Receives: t.Receives,
+			Barred: t.Barred,
 		}); err != nil {
 			return err
 		}
@@ -370,7 +392,8 @@ func (w *editWriter) keep() error {
 		return err
 	}
 	if w.id, err = w.q.AddEdit(w.ctx, query.AddEditParams{
-		AccountID: nullID(w.account), Kind: w.edit.Kind, Said: w.edit.Said, People: int64(len(w.edit.People)), MadeAt: millis(w.now), Groups: string(groups),
+		AccountID: nullID(w.account), Kind: w.edit.Kind, Said: w.edit.Said, People: int64(len(w.edit.People)),
+		MadeAt: millis(w.now), Groups: string(groups),
 	}); err != nil {
 		return err
 	}
@@ -383,7 +406,9 @@ func (w *editWriter) keep() error {
 }
 
 func (w *editWriter) keepPerson(i int, p roster.PersonEdit) error {
-	row := query.AddEditPersonParams{EditID: w.id, PersonID: int64(w.personID(p.ID())), Version: w.versions[i], Changes: "[]"}
+	row := query.AddEditPersonParams{
+		EditID: w.id, PersonID: int64(w.personID(p.ID())), Version: w.versions[i], Changes: "[]",
+	}
 	if p.Before != nil {
 		whole := w.roster.Sheet(p.Before.ID) // the editor may not see all of it
 		if whole == nil || whole.Version != p.Before.Version {
@@ -497,7 +522,8 @@ func (s *Store) Edit(ctx context.Context, id int64) (Edit, error) {
 		return Edit{}, found(err)
 	}
 	e := Edit{
-		ID: row.ID, Kind: row.Kind, Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People), At: at(row.MadeAt),
+		ID: row.ID, Kind: row.Kind, Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People),
+		At:     at(row.MadeAt),
 		Undone: row.UndoneBy.Valid,
 	}
 	return e, json.Unmarshal([]byte(row.Groups), &e.Groups)
@@ -510,7 +536,8 @@ func (s *Store) Edits(ctx context.Context, own int64, first, count int) ([]Edit,
 	list := make([]Edit, len(rows))
 	for i, row := range rows {
 		list[i] = Edit{
-			ID: row.ID, Kind: row.Kind, Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People), At: at(row.MadeAt),
+			ID: row.ID, Kind: row.Kind, Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People),
+			At:     at(row.MadeAt),
 			Undone: row.UndoneBy.Valid,
 		}
 	}
@@ -533,7 +560,11 @@ func (s *Store) History(ctx context.Context, id roster.PersonID) ([]PersonEdit, 
 	list := make([]PersonEdit, len(rows))
 	for i, row := range rows {
 		list[i] = PersonEdit{
-			Edit: Edit{ID: row.ID, Kind: row.Kind, Said: row.Said, By: row.ByName, People: int(row.People), At: at(row.MadeAt), Undone: row.UndoneBy.Valid}, Version: row.Version,
+			Edit: Edit{
+				ID: row.ID, Kind: row.Kind, Said: row.Said, By: row.ByName, People: int(row.People), At: at(row.MadeAt),
+				Undone: row.UndoneBy.Valid,
+			},
+			Version: row.Version,
 		}
 		if err := json.Unmarshal([]byte(row.Changes), &list[i].Changes); err != nil {
 			return nil, fmt.Errorf("reading changes: %w", err)
@@ -555,7 +586,9 @@ type Got struct {
 
 // Got lists what a person got since an instant, the newest first.
 func (s *Store) Got(ctx context.Context, id roster.PersonID, since time.Time) ([]Got, error) {
-	rows, err := s.read().PersonDeliveries(ctx, query.PersonDeliveriesParams{PersonID: nullID(int64(id)), Since: millis(since)})
+	rows, err := s.read().PersonDeliveries(ctx, query.PersonDeliveriesParams{
+		PersonID: nullID(int64(id)), Since: millis(since),
+	})
 	list := make([]Got, len(rows))
 	for i, row := range rows {
 		list[i] = Got{row.MessageID, row.AccountID, row.Title, row.Channel, row.Address, row.State, at(row.UpdatedAt)}

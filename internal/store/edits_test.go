@@ -52,7 +52,9 @@ func TestAnEditAndItsUndoLeaveThingsAsTheyWere(t *testing.T) {
 	before := named(t, s, "Rania Haddad")
 	after := before.Clone()
 	after.FamilyName, after.Language, after.Notes = "Al-Haddad", "ar", "calls back"
-	after.Addresses = []roster.Address{{Channel: roster.Email, Value: "new@example.org", Health: roster.Untried}, after.Addresses[0]}
+	after.Addresses = []roster.Address{
+		{Channel: roster.Email, Value: "new@example.org", Health: roster.Untried}, after.Addresses[0],
+	}
 	after.Groups = append(after.Groups, named(t, s, "Omar Salman").Groups...)
 	after.Ties = nil
 	applied := apply(t, s, "changed Rania", roster.PersonEdit{Before: before, After: after})
@@ -60,7 +62,9 @@ func TestAnEditAndItsUndoLeaveThingsAsTheyWere(t *testing.T) {
 	r := snapshot(t, s)
 	now_ := named(t, s, "Rania Al-Haddad")
 	assert.Equal(t, before.Version+1, now_.Version)
-	assert.Equal(t, []string{"new@example.org", "+447700900417"}, []string{now_.Addresses[0].Value, now_.Addresses[1].Value})
+	assert.Equal(t, []string{"new@example.org", "+447700900417"}, []string{
+		now_.Addresses[0].Value, now_.Addresses[1].Value,
+	})
 	assert.Equal(t, before.Addresses[0].ID, now_.Addresses[1].ID, "an address that stays is the same one")
 	assert.Empty(t, now_.Ties)
 	assert.Equal(t, "Al-Haddad", r.At(0).FamilyName, "the list is in order again")
@@ -94,7 +98,13 @@ func TestAnEditOfSomethingStaleChangesNothing(t *testing.T) {
 	other := named(t, s, "Omar Salman")
 	other2 := other.Clone()
 	other2.Notes = "second"
-	_, err := s.Apply(ctx, 1, &roster.Edit{Kind: "edit", People: []roster.PersonEdit{{Before: other, After: other2}, {Before: second, After: second2}}}, now, nil)
+	_, err := s.Apply(
+		ctx, 1,
+		&roster.Edit{
+			Kind: "edit", People: []roster.PersonEdit{{Before: other, After: other2}, {Before: second, After: second2}},
+		},
+		now, nil,
+	)
 	require.ErrorIs(t, err, store.ErrConflict)
 	assert.Equal(t, "first", named(t, s, "Rania Haddad").Notes)
 	assert.Empty(t, named(t, s, "Omar Salman").Notes, "all or nothing")
@@ -109,7 +119,9 @@ func TestAChangedTieIsNewsAtItsOtherEnd(t *testing.T) {
 	apply(t, s, "barred", roster.PersonEdit{Before: rania, After: rania2})
 	stale := sami.Clone()
 	stale.Notes = "x"
-	_, err := s.Apply(ctx, 1, &roster.Edit{Kind: "edit", People: []roster.PersonEdit{{Before: sami, After: stale}}}, now, nil)
+	_, err := s.Apply(
+		ctx, 1, &roster.Edit{Kind: "edit", People: []roster.PersonEdit{{Before: sami, After: stale}}}, now, nil,
+	)
 	require.ErrorIs(t, err, store.ErrConflict, "nobody saves over a tie that they have not seen")
 	assert.True(t, named(t, s, "Sami Haddad").Ties[0].Barred)
 }
@@ -143,7 +155,13 @@ func TestMergingKeepsTheMessagesAndCanBeUndone(t *testing.T) {
 	_, err := s.Release(ctx, now)
 	require.NoError(t, err)
 	leased := lease(t, s, roster.Email, now, 5)
-	_, err = s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: leased[0].Key, Key: "r", State: delivery.Arrived, OccurredAt: now}, now)
+	_, err = s.TakeReport(
+		ctx,
+		delivery.Report{
+			Via: delivery.ViaMail, DeliveryKey: leased[0].Key, Key: "r", State: delivery.Arrived, OccurredAt: now,
+		},
+		now,
+	)
 	require.NoError(t, err)
 
 	omar, rania := named(t, s, "Omar Salman"), named(t, s, "Rania Haddad")
@@ -185,7 +203,10 @@ func TestAnImportIsUndoneAsAWhole(t *testing.T) {
 	s := open(t, "")
 	p, err := intake.Propose(intake.Table{
 		Header: []string{"Name", "Groups"}, Mapping: []intake.Column{intake.FullName, intake.Groups}, Region: "GB",
-		Rows: []intake.Row{{Place: intake.Place{Line: 2}, Cells: []string{"Bo Venn", "Crew > Fours"}}, {Place: intake.Place{Line: 3}, Cells: []string{"Cy Venn", "Crew"}}},
+		Rows: []intake.Row{
+			{Place: intake.Place{Line: 2}, Cells: []string{"Bo Venn", "Crew > Fours"}},
+			{Place: intake.Place{Line: 3}, Cells: []string{"Cy Venn", "Crew"}},
+		},
 	}, snapshot(t, s))
 	require.NoError(t, err)
 	progress := 0
@@ -207,7 +228,16 @@ func TestAnImportIsUndoneAsAWhole(t *testing.T) {
 
 func TestNamesAndIdsAreThereOnce(t *testing.T) {
 	s := open(t, rosterFile)
-	_, err := s.Apply(ctx, 1, &roster.Edit{Kind: "add", People: []roster.PersonEdit{{After: &roster.Sheet{Person: roster.Person{ID: -1, ExternalID: "G1", GivenName: "X", Status: roster.Active}}}}}, now, nil)
+	_, err := s.Apply(
+		ctx, 1,
+		&roster.Edit{
+			Kind: "add",
+			People: []roster.PersonEdit{
+				{After: &roster.Sheet{Person: roster.Person{ID: -1, ExternalID: "G1", GivenName: "X", Status: roster.Active}}},
+			},
+		},
+		now, nil,
+	)
 	require.ErrorIs(t, err, store.ErrTaken)
 	_, err = s.AddGroup(ctx, roster.Group{Name: "CREW", Kind: roster.Picked})
 	require.ErrorIs(t, err, store.ErrTaken)
@@ -217,7 +247,8 @@ func TestGroupsKeepWhatTheyAre(t *testing.T) {
 	s := open(t, rosterFile)
 	starts := now
 	id, err := s.AddGroup(ctx, roster.Group{
-		Name: "Pump", Kind: roster.Job, Place: "Mill", Starts: &starts, Identity: roster.Identity{Name: "Watch", Number: "+447700900110"}, Inside: []roster.GroupID{1},
+		Name: "Pump", Kind: roster.Job, Place: "Mill", Starts: &starts,
+		Identity: roster.Identity{Name: "Watch", Number: "+447700900110"}, Inside: []roster.GroupID{1},
 	})
 	require.NoError(t, err)
 	g, ok := snapshot(t, s).Group(id)
@@ -324,7 +355,10 @@ func TestAnyEditIsUndone(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		before := snapshot(t, s).Sheet(rapid.SampledFrom(ids).Draw(rt, "who"))
 		after := altered(rt, before, ids, groups)
-		applied, err := s.Apply(ctx, 1, &roster.Edit{Kind: "edit", Said: "changed", People: []roster.PersonEdit{{Before: before, After: after}}}, now, nil)
+		applied, err := s.Apply(
+			ctx, 1, &roster.Edit{Kind: "edit", Said: "changed", People: []roster.PersonEdit{{Before: before, After: after}}},
+			now, nil,
+		)
 		require.NoError(rt, err)
 		patched := snapshot(t, s)
 		assert.Empty(rt, patched.Differ(after, patched.Sheet(before.ID), patched))

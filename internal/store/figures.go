@@ -50,7 +50,9 @@ func of(changes map[int64]*record.Figures, message int64) *record.Figures {
 }
 
 // followOutcomes works out anew what the recipients of some deliveries came to.
-func followOutcomes(ctx context.Context, q *query.Queries, deliveries []int64, changes map[int64]*record.Figures) error {
+func followOutcomes(
+	ctx context.Context, q *query.Queries, deliveries []int64, changes map[int64]*record.Figures,
+) error {
 	if len(deliveries) == 0 {
 		return nil
 	}
@@ -84,9 +86,11 @@ func followOutcomes(ctx context.Context, q *query.Queries, deliveries []int64, c
 // addFigures adds to the kept figures of a message.
 func addFigures(ctx context.Context, q *query.Queries, message int64, f record.Figures) error {
 	return q.PutFigures(ctx, query.PutFiguresParams{
-		MessageID: message, Recipients: int64(f.Recipients), Reached: int64(f.Reached), Answered: int64(f.Answered), Waiting: int64(f.Waiting),
+		MessageID: message, Recipients: int64(f.Recipients), Reached: int64(f.Reached), Answered: int64(f.Answered),
+		Waiting:    int64(f.Waiting),
 		NotReached: int64(f.NotReached), Stopped: int64(f.Stopped), LeftOut: int64(f.LeftOut), Told: int64(f.Told),
-		Deliveries: int64(f.Deliveries), Here: int64(f.Here), Undecided: int64(f.Undecided), EndedEarly: int64(f.StoppedDeliveries),
+		Deliveries: int64(f.Deliveries), Here: int64(f.Here), Undecided: int64(f.Undecided),
+		EndedEarly:  int64(f.StoppedDeliveries),
 		PlannedCost: f.Planned, SpentCost: f.Spent, SavedCost: f.Saved,
 	})
 }
@@ -95,7 +99,8 @@ func figuresOf(row query.MessagesRow) record.Figures {
 	return record.Figures{
 		Recipients: int(row.Recipients), Reached: int(row.Reached), Answered: int(row.Answered), Waiting: int(row.Waiting),
 		NotReached: int(row.NotReached), Stopped: int(row.Stopped), LeftOut: int(row.LeftOut), Told: int(row.Told),
-		Deliveries: int(row.Deliveries), Here: int(row.Here), Undecided: int(row.Undecided), StoppedDeliveries: int(row.EndedEarly),
-		Planned: row.PlannedCost, Spent: row.SpentCost, Saved: row.SavedCost,
+		Deliveries: int(row.Deliveries), Here: int(row.Here), Undecided: int(row.Undecided),
+		StoppedDeliveries: int(row.EndedEarly),
+		Planned:           row.PlannedCost, Spent: row.SpentCost, Saved: row.SavedCost,
 	}
 }

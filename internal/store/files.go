@@ -20,14 +20,18 @@ import (
 const filesFolder = "files"
 
 // AddFile keeps a file that was uploaded. The same content is kept once.
-func (s *Store) AddFile(ctx context.Context, account int64, name, mediaType string, content []byte, now time.Time) (attachment.File, error) {
+func (s *Store) AddFile(
+	ctx context.Context, account int64, name, mediaType string, content []byte, now time.Time,
+) (attachment.File, error) {
 	sum := sha256.Sum256(content)
 	f := attachment.File{Hash: hex.EncodeToString(sum[:]), Name: name, Type: mediaType, Size: int64(len(content))}
 	if err := s.writeFile(f.Hash, content); err != nil {
 		return f, fmt.Errorf("keeping %s: %w", name, named(err))
 	}
 	err := s.write(ctx, func(q *query.Queries) error {
-		return q.AddFile(ctx, query.AddFileParams{Hash: f.Hash, MediaType: mediaType, Size: f.Size, AccountID: nullID(account), AddedAt: millis(now)})
+		return q.AddFile(ctx, query.AddFileParams{
+			Hash: f.Hash, MediaType: mediaType, Size: f.Size, AccountID: nullID(account), AddedAt: millis(now),
+		})
 	})
 	return f, err
 }

@@ -60,7 +60,9 @@ func (s *Store) Finish(ctx context.Context, run int64, done []Handover, now time
 			}
 		}
 		for set, ids := range sets {
-			if err := q.SetHandedOver(ctx, query.SetHandedOverParams{State: set.state, DueAt: set.due, Detail: set.detail, Now: millis(now), Ids: idsText(ids)}); err != nil {
+			if err := q.SetHandedOver(ctx, query.SetHandedOverParams{
+				State: set.state, DueAt: set.due, Detail: set.detail, Now: millis(now), Ids: idsText(ids),
+			}); err != nil {
 				return err
 			}
 		}
@@ -96,7 +98,9 @@ func endedAs(row query.DeliveriesNowRow, h Handover, now time.Time) ended {
 
 // learnFrom keeps what hand-overs teach about addresses, and by which number a
 // conversation goes on, where that is not known yet.
-func (s *Store) learnFrom(ctx context.Context, q *query.Queries, done []Handover, known func(string) string, now time.Time) error {
+func (s *Store) learnFrom(
+	ctx context.Context, q *query.Queries, done []Handover, known func(string) string, now time.Time,
+) error {
 	for _, h := range done {
 		if h.begins() && known(h.Address) != h.Sender {
 			if err := q.PutConversation(ctx, query.PutConversationParams{Address: h.Address, Number: h.Sender}); err != nil {
@@ -145,19 +149,26 @@ func (s *Store) GiveBack(ctx context.Context, ids []int64, now time.Time) error 
 }
 
 func setStopped(ctx context.Context, q *query.Queries, ids []int64, detail string, now time.Time) error {
-	return q.SetAside(ctx, query.SetAsideParams{State: delivery.Stopped, Detail: detail, Now: millis(now), Ids: idsText(ids)})
+	return q.SetAside(ctx, query.SetAsideParams{
+		State: delivery.Stopped, Detail: detail, Now: millis(now), Ids: idsText(ids),
+	})
 }
 
 func day(t time.Time) string { return t.Format(time.DateOnly) }
 
 // learn keeps that an address failed, wherever it stands on the roster.
-func (s *Store) learn(ctx context.Context, q *query.Queries, channel roster.Channel, address string, health roster.Health, detail string, now time.Time) error {
+func (s *Store) learn(
+	ctx context.Context, q *query.Queries, channel roster.Channel, address string, health roster.Health, detail string,
+	now time.Time,
+) error {
 	s.good.remove(channel, address)
 	wasDead, err := q.IsDead(ctx, query.IsDeadParams{Channel: channel, Value: address})
 	if err != nil {
 		return err
 	}
-	changed, err := q.SetHealth(ctx, query.SetHealthParams{Channel: channel, Value: address, Health: health, Detail: detail, FailedOn: day(now)})
+	changed, err := q.SetHealth(ctx, query.SetHealthParams{
+		Channel: channel, Value: address, Health: health, Detail: detail, FailedOn: day(now),
+	})
 	if err != nil {
 		return err
 	}

@@ -57,7 +57,8 @@ func (s *Store) Import(ctx context.Context, id int64) (Import, error) {
 	if err != nil {
 		return Import{}, found(err)
 	}
-	i := Import{ID: row.ID, Account: row.AccountID.Int64, FileName: row.FileName, State: ImportState(row.State), Result: row.Result,
+	i := Import{
+		ID: row.ID, Account: row.AccountID.Int64, FileName: row.FileName, State: ImportState(row.State), Result: row.Result,
 		Unit: roster.UnitID(row.UnitID.Int64), MarkLeft: row.MarkLeft, Edit: row.EditID.Int64,
 	}
 	if err := json.Unmarshal([]byte(row.Mapping), &i.Mapping); err != nil {

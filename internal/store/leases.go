@@ -99,7 +99,9 @@ func (s *Store) RunOut(ctx context.Context, run int64, known []int64, again bool
 			messages = append(messages, row.MessageID)
 		}
 		for state, ids := range aside {
-			if err := q.SetAside(ctx, query.SetAsideParams{State: state, Detail: asideDetail[state], Now: millis(now), Ids: idsText(ids)}); err != nil {
+			if err := q.SetAside(ctx, query.SetAsideParams{
+				State: state, Detail: asideDetail[state], Now: millis(now), Ids: idsText(ids),
+			}); err != nil {
 				return err
 			}
 		}
@@ -155,7 +157,9 @@ func (r Room) of(u roster.Urgency) int {
 // Lease takes deliveries of a channel that are due for a run, until an instant: the
 // most urgent first, and of messages that are equally urgent the same number each,
 // beginning after a message. It returns them in the order in which they leave.
-func (s *Store) Lease(ctx context.Context, run int64, channel roster.Channel, room Room, after int64, now, until time.Time) ([]Leased, error) {
+func (s *Store) Lease(
+	ctx context.Context, run int64, channel roster.Channel, room Room, after int64, now, until time.Time,
+) ([]Leased, error) {
 	leaving, err := s.read().Leaving(ctx)
 	if err != nil || !slices.ContainsFunc(leaving, func(m query.LeavingRow) bool { return room.of(m.Urgency) > 0 }) {
 		return nil, err
@@ -205,7 +209,9 @@ type leaseRow struct {
 	released int64
 }
 
-func leaseShares(ctx context.Context, q *query.Queries, messages []query.LeavingRow, most int, p query.LeaseParams) ([]leaseRow, error) {
+func leaseShares(
+	ctx context.Context, q *query.Queries, messages []query.LeavingRow, most int, p query.LeaseParams,
+) ([]leaseRow, error) {
 	shares := make([][]leaseRow, len(messages))
 	err := turn.Deal(most, len(messages), func(side, most int) (int, error) {
 		p.MessageID, p.Most = messages[side].ID, int64(most)
@@ -220,7 +226,8 @@ func leaseShares(ctx context.Context, q *query.Queries, messages []query.Leaving
 
 func leasedOf(row query.LeaseRow, channel roster.Channel, urgency roster.Urgency, released int64) Leased {
 	return Leased{
-		ID: row.ID, MessageID: row.MessageID, ContentID: row.ContentID, Channel: channel, Urgency: urgency, Address: row.Address, Sender: row.Sender,
+		ID: row.ID, MessageID: row.MessageID, ContentID: row.ContentID, Channel: channel, Urgency: urgency,
+		Address: row.Address, Sender: row.Sender,
 		Key: row.Key, Attempts: int(row.Attempts), QueuedAt: at(max(row.QueuedAt, released)),
 	}
 }
@@ -233,7 +240,9 @@ func (s *Store) Contents(ctx context.Context, ids []int64) (map[int64]delivery.C
 	}
 	contents := make(map[int64]delivery.Content, len(rows))
 	for _, row := range rows {
-		c := delivery.Content{Channel: row.Channel, Language: row.Language, Subject: row.Subject, Body: row.Body, HTML: row.Html, Link: row.Link}
+		c := delivery.Content{
+			Channel: row.Channel, Language: row.Language, Subject: row.Subject, Body: row.Body, HTML: row.Html, Link: row.Link,
+		}
 		if err := json.Unmarshal([]byte(row.Parts), &c.Parts); err != nil {
 			return nil, fmt.Errorf("reading content %d: %w", row.ID, err)
 		}

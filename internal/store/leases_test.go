@@ -60,7 +60,9 @@ func crowd(n int) string {
 
 // toSome is a message to the first so many people of a crowd, by one channel.
 func toSome(urgency roster.Urgency, n int, channel roster.Channel) message.Draft {
-	d := message.Draft{Urgency: urgency, Reason: "Water", Subject: "Hello", Email: rich.Lines("Hello"), Steps: precedence.Steps{{channel}}}
+	d := message.Draft{
+		Urgency: urgency, Reason: "Water", Subject: "Hello", Email: rich.Lines("Hello"), Steps: precedence.Steps{{channel}},
+	}
 	for i := range n {
 		d.Audience.Parts = append(d.Audience.Parts, audience.Part{Kind: audience.ByPerson, Person: roster.PersonID(i + 1)})
 	}
@@ -222,7 +224,9 @@ func TestLeasesOfAnEarlierRun(t *testing.T) {
 	// The earlier run lived after all: what it knows for certain counts, what it would try again does not.
 	_, err = s.Lease(ctx, run, roster.Text, store.Room{Most: 1, Others: 1}, 0, now, now.Add(leaseTime))
 	require.NoError(t, err)
-	_, err = s.Finish(ctx, 1, []store.Handover{{Leased: leased[0], State: delivery.Retrying, Due: now, Detail: "down"}}, now)
+	_, err = s.Finish(
+		ctx, 1, []store.Handover{{Leased: leased[0], State: delivery.Retrying, Due: now, Detail: "down"}}, now,
+	)
 	require.NoError(t, err)
 	assert.Empty(t, lease(t, s, roster.Text, now.Add(time.Hour), 1))
 	_, err = s.Finish(ctx, 1, takenBy(leased), now)
@@ -239,7 +243,9 @@ func TestStopReachesAllThatIsNotLeased(t *testing.T) {
 	assert.False(t, draft)
 	assert.Equal(t, 2, headingOf(t, s, m.ID).Figures.StoppedDeliveries)
 	assert.Empty(t, lease(t, s, roster.Text, now, 9), "nothing more is leased")
-	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier}, store.Handover{Leased: leased[1], State: delivery.Retrying, Due: now, Detail: "down"})
+	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier}, store.Handover{
+		Leased: leased[1], State: delivery.Retrying, Due: now, Detail: "down",
+	})
 	assert.Equal(t, store.Sending, headingOf(t, s, m.ID).State, "one is still being handed over")
 	require.NoError(t, s.GiveBack(ctx, []int64{leased[2].ID}, now))
 	after := headingOf(t, s, m.ID)
@@ -311,7 +317,13 @@ func TestAReportMayHaveTheLastWord(t *testing.T) {
 	s := open(t, crowd(1))
 	m := released(t, s, toSome(roster.Routine, 1, roster.Text))
 	leased := lease(t, s, roster.Text, now, 1)
-	_, err := s.TakeReport(ctx, delivery.Report{Via: delivery.ViaGateway, DeliveryKey: leased[0].Key, Key: "r", State: delivery.Arrived, OccurredAt: now}, now)
+	_, err := s.TakeReport(
+		ctx,
+		delivery.Report{
+			Via: delivery.ViaGateway, DeliveryKey: leased[0].Key, Key: "r", State: delivery.Arrived, OccurredAt: now,
+		},
+		now,
+	)
 	require.NoError(t, err)
 	assert.Equal(t, store.Sent, headingOf(t, s, m.ID).State)
 	finish(t, s, takenBy(leased)...)
@@ -399,12 +411,16 @@ func TestKeptFiguresAlwaysAddUp(t *testing.T) {
 		reported := 0
 		for range rapid.IntRange(1, 14).Draw(rt, "steps") {
 			at = at.Add(time.Minute)
-			switch rapid.SampledFrom([]string{"lease", "finish", "back", "report", "stop", "run out", "decide"}).Draw(rt, "step") {
+			switch rapid.SampledFrom(
+				[]string{"lease", "finish", "back", "report", "stop", "run out", "decide"},
+			).Draw(rt, "step") {
 			case "lease":
 				leased = append(leased, lease(rt, s, roster.Email, at, rapid.IntRange(1, 3).Draw(rt, "most"))...)
 			case "finish":
 				if len(leased) > 0 {
-					state := rapid.SampledFrom([]delivery.State{delivery.Carrier, delivery.Retrying, delivery.Failed, delivery.Expired, delivery.Undecided}).Draw(rt, "became")
+					state := rapid.SampledFrom(
+						[]delivery.State{delivery.Carrier, delivery.Retrying, delivery.Failed, delivery.Expired, delivery.Undecided},
+					).Draw(rt, "became")
 					_, err := s.Finish(ctx, 1, []store.Handover{{Leased: leased[0], State: state, Due: at, Detail: string(state)}}, at)
 					require.NoError(rt, err)
 					leased = leased[1:]
@@ -419,8 +435,16 @@ func TestKeptFiguresAlwaysAddUp(t *testing.T) {
 				require.NoError(rt, err)
 				d := rapid.SampledFrom(list).Draw(rt, "of")
 				reported++
-				state := rapid.SampledFrom([]delivery.State{delivery.Arrived, delivery.Failed, delivery.Opened, delivery.Answered}).Draw(rt, "says")
-				_, err = s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: d.Key, Key: fmt.Sprint(reported), State: state, OccurredAt: at}, at)
+				state := rapid.SampledFrom(
+					[]delivery.State{delivery.Arrived, delivery.Failed, delivery.Opened, delivery.Answered},
+				).Draw(rt, "says")
+				_, err = s.TakeReport(
+					ctx,
+					delivery.Report{
+						Via: delivery.ViaMail, DeliveryKey: d.Key, Key: fmt.Sprint(reported), State: state, OccurredAt: at,
+					},
+					at,
+				)
 				require.NoError(rt, err)
 			case "stop":
 				_, err := s.Stop(ctx, m.ID, "Hugo", at)
@@ -502,7 +526,13 @@ func TestAFolderOfAnEarlierVersion(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Dear Rania, the outing begins at 9.", list[1].Body)
 	mail := list[1]
-	_, err = s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: mail.Key, Key: "late", State: delivery.Opened, OccurredAt: recent}, recent)
+	_, err = s.TakeReport(
+		ctx,
+		delivery.Report{
+			Via: delivery.ViaMail, DeliveryKey: mail.Key, Key: "late", State: delivery.Opened, OccurredAt: recent,
+		},
+		recent,
+	)
 	require.NoError(t, err, "its reports are still taken")
 	_, err = s.Sending(ctx, 1)
 	require.ErrorIs(t, err, store.ErrNotFound, "nobody knows with what it was sent")

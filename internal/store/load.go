@@ -44,7 +44,9 @@ func (s *Store) Near(ctx context.Context, from, to time.Time) ([]plan.Near, erro
 		if err != nil {
 			return nil, err
 		}
-		near := plan.Near{Author: row.AccountID, Title: row.Title, At: at(row.LeavesAt), To: make(map[roster.PersonID]bool, len(people))}
+		near := plan.Near{
+			Author: row.AccountID, Title: row.Title, At: at(row.LeavesAt), To: make(map[roster.PersonID]bool, len(people)),
+		}
 		for _, id := range people {
 			near.To[roster.PersonID(id.Int64)] = true
 		}
@@ -54,7 +56,9 @@ func (s *Store) Near(ctx context.Context, from, to time.Time) ([]plan.Near, erro
 }
 
 // Spent is what messages of accounts within a scope cost from an instant on.
-func (s *Store) Spent(ctx context.Context, scope roster.Scope, units []roster.Unit, from, now time.Time) (money.Amount, error) {
+func (s *Store) Spent(
+	ctx context.Context, scope roster.Scope, units []roster.Unit, from, now time.Time,
+) (money.Amount, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	counted := s.recent(now)

@@ -67,7 +67,8 @@ func headingOf(row query.MessagesRow) (Heading, error) {
 	m := Heading{
 		ID: row.ID, State: MessageState(row.State), Title: row.Title, Urgency: row.Urgency, Revision: row.Revision,
 		Author: row.Author, AuthorID: row.AccountID, Sender: row.Sender, SenderID: row.SentBy.Int64, Assenter: row.Assenter,
-		UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), Scheduled: row.Scheduled, StoppedAt: at(row.StoppedAt), EndedAt: at(row.EndedAt),
+		UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), Scheduled: row.Scheduled,
+		StoppedAt: at(row.StoppedAt), EndedAt: at(row.EndedAt),
 		Late: row.Late, LateYesAt: at(row.LateYesAt), Figures: figuresOf(row),
 	}
 	if row.AskedRevision == row.Revision {
@@ -91,7 +92,9 @@ func (s *Store) AddDraft(ctx context.Context, account int64, d message.Draft, no
 		if id, err = q.NextMessageID(ctx); err != nil {
 			return err
 		}
-		return q.AddMessage(ctx, query.AddMessageParams{ID: id, AccountID: account, Title: d.Title(), Urgency: d.Urgency, Draft: string(text), Now: millis(now)})
+		return q.AddMessage(ctx, query.AddMessageParams{
+			ID: id, AccountID: account, Title: d.Title(), Urgency: d.Urgency, Draft: string(text), Now: millis(now),
+		})
 	})
 	if err != nil {
 		return Message{}, err
@@ -208,7 +211,9 @@ func (s *Store) MessageTitles(ctx context.Context, accounts []int64) ([]MessageT
 
 // SaveDraft keeps a draft over the given revision and returns the new one. A
 // newer revision, or a message that is no draft any more, is ErrConflict.
-func (s *Store) SaveDraft(ctx context.Context, id, revision, account int64, d message.Draft, now time.Time) (int64, error) {
+func (s *Store) SaveDraft(
+	ctx context.Context, id, revision, account int64, d message.Draft, now time.Time,
+) (int64, error) {
 	text, err := json.Marshal(d)
 	if err != nil {
 		return 0, err

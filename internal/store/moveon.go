@@ -123,7 +123,9 @@ func waitAgain(ctx context.Context, q *query.Queries, moves []Move, figures *rec
 		if was != record.NotReached && was != record.Stopped {
 			continue
 		}
-		if err := q.SetOutcome(ctx, query.SetOutcomeParams{Outcome: record.Waiting, Ids: idsText([]int64{m.Recipient})}); err != nil {
+		if err := q.SetOutcome(ctx, query.SetOutcomeParams{
+			Outcome: record.Waiting, Ids: idsText([]int64{m.Recipient}),
+		}); err != nil {
 			return err
 		}
 		figures.AddRecipients(was, -1)
@@ -133,7 +135,9 @@ func waitAgain(ctx context.Context, q *query.Queries, moves []Move, figures *rec
 }
 
 // knownContents are those of a message that say what deliveries say, by hash.
-func knownContents(ctx context.Context, q *query.Queries, message int64, list []prepared) (map[[sha256.Size]byte]int64, error) {
+func knownContents(
+	ctx context.Context, q *query.Queries, message int64, list []prepared,
+) (map[[sha256.Size]byte]int64, error) {
 	known := map[[sha256.Size]byte]int64{}
 	for _, d := range list {
 		if known[d.hash] != 0 {

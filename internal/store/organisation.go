@@ -52,7 +52,8 @@ func (o Organisation) AllRoles() []roster.Role { return slices.Concat(roster.Rol
 func (o Organisation) Fixed(sender Account) plan.Fixed {
 	f := plan.Fixed{
 		Organisation: o.Name, Sender: sender.Name, Reach: sender.Scope, NoEmergency: !sender.May(access.WriteEmergencies),
-		Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency, Rates: o.Rates, Steps: o.Steps, Sending: o.Sending,
+		Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency, Rates: o.Rates, Steps: o.Steps,
+		Sending: o.Sending,
 		Mailbox: o.MailFrom, Identity: roster.Identity{Name: o.MailName, Number: o.NumberFrom, Caller: o.NumberFrom},
 	}
 	if strings.Contains(sender.Login, "@") {
@@ -95,12 +96,16 @@ func (s *Store) Organisation(ctx context.Context) (Organisation, error) {
 	o := Organisation{
 		Name: row.Name, Language: row.Language, TimeZone: row.TimeZone, Region: row.Region, Currency: row.Currency,
 		Hold: time.Duration(row.HoldSeconds) * time.Second, MailName: row.MailName, MailFrom: row.MailFrom,
-		ReturnDomain: row.ReturnDomain, NumberFrom: row.NumberFrom, UpdatesWait: row.UpdatesWait, Secret: row.Secret, Demo: row.Demo,
+		ReturnDomain: row.ReturnDomain, NumberFrom: row.NumberFrom, UpdatesWait: row.UpdatesWait, Secret: row.Secret,
+		Demo: row.Demo,
 	}
 	for _, setting := range []struct {
 		text string
 		into any
-	}{{row.Rates, &o.Rates}, {row.Steps, &o.Steps}, {row.Roles, &o.Roles}, {row.Languages, &o.Languages}, {row.Sending, &o.Sending}, {row.PushKeys, &o.PushKeys}} {
+	}{
+		{row.Rates, &o.Rates}, {row.Steps, &o.Steps}, {row.Roles, &o.Roles},
+		{row.Languages, &o.Languages}, {row.Sending, &o.Sending}, {row.PushKeys, &o.PushKeys},
+	} {
 		if err := json.Unmarshal([]byte(setting.text), setting.into); err != nil {
 			return o, fmt.Errorf("reading the organisation's settings: %w", err)
 		}
@@ -120,7 +125,10 @@ func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
 	for _, setting := range []struct {
 		from any
 		into *[]byte
-	}{{o.Rates, &rates}, {o.Steps, &steps}, {o.Roles, &roles}, {o.Languages, &languages}, {o.Sending, &sending}, {o.PushKeys, &pushKeys}} {
+	}{
+		{o.Rates, &rates}, {o.Steps, &steps}, {o.Roles, &roles},
+		{o.Languages, &languages}, {o.Sending, &sending}, {o.PushKeys, &pushKeys},
+	} {
 		var err error
 		if *setting.into, err = json.Marshal(setting.from); err != nil {
 			return err
@@ -130,7 +138,8 @@ func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
 		return q.PutOrganisation(ctx, query.PutOrganisationParams{
 			Name: o.Name, Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency,
 			HoldSeconds: int64(o.Hold / time.Second), Rates: string(rates), Steps: string(steps), MailName: o.MailName,
-			MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom, Roles: string(roles), Languages: string(languages),
+			MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom, Roles: string(roles),
+			Languages:   string(languages),
 			UpdatesWait: o.UpdatesWait, Sending: string(sending), Secret: o.Secret, PushKeys: string(pushKeys), Demo: o.Demo,
 		})
 	})

@@ -35,7 +35,9 @@ type Senders struct{ Sender, Assenter int64 }
 // plan is written in chunks while the message is still a draft, and counts from
 // the change of the message's state on; what is there of it when that does not
 // come to pass is cleared, at the latest when the program starts again.
-func (s *Store) Hold(ctx context.Context, id, revision int64, by Senders, r *roster.Roster, p *plan.Plan, now, leaves time.Time) (err error) {
+func (s *Store) Hold(
+	ctx context.Context, id, revision int64, by Senders, r *roster.Roster, p *plan.Plan, now, leaves time.Time,
+) (err error) {
 	defer s.sent.Add(1)
 	if _, busy := s.writing.LoadOrStore(id, true); busy {
 		return ErrConflict
@@ -61,7 +63,8 @@ func (s *Store) Hold(ctx context.Context, id, revision int64, by Senders, r *ros
 	}
 	return s.write(ctx, func(q *query.Queries) error {
 		n, err := q.HoldMessage(ctx, query.HoldMessageParams{
-			ID: id, Revision: revision, SentBy: nullID(by.Sender), YesBy: nullID(by.Assenter), SentAt: millis(now), LeavesAt: millis(leaves),
+			ID: id, Revision: revision, SentBy: nullID(by.Sender), YesBy: nullID(by.Assenter), SentAt: millis(now),
+			LeavesAt:  millis(leaves),
 			Scheduled: leaves.After(p.Settings.Leaves),
 		})
 		if err != nil {
@@ -74,7 +77,7 @@ func (s *Store) Hold(ctx context.Context, id, revision int64, by Senders, r *ros
 			return err
 		}
 		return errors.Join(addFigures(ctx, q, id, figures),
-			q.SetMovesOn(ctx, query.SetMovesOnParams{ID: id, MovesOn: flag(p.Draft.MoveOn != message.MoveOn{} && len(p.Steps) > 1)}))
+			q.SetMovesOn(ctx, query.SetMovesOnParams{ID: id, MovesOn: flag(movesOn(p))}))
 	})
 }
 
@@ -86,6 +89,9 @@ func (s *Store) isDraft(ctx context.Context, id, revision int64) error {
 	return err
 }
 
+// movesOn reports whether recipients may be tried on further steps.
+func movesOn(p *plan.Plan) bool { return p.Draft.MoveOn != message.MoveOn{} && len(p.Steps) > 1 }
+
 func flag(on bool) int64 {
 	if on {
 		return 1
@@ -94,7 +100,9 @@ func flag(on bool) int64 {
 }
 
 // writePlan writes the rows of a plan and returns the figures that they come to.
-func (s *Store) writePlan(ctx context.Context, id int64, r *roster.Roster, p *plan.Plan, now time.Time) (record.Figures, error) {
+func (s *Store) writePlan(
+	ctx context.Context, id int64, r *roster.Roster, p *plan.Plan, now time.Time,
+) (record.Figures, error) {
 	figures := record.Figures{LeftOut: len(p.LeftOut), Told: len(p.Told)}
 	figures.AddRecipients(record.Waiting, len(p.Recipients))
 	recipients, err := s.writeRecipients(ctx, id, r, p)
@@ -110,7 +118,9 @@ func (s *Store) writePlan(ctx context.Context, id int64, r *roster.Roster, p *pl
 		if err != nil {
 			return figures, err
 		}
-		err = s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) error { return addDeliveries(ctx, q, tx, id, prepared, known, now) })
+		err = s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) error {
+			return addDeliveries(ctx, q, tx, id, prepared, known, now)
+		})
 		if err != nil {
 			return figures, fmt.Errorf("keeping deliveries: %w", err)
 		}
@@ -128,14 +138,18 @@ func (s *Store) writeRecipients(ctx context.Context, id int64, r *roster.Roster,
 		rows := make([][]any, len(some))
 		for i, rec := range some {
 			person := r.At(rec.Person)
-			rows[i] = []any{nil, id, personID(person), person.Name(), person.Language, rec.Step, p.Explain(r, rec), record.Waiting}
+			rows[i] = []any{
+				nil, id, personID(person), person.Name(), person.Language, rec.Step, p.Explain(r, rec), record.Waiting,
+			}
 		}
 		err := s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) error {
 			last, err := q.LastIDs(ctx)
 			for i := range rows {
 				rows[i][0] = last.Recipient + int64(i) + 1
 			}
-			return errors.Join(err, insert(ctx, tx, "recipients (id, message_id, person_id, name, language, step, why, outcome)", rows))
+			return errors.Join(err, insert(
+				ctx, tx, "recipients (id, message_id, person_id, name, language, step, why, outcome)", rows,
+			))
 		})
 		if err != nil {
 			return nil, err
@@ -201,7 +215,10 @@ func prepare(p *plan.Plan, some []plan.Delivery, recipients []int64) ([]prepared
 
 // addDeliveries writes deliveries of a message and those of their contents that are
 // not in known, by hash, to which it adds them.
-func addDeliveries(ctx context.Context, q *query.Queries, tx *sql.Tx, message int64, list []prepared, known map[[sha256.Size]byte]int64, now time.Time) error {
+func addDeliveries(
+	ctx context.Context, q *query.Queries, tx *sql.Tx, message int64, list []prepared, known map[[sha256.Size]byte]int64,
+	now time.Time,
+) error {
 	last, err := q.LastIDs(ctx)
 	if err != nil {
 		return err
@@ -216,19 +233,24 @@ func addDeliveries(ctx context.Context, q *query.Queries, tx *sql.Tx, message in
 			}
 			content = last.Content + int64(len(contents)) + 1
 			c := d.content
-			contents = append(contents, []any{content, message, d.hash[:], c.Channel, c.Language, c.Subject, c.Body, c.HTML, c.Link, partsVersion, string(parts)})
+			contents = append(contents, []any{
+				content, message, d.hash[:], c.Channel, c.Language, c.Subject, c.Body, c.HTML, c.Link, partsVersion, string(parts),
+			})
 			known[d.hash] = content
 		}
 		id := last.Delivery + int64(len(deliveries)) + 1
 		deliveries = append(deliveries, []any{
-			id, message, content, d.Channel, d.To, d.From, d.Step, d.Count.Parts, d.Seconds, int64(d.Cost), rand.Text(), delivery.Queued,
+			id, message, content, d.Channel, d.To, d.From, d.Step, d.Count.Parts, d.Seconds, int64(d.Cost), rand.Text(),
+			delivery.Queued,
 			millis(d.At), millis(d.At), millis(now),
 		})
 		for _, recipient := range d.recipients {
 			links = append(links, []any{id, recipient})
 		}
 	}
-	err = insert(ctx, tx, "contents (id, message_id, hash, channel, language, subject, body, html, link, version, parts)", contents)
+	err = insert(
+		ctx, tx, "contents (id, message_id, hash, channel, language, subject, body, html, link, version, parts)", contents,
+	)
 	if err != nil {
 		return err
 	}
@@ -273,7 +295,9 @@ func insert(ctx context.Context, tx *sql.Tx, into string, rows [][]any) error {
 
 // SendTrial queues what a sender tries on themselves. It counts for nobody and
 // stands in no list of messages.
-func (s *Store) SendTrial(ctx context.Context, account int64, p *plan.Plan, deliveries []plan.Delivery, now time.Time) (id int64, err error) {
+func (s *Store) SendTrial(
+	ctx context.Context, account int64, p *plan.Plan, deliveries []plan.Delivery, now time.Time,
+) (id int64, err error) {
 	draft, err := json.Marshal(p.Draft)
 	if err != nil {
 		return 0, err
@@ -323,16 +347,24 @@ func (s *Store) clearPlan(ctx context.Context, id int64) error {
 
 // clearSome removes rows of one kind, those first that refer to others.
 func clearSome(ctx context.Context, q *query.Queries, id int64) (cleared int64, err error) {
-	if cleared, err = q.ClearDeliveries(ctx, query.ClearDeliveriesParams{MessageID: id, Most: chunk}); err != nil || cleared > 0 {
+	if cleared, err = q.ClearDeliveries(ctx, query.ClearDeliveriesParams{
+		MessageID: id, Most: chunk,
+	}); err != nil || cleared > 0 {
 		return cleared, err
 	}
-	if cleared, err = q.ClearRecipients(ctx, query.ClearRecipientsParams{MessageID: id, Most: chunk}); err != nil || cleared > 0 {
+	if cleared, err = q.ClearRecipients(ctx, query.ClearRecipientsParams{
+		MessageID: id, Most: chunk,
+	}); err != nil || cleared > 0 {
 		return cleared, err
 	}
-	if cleared, err = q.ClearLeftOut(ctx, query.ClearLeftOutParams{MessageID: id, Most: chunk}); err != nil || cleared > 0 {
+	if cleared, err = q.ClearLeftOut(ctx, query.ClearLeftOutParams{
+		MessageID: id, Most: chunk,
+	}); err != nil || cleared > 0 {
 		return cleared, err
 	}
-	if cleared, err = q.ClearContents(ctx, query.ClearContentsParams{MessageID: id, Most: chunk}); err != nil || cleared > 0 {
+	if cleared, err = q.ClearContents(ctx, query.ClearContentsParams{
+		MessageID: id, Most: chunk,
+	}); err != nil || cleared > 0 {
 		return cleared, err
 	}
 	return 0, errors.Join(q.ClearFigures(ctx, id), q.ClearSending(ctx, id))

@@ -91,12 +91,15 @@ func (s *Store) Recipients(ctx context.Context, m Heading, w Wanted) (list []Rec
 	}
 	q := s.read()
 	words, address := roster.Fold(w.Words), phone.Within(w.Words)
-	n, err := q.CountRecipients(ctx, query.CountRecipientsParams{MessageID: m.ID, Outcomes: string(outcomes), Wanted: words, Address: address})
+	n, err := q.CountRecipients(ctx, query.CountRecipientsParams{
+		MessageID: m.ID, Outcomes: string(outcomes), Wanted: words, Address: address,
+	})
 	if err != nil {
 		return nil, 0, err
 	}
 	rows, err := q.RecipientsPage(ctx, query.RecipientsPageParams{
-		MessageID: m.ID, Outcomes: string(outcomes), Wanted: words, Address: address, First: int64(w.First), Count: int64(w.Count),
+		MessageID: m.ID, Outcomes: string(outcomes), Wanted: words, Address: address, First: int64(w.First),
+		Count: int64(w.Count),
 	})
 	if err != nil {
 		return nil, 0, err
@@ -106,13 +109,16 @@ func (s *Store) Recipients(ctx context.Context, m Heading, w Wanted) (list []Rec
 	for i, r := range rows {
 		ids[i], place[r.ID] = r.ID, i
 		list[i] = RecipientRecord{
-			ID: r.ID, Person: roster.PersonID(r.PersonID.Int64), Name: r.Name, Language: r.Language, Step: int(r.Step), Why: r.Why, Outcome: r.Outcome,
+			ID: r.ID, Person: roster.PersonID(r.PersonID.Int64), Name: r.Name, Language: r.Language, Step: int(r.Step),
+			Why: r.Why, Outcome: r.Outcome,
 		}
 	}
 	return list, int(n), s.addDeliveriesTo(ctx, list, place, ids, m.Waits())
 }
 
-func (s *Store) addDeliveriesTo(ctx context.Context, list []RecipientRecord, place map[int64]int, ids []int64, held bool) error {
+func (s *Store) addDeliveriesTo(
+	ctx context.Context, list []RecipientRecord, place map[int64]int, ids []int64, held bool,
+) error {
 	rows, err := s.read().DeliveriesOfRecipients(ctx, idsText(ids))
 	if err != nil {
 		return err
@@ -122,7 +128,8 @@ func (s *Store) addDeliveriesTo(ctx context.Context, list []RecipientRecord, pla
 		i, state := place[row.RecipientID], row.State.Of(held)
 		states[i] = append(states[i], state)
 		list[i].Deliveries = append(list[i].Deliveries, Delivery{
-			Channel: row.Channel, Address: row.Address, Cost: row.Cost, State: state, Attempts: int(row.Attempts), Detail: row.Detail,
+			Channel: row.Channel, Address: row.Address, Cost: row.Cost, State: state, Attempts: int(row.Attempts),
+			Detail:    row.Detail,
 			UpdatedAt: at(row.UpdatedAt),
 		})
 	}
@@ -215,7 +222,8 @@ func (s *Store) Deliveries(ctx context.Context, id int64) ([]DeliveryRecord, err
 	for i, row := range rows {
 		list[i] = DeliveryRecord{
 			Delivery: Delivery{
-				ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Sender: row.Sender, Step: int(row.Step),
+				ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Sender: row.Sender,
+				Step:  int(row.Step),
 				Parts: int(row.Parts), Seconds: int(row.Seconds), Cost: row.Cost, Key: row.Key, State: row.State.Of(row.Held == 1),
 				Attempts: int(row.Attempts), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
 			},

@@ -59,7 +59,9 @@ func (s *Store) takeReports(some []*taking) error {
 
 // addReports keeps the reports of known deliveries that were not kept before and
 // returns those, in their order, with the deliveries as they are.
-func addReports(ctx context.Context, q *query.Queries, some []*taking, now time.Time) ([]*taking, map[int64]query.DeliveriesByKeyRow, error) {
+func addReports(
+	ctx context.Context, q *query.Queries, some []*taking, now time.Time,
+) ([]*taking, map[int64]query.DeliveriesByKeyRow, error) {
 	keys := make([]string, len(some))
 	for i, t := range some {
 		keys[i] = t.report.DeliveryKey
@@ -146,7 +148,9 @@ func movedBy(kept []*taking, rows map[int64]query.DeliveriesByKeyRow) (moved []*
 // one the last counts, which got furthest.
 func moveDeliveries(ctx context.Context, q *query.Queries, moved []*taking) error {
 	for _, t := range moved {
-		err := q.MoveDelivery(ctx, query.MoveDeliveryParams{State: t.report.State, Detail: t.report.Detail, UpdatedAt: millis(t.report.OccurredAt), ID: t.id})
+		err := q.MoveDelivery(ctx, query.MoveDeliveryParams{
+			State: t.report.State, Detail: t.report.Detail, UpdatedAt: millis(t.report.OccurredAt), ID: t.id,
+		})
 		if err != nil {
 			return err
 		}
@@ -202,7 +206,9 @@ func (s *Store) learnGood(ctx context.Context, q *query.Queries, as arrival, add
 	if err != nil {
 		return err
 	}
-	if _, err := q.SetGood(ctx, query.SetGoodParams{Detail: as.detail, Channel: as.channel, Addresses: string(list)}); err != nil {
+	if _, err := q.SetGood(ctx, query.SetGoodParams{
+		Detail: as.detail, Channel: as.channel, Addresses: string(list),
+	}); err != nil {
 		return err
 	}
 	revived, err := q.Revive(ctx, query.ReviveParams{Detail: as.detail, Channel: as.channel, Addresses: string(list)})

@@ -124,7 +124,10 @@ func (s *Store) patch(ctx context.Context, ids []int64) error {
 }
 
 func tieOf(t query.GuardianTie) roster.Tie {
-	return roster.Tie{Guardian: roster.PersonID(t.GuardianID), Dependent: roster.PersonID(t.DependentID), Receives: t.Receives, Barred: t.Barred}
+	return roster.Tie{
+		Guardian: roster.PersonID(t.GuardianID), Dependent: roster.PersonID(t.DependentID), Receives: t.Receives,
+		Barred: t.Barred,
+	}
 }
 
 // loadRoster reads everything in one transaction, so that it fits together.
@@ -173,7 +176,10 @@ func loadSettings(ctx context.Context, q *query.Queries, c *roster.Contents) err
 		return err
 	}
 	for _, u := range units {
-		c.Units = append(c.Units, roster.Unit{ID: roster.UnitID(u.ID), Name: u.Name, Parent: roster.UnitID(u.ParentID), Signature: roster.Signature{Prefix: u.Prefix, Footer: u.Footer}})
+		c.Units = append(c.Units, roster.Unit{
+			ID: roster.UnitID(u.ID), Name: u.Name, Parent: roster.UnitID(u.ParentID),
+			Signature: roster.Signature{Prefix: u.Prefix, Footer: u.Footer},
+		})
 	}
 	attributes, err := q.AllAttributes(ctx)
 	if err != nil {
@@ -212,7 +218,8 @@ func peopleOf(rows []query.AllPeopleRow, addresses []query.Address) ([]roster.Pe
 	for i, p := range rows {
 		position[p.ID] = i
 		people[i] = roster.Person{
-			ID: roster.PersonID(p.ID), ExternalID: p.ExternalID, GivenName: p.GivenName, FamilyName: p.FamilyName, KnownAs: p.KnownAs,
+			ID: roster.PersonID(p.ID), ExternalID: p.ExternalID, GivenName: p.GivenName, FamilyName: p.FamilyName,
+			KnownAs:  p.KnownAs,
 			Language: p.Language, Status: p.Status, AwayUntil: roster.Date(p.AwayUntil), BornOn: roster.Date(p.BornOn),
 			Unit: roster.UnitID(p.UnitID), TimeZone: p.TimeZone, Wish: roster.Channel(p.Wish), Notes: p.Notes,
 			ReachedOn: roster.Date(p.ReachedOn), Version: p.Version, Roles: rolesOf(p.Roles), Addresses: []roster.Address{},
@@ -225,8 +232,9 @@ func peopleOf(rows []query.AllPeopleRow, addresses []query.Address) ([]roster.Pe
 	for _, a := range addresses {
 		p := &people[position[a.PersonID]]
 		p.Addresses = append(p.Addresses, roster.Address{
-			ID: roster.AddressID(a.ID), Channel: a.Channel, Value: a.Value, Label: a.Label, Health: a.Health, LastFailure: lastFailure(a),
-			FailedOn: roster.Date(a.FailedOn), CheckedOn: roster.Date(a.CheckedOn),
+			ID: roster.AddressID(a.ID), Channel: a.Channel, Value: a.Value, Label: a.Label, Health: a.Health,
+			LastFailure: lastFailure(a),
+			FailedOn:    roster.Date(a.FailedOn), CheckedOn: roster.Date(a.CheckedOn),
 			DeclinesRoutine: a.DeclinesRoutine, DeclinesTimely: a.DeclinesTimely, CarrierStop: a.CarrierStop,
 		})
 	}
@@ -299,7 +307,8 @@ func loadGroups(ctx context.Context, q *query.Queries) ([]roster.Group, error) {
 	for i, g := range rows {
 		position[g.ID] = i
 		groups[i] = roster.Group{
-			ID: roster.GroupID(g.ID), Name: g.Name, Unnamed: g.Unnamed, Kind: g.Kind, Unit: roster.UnitID(g.UnitID.Int64), Archived: g.Archived,
+			ID: roster.GroupID(g.ID), Name: g.Name, Unnamed: g.Unnamed, Kind: g.Kind, Unit: roster.UnitID(g.UnitID.Int64),
+			Archived: g.Archived,
 			Identity: roster.Identity{Name: g.SenderName, Number: g.SenderNumber, Caller: g.CallerNumber},
 			Starts:   moment(g.StartsAt), Ends: moment(g.EndsAt), Closed: moment(g.ClosedAt), Place: g.Place,
 		}
@@ -369,7 +378,8 @@ func setGroup(ctx context.Context, q *query.Queries, g roster.Group) error {
 		return err
 	}
 	n, err := q.SetGroup(ctx, query.SetGroupParams{
-		ID: int64(g.ID), Name: g.Name, Kind: g.Kind, Unnamed: g.Unnamed, UnitID: nullID(int64(g.Unit)), Archived: g.Archived, Rule: string(rule),
+		ID: int64(g.ID), Name: g.Name, Kind: g.Kind, Unnamed: g.Unnamed, UnitID: nullID(int64(g.Unit)), Archived: g.Archived,
+		Rule:       string(rule),
 		SenderName: g.Identity.Name, SenderNumber: g.Identity.Number, CallerNumber: g.Identity.Caller,
 		StartsAt: millisOf(g.Starts), EndsAt: millisOf(g.Ends), ClosedAt: millisOf(g.Closed), Place: g.Place,
 	})

@@ -16,7 +16,11 @@ func (s *Store) PutUnit(ctx context.Context, u roster.Unit) (roster.UnitID, erro
 	err := s.change(ctx, func(q *query.Queries) error {
 		parent := nullID(int64(u.Parent))
 		if u.ID != 0 {
-			return one(q.SetUnit(ctx, query.SetUnitParams{ID: int64(u.ID), Name: u.Name, ParentID: parent, Prefix: u.Prefix, Footer: u.Footer}))
+			return one(
+				q.SetUnit(ctx, query.SetUnitParams{
+					ID: int64(u.ID), Name: u.Name, ParentID: parent, Prefix: u.Prefix, Footer: u.Footer,
+				}),
+			)
 		}
 		id, err := q.AddUnit(ctx, query.AddUnitParams{Name: u.Name, ParentID: parent, Prefix: u.Prefix, Footer: u.Footer})
 		u.ID = roster.UnitID(id)
@@ -190,7 +194,9 @@ func (s *Store) AddUpdate(ctx context.Context, u Update) (int64, error) {
 		if err := q.ReplaceUpdates(ctx, int64(u.Person)); err != nil {
 			return err
 		}
-		id, err = q.AddUpdate(ctx, query.AddUpdateParams{PersonID: int64(u.Person), After: string(after), MadeAt: millis(u.At), State: string(u.State)})
+		id, err = q.AddUpdate(ctx, query.AddUpdateParams{
+			PersonID: int64(u.Person), After: string(after), MadeAt: millis(u.At), State: string(u.State),
+		})
 		return err
 	})
 	return id, err

@@ -28,7 +28,9 @@ func keepVersion(ctx context.Context, q *query.Queries, id, account int64, draft
 	if err == nil && last.AccountID.Int64 == account && now.Sub(at(last.BeganAt)) < versionEvery {
 		return q.SetVersion(ctx, query.SetVersionParams{ID: last.ID, Draft: draft, SavedAt: millis(now)})
 	}
-	if err := q.AddVersion(ctx, query.AddVersionParams{MessageID: id, AccountID: nullID(account), Draft: draft, Now: millis(now)}); err != nil {
+	if err := q.AddVersion(ctx, query.AddVersionParams{
+		MessageID: id, AccountID: nullID(account), Draft: draft, Now: millis(now),
+	}); err != nil {
 		return err
 	}
 	return q.DropOldVersions(ctx, query.DropOldVersionsParams{MessageID: id, Kept: mostVersions})
@@ -115,14 +117,22 @@ func (s *Store) PutOnShelf(ctx context.Context, item ShelfItem, account int64, n
 	}
 	err = s.write(ctx, func(q *query.Queries) error {
 		if item.ID == 0 {
-			item.ID, err = q.AddShelfItem(ctx, query.AddShelfItemParams{Kind: string(item.Kind), OwnerID: account, Own: item.Own, UnitID: nullID(int64(item.Unit)), Name: item.Name})
+			item.ID, err = q.AddShelfItem(ctx, query.AddShelfItemParams{
+				Kind: string(item.Kind), OwnerID: account, Own: item.Own, UnitID: nullID(int64(item.Unit)), Name: item.Name,
+			})
 		} else {
-			err = one(q.SetShelfItem(ctx, query.SetShelfItemParams{ID: item.ID, Name: item.Name, Own: item.Own, UnitID: nullID(int64(item.Unit))}))
+			err = one(
+				q.SetShelfItem(ctx, query.SetShelfItemParams{
+					ID: item.ID, Name: item.Name, Own: item.Own, UnitID: nullID(int64(item.Unit)),
+				}),
+			)
 		}
 		if err != nil {
 			return err
 		}
-		return q.AddShelfVersion(ctx, query.AddShelfVersionParams{ItemID: item.ID, AccountID: nullID(account), Content: string(content), SavedAt: millis(now)})
+		return q.AddShelfVersion(ctx, query.AddShelfVersionParams{
+			ItemID: item.ID, AccountID: nullID(account), Content: string(content), SavedAt: millis(now),
+		})
 	})
 	return item.ID, err
 }

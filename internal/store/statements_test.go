@@ -105,7 +105,8 @@ func TestStatementsADelivery(t *testing.T) {
 	reports := make([]delivery.Report, n)
 	for i, one := range leased {
 		reports[i] = delivery.Report{
-			Via: delivery.ViaGateway, DeliveryKey: one.Key, Key: fmt.Sprint("r", i), State: delivery.Arrived, Detail: "on the phone", OccurredAt: now,
+			Via: delivery.ViaGateway, DeliveryKey: one.Key, Key: fmt.Sprint("r", i), State: delivery.Arrived,
+			Detail: "on the phone", OccurredAt: now,
 		}
 	}
 	taken := func() { require.NoError(t, s.TakeTogether(reports, now)) }

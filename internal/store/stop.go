@@ -83,7 +83,8 @@ func (s *Store) Decide(ctx context.Context, id int64, again bool, by string, now
 		}
 		if !again {
 			err = q.SetAside(ctx, query.SetAsideParams{
-				State: to, Detail: "nobody could tell whether it left; " + by + " left it at that", Now: millis(now), Ids: idsText(ids),
+				State: to, Detail: "nobody could tell whether it left; " + by + " left it at that", Now: millis(now),
+				Ids: idsText(ids),
 			})
 		} else {
 			err = queueAgain(ctx, q, id, ids, now)

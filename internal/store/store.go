@@ -152,7 +152,10 @@ var addFunctions = sync.OnceValue(func() error {
 var driverName = "sqlite"
 
 func open(path string, connections int) (*sql.DB, error) {
-	options := url.Values{"_pragma": {"journal_mode(WAL)", "busy_timeout(10000)", "foreign_keys(1)", "synchronous(NORMAL)", "cache_size(-65536)", "wal_autocheckpoint(8000)"}, "_txlock": {"immediate"}}
+	options := url.Values{
+		"_pragma": {"journal_mode(WAL)", "busy_timeout(10000)", "foreign_keys(1)", "synchronous(NORMAL)", "cache_size(-65536)", "wal_autocheckpoint(8000)"},
+		"_txlock": {"immediate"},
+	}
 	db, err := sql.Open(driverName, "file:"+path+"?"+options.Encode())
 	if err != nil {
 		return nil, fmt.Errorf("opening %s: %w", path, err)
@@ -177,7 +180,10 @@ func migrate(db *sql.DB) error {
 		return err
 	}
 	if made > known {
-		return fmt.Errorf("it was made by a newer version of the program (form %d, and this one knows %d); run that version, or restore a backup", made, known)
+		return fmt.Errorf(
+			"it was made by a newer version of the program (form %d, and this one knows %d); run that version, or restore a backup",
+			made, known,
+		)
 	}
 	_, err = provider.Up(ctx)
 	return err

@@ -38,10 +38,14 @@ func open(t *testing.T, csv string) *store.Store {
 }
 
 func draft(parts ...audience.Part) message.Draft {
-	return message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello {{first name}}"), Audience: audience.Audience{Parts: parts}}
+	return message.Draft{
+		Urgency: roster.Routine, Email: rich.Lines("Hello {{first name}}"), Audience: audience.Audience{Parts: parts},
+	}
 }
 
-var everybody = draft(audience.Part{Kind: audience.ByRole, Role: roster.Guardian}, audience.Part{Kind: audience.ByRole, Role: roster.Staff})
+var everybody = draft(audience.Part{Kind: audience.ByRole, Role: roster.Guardian}, audience.Part{
+	Kind: audience.ByRole, Role: roster.Staff,
+})
 
 // held puts a message on hold and returns it with its plan.
 func held(t *testing.T, s *store.Store, d message.Draft, leaves time.Time) (store.Message, *plan.Plan) {
@@ -127,11 +131,21 @@ func TestHoldKeepsThePlanAsItWasChecked(t *testing.T) {
 	assert.Len(t, keys, len(kept), "every delivery has a key of its own")
 	f, err := s.Figures(ctx, m.ID)
 	require.NoError(t, err)
-	assert.Equal(t, record.Figures{Recipients: len(p.Recipients), Waiting: len(p.Recipients), LeftOut: len(p.LeftOut), Deliveries: len(kept), Here: len(kept)}, f)
+	assert.Equal(
+		t,
+		record.Figures{
+			Recipients: len(p.Recipients), Waiting: len(p.Recipients), LeftOut: len(p.LeftOut), Deliveries: len(kept),
+			Here: len(kept),
+		},
+		f,
+	)
 
 	r, err := s.Roster(ctx)
 	require.NoError(t, err)
-	require.ErrorIs(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now), store.ErrConflict, "it cannot be sent twice")
+	require.ErrorIs(
+		t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now), store.ErrConflict,
+		"it cannot be sent twice",
+	)
 }
 
 func TestReportThatOvertakesTheHandover(t *testing.T) {
@@ -140,7 +154,14 @@ func TestReportThatOvertakesTheHandover(t *testing.T) {
 	_, err := s.Release(ctx, now)
 	require.NoError(t, err)
 	leased := lease(t, s, roster.Email, now, 1)
-	id, err := s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: leased[0].Key, Key: "r1", State: delivery.Arrived, Detail: "in the mailbox", OccurredAt: now}, now)
+	id, err := s.TakeReport(
+		ctx,
+		delivery.Report{
+			Via: delivery.ViaMail, DeliveryKey: leased[0].Key, Key: "r1", State: delivery.Arrived, Detail: "in the mailbox",
+			OccurredAt: now,
+		},
+		now,
+	)
 	require.NoError(t, err)
 	assert.Equal(t, m.ID, id)
 	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier, Detail: "with the carrier"})
@@ -152,7 +173,9 @@ func TestReportThatOvertakesTheHandover(t *testing.T) {
 			assert.Equal(t, "in the mailbox", d.Detail)
 		}
 	}
-	_, err = s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: "NOBODY", Key: "r1", State: delivery.Arrived}, now)
+	_, err = s.TakeReport(
+		ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: "NOBODY", Key: "r1", State: delivery.Arrived}, now,
+	)
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -164,7 +187,9 @@ func TestADeadAddressIsLearntWhereverItStands(t *testing.T) {
 	leased := lease(t, s, roster.Email, now, 1)
 	before, err := s.Roster(ctx)
 	require.NoError(t, err)
-	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Failed, Detail: "no such mailbox", Gone: true, Blames: true})
+	finish(t, s, store.Handover{
+		Leased: leased[0], State: delivery.Failed, Detail: "no such mailbox", Gone: true, Blames: true,
+	})
 	after, err := s.Roster(ctx)
 	require.NoError(t, err)
 	assert.NotSame(t, before, after)
@@ -204,7 +229,9 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	d := draft(audience.Part{Kind: audience.ByPerson, Person: 2})
 	m, err := s.AddDraft(ctx, 1, d, now)
 	require.NoError(t, err)
-	p := plan.Make(r, d, plan.Settings{Fixed: plan.Fixed{Language: "en", Identity: roster.Identity{Number: "+447700900110"}}})
+	p := plan.Make(r, d, plan.Settings{
+		Fixed: plan.Fixed{Language: "en", Identity: roster.Identity{Number: "+447700900110"}},
+	})
 	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now))
 	_, err = s.Release(ctx, now)
 	require.NoError(t, err)
@@ -258,7 +285,14 @@ func healthOf(t *testing.T, s *store.Store, at int) roster.Health {
 func TestAForgedReturnDoesNotKillAnAddress(t *testing.T) {
 	s := open(t, "Id,Name,Email\n1,Ana,ana@example.org\n")
 	gone := func(d store.Leased, key string) {
-		_, err := s.TakeReport(ctx, delivery.Report{Via: delivery.ViaMail, DeliveryKey: d.Key, Key: key, State: delivery.Failed, Gone: true, Detail: "no such mailbox", OccurredAt: now}, now)
+		_, err := s.TakeReport(
+			ctx,
+			delivery.Report{
+				Via: delivery.ViaMail, DeliveryKey: d.Key, Key: key, State: delivery.Failed, Gone: true, Detail: "no such mailbox",
+				OccurredAt: now,
+			},
+			now,
+		)
 		require.NoError(t, err)
 	}
 	first := sentTo(t, s, 1)
@@ -277,7 +311,9 @@ func TestReportsMoveDeliveriesOfTheirChannel(t *testing.T) {
 	s := open(t, "Id,Name,Email\n1,Ana,ana@example.org\n")
 	d := sentTo(t, s, 1)
 	for _, via := range []delivery.Via{"", delivery.ViaGateway, delivery.ViaDevice} {
-		_, err := s.TakeReport(ctx, delivery.Report{Via: via, DeliveryKey: d.Key, Key: "r", State: delivery.Arrived, OccurredAt: now}, now)
+		_, err := s.TakeReport(
+			ctx, delivery.Report{Via: via, DeliveryKey: d.Key, Key: "r", State: delivery.Arrived, OccurredAt: now}, now,
+		)
 		require.ErrorIs(t, err, store.ErrNotFound, string(via))
 	}
 }

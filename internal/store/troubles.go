@@ -31,7 +31,9 @@ func (s *Store) Troubles(ctx context.Context) ([]Trouble, error) {
 // before, and when it is tried again.
 func (s *Store) PutTrouble(ctx context.Context, channel roster.Channel, detail string, now, retryAt time.Time) error {
 	return s.write(ctx, func(q *query.Queries) error {
-		return q.PutTrouble(ctx, query.PutTroubleParams{Channel: channel, Detail: detail, Since: millis(now), RetryAt: millis(retryAt)})
+		return q.PutTrouble(ctx, query.PutTroubleParams{
+			Channel: channel, Detail: detail, Since: millis(now), RetryAt: millis(retryAt),
+		})
 	})
 }
 

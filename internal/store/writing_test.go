@@ -127,7 +127,10 @@ func TestWhatUnitsSpentIsCountedByWhatTheirAccountsReach(t *testing.T) {
 	require.NoError(t, err)
 	other, err := s.PutUnit(ctx, roster.Unit{Name: "Watch"})
 	require.NoError(t, err)
-	limited := store.Account{Login: "naya@quillmere.example", Name: "Naya", Active: true, Grant: access.Grant{Scope: roster.Scope{Units: []roster.UnitID{unit}}}}
+	limited := store.Account{
+		Login: "naya@quillmere.example", Name: "Naya", Active: true,
+		Grant: access.Grant{Scope: roster.Scope{Units: []roster.UnitID{unit}}},
+	}
 	limited.ID, err = s.PutAccount(ctx, limited)
 	require.NoError(t, err)
 	for _, author := range []int64{1, limited.ID} {
@@ -135,7 +138,9 @@ func TestWhatUnitsSpentIsCountedByWhatTheirAccountsReach(t *testing.T) {
 		require.NoError(t, err)
 		r, err := s.Roster(ctx)
 		require.NoError(t, err)
-		p := plan.Make(r, everybody, plan.Settings{Fixed: plan.Fixed{Language: "en", Rates: plan.Rates{TextPart: []plan.Rate{{Price: 5 * money.Minor}}}}})
+		p := plan.Make(r, everybody, plan.Settings{
+			Fixed: plan.Fixed{Language: "en", Rates: plan.Rates{TextPart: []plan.Rate{{Price: 5 * money.Minor}}}},
+		})
 		require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: author}, r, p, now, now))
 	}
 	r, err := s.Roster(ctx)

@@ -66,7 +66,10 @@ func Folder(t testing.TB, csv string, change func(*store.Organisation)) string {
 	require.NoError(t, s.PutOrganisation(ctx, o))
 	hash, err := httpapi.HashPassword(Password)
 	require.NoError(t, err)
-	_, err = s.PutAccount(ctx, store.Account{Login: Login, Name: "Hugo Farrowby", Duty: "Club office", PasswordHash: hash, Active: true, Grant: store.Program.Grant})
+	_, err = s.PutAccount(ctx, store.Account{
+		Login: Login, Name: "Hugo Farrowby", Duty: "Club office", PasswordHash: hash, Active: true,
+		Grant: store.Program.Grant,
+	})
 	require.NoError(t, err)
 	if csv != "" {
 		files := fstest.MapFS{"roster.csv": {Data: []byte(csv)}}
@@ -79,7 +82,9 @@ func Folder(t testing.TB, csv string, change func(*store.Organisation)) string {
 func Config(folder string, change func(*app.Config)) app.Config {
 	c := app.Config{
 		Data: folder, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, Log: slog.New(slog.DiscardHandler),
-		Files: fstest.MapFS{"index.html": {Data: []byte("<!doctype html><title>Upper Lantern</title>")}, "assets/a.js": {Data: []byte("1")}},
+		Files: fstest.MapFS{
+			"index.html": {Data: []byte("<!doctype html><title>Upper Lantern</title>")}, "assets/a.js": {Data: []byte("1")},
+		},
 		Delay: func() time.Duration { return 0 },
 	}
 	if change != nil {

@@ -163,7 +163,9 @@ func (d *Document) lines(runs []rich.Run, dir di.Direction, s Style) {
 	if d.faces.err != nil {
 		return
 	}
-	wrapped, _ := d.wrapper.WrapParagraphF(shaping.WrapConfig{Direction: dir}, fixed.Int26_6((width-s.Indent)*64), words, shaping.NewSliceIterator(outputs))
+	wrapped, _ := d.wrapper.WrapParagraphF(
+		shaping.WrapConfig{Direction: dir}, fixed.Int26_6((width-s.Indent)*64), words, shaping.NewSliceIterator(outputs),
+	)
 	for _, l := range wrapped {
 		d.down(s.Size * leading)
 		d.set(l, words, dir, s, slants)
@@ -171,7 +173,9 @@ func (d *Document) lines(runs []rich.Run, dir di.Direction, s Style) {
 }
 
 // shape chooses the glyphs of runs, and tells which characters are italic.
-func (d *Document) shape(runs []rich.Run, dir di.Direction, s Style) (words []rune, outputs []shaping.Output, italic []bool) {
+func (d *Document) shape(
+	runs []rich.Run, dir di.Direction, s Style,
+) (words []rune, outputs []shaping.Output, italic []bool) {
 	for _, r := range runs {
 		words = append(words, []rune(r.Text)...)
 	}
@@ -186,7 +190,9 @@ func (d *Document) shape(runs []rich.Run, dir di.Direction, s Style) (words []ru
 		for i := from; i < to; i++ {
 			italic[i] = r.Italic
 		}
-		whole := shaping.Input{Text: words, RunStart: from, RunEnd: to, Direction: dir, Size: fixed.Int26_6(s.Size * 64), Language: d.language}
+		whole := shaping.Input{
+			Text: words, RunStart: from, RunEnd: to, Direction: dir, Size: fixed.Int26_6(s.Size * 64), Language: d.language,
+		}
 		pieces := d.segmenter.Split(whole, weighted{&d.faces, weight})
 		if d.faces.err != nil {
 			return nil, nil, nil
@@ -217,14 +223,19 @@ func (d *Document) set(line shaping.Line, words []rune, dir di.Direction, s Styl
 	baseline := d.y + s.Size*(leading-1)
 	for _, run := range line {
 		// What is copied or read aloud is the text, not the shapes of its letters.
-		fmt.Fprintf(&d.page, "/Span << /ActualText %s >> BDC\n", text(string(words[run.Runes.Offset:run.Runes.Offset+run.Runes.Count])))
+		fmt.Fprintf(&d.page, "/Span << /ActualText %s >> BDC\n", text(
+			string(words[run.Runes.Offset:run.Runes.Offset+run.Runes.Count]),
+		))
 		for _, g := range run.Glyphs {
 			at := d.shapes.place(glyph{run.Face, g.GlyphID})
 			lean := 0.0
 			if italic[g.TextIndex()] {
 				lean = slant
 			}
-			fmt.Fprintf(&d.page, "/F%d %.1f Tf 1 0 %.1f 1 %.2f %.2f Tm <%02X> Tj\n", at.font, s.Size, lean, x+points(g.XOffset), baseline+points(g.YOffset), at.code)
+			fmt.Fprintf(
+				&d.page, "/F%d %.1f Tf 1 0 %.1f 1 %.2f %.2f Tm <%02X> Tj\n", at.font, s.Size, lean, x+points(g.XOffset),
+				baseline+points(g.YOffset), at.code,
+			)
 			x += points(g.Advance)
 		}
 		d.page.WriteString("EMC\n")

@@ -58,7 +58,10 @@ func (o *objects) finish(root, info int) []byte {
 	for _, offset := range o.offsets {
 		fmt.Fprintf(&o.buf, "%010d 00000 n \n", offset)
 	}
-	fmt.Fprintf(&o.buf, "trailer\n<< /Size %d /Root %d 0 R /Info %d 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(o.offsets)+1, root, info, start)
+	fmt.Fprintf(
+		&o.buf, "trailer\n<< /Size %d /Root %d 0 R /Info %d 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(o.offsets)+1, root, info,
+		start,
+	)
 	return o.buf.Bytes()
 }
 

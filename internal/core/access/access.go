@@ -26,8 +26,9 @@ const (
 var Rights = []Right{SeePeople, EditPeople, Write, WriteEmergencies, ReadRecords, RunReports, ChangeSettings}
 
 var words = map[Right]string{
-	SeePeople: "see people", EditPeople: "edit people and groups", Write: "write to people", WriteEmergencies: "write emergencies",
-	ReadRecords: "read records", RunReports: "run reports", ChangeSettings: "change settings",
+	SeePeople: "see people", EditPeople: "edit people and groups", Write: "write to people",
+	WriteEmergencies: "write emergencies",
+	ReadRecords:      "read records", RunReports: "run reports", ChangeSettings: "change settings",
 }
 
 // Words says a right the way the interface does.

@@ -11,7 +11,9 @@ import (
 
 func TestNobodyGivesMoreThanTheyHave(t *testing.T) {
 	units := []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Juniors", Parent: 1}, {ID: 3, Name: "Flood watch"}}
-	giver := access.Grant{Scope: roster.Scope{Units: []roster.UnitID{1}}, Rights: []access.Right{access.SeePeople, access.ChangeSettings}}
+	giver := access.Grant{
+		Scope: roster.Scope{Units: []roster.UnitID{1}}, Rights: []access.Right{access.SeePeople, access.ChangeSettings},
+	}
 	for _, c := range []struct {
 		name string
 		gift access.Grant

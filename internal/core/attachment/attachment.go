@@ -87,14 +87,19 @@ func Check(name string, content []byte) (mediaType string, err error) {
 			continue
 		}
 		if !k.fits(content) {
-			return "", fmt.Errorf("%s is named like a %s file, but its content is %s; give it its true ending, or save it anew", name, ending, what(content))
+			return "", fmt.Errorf(
+				"%s is named like a %s file, but its content is %s; give it its true ending, or save it anew", name, ending,
+				what(content),
+			)
 		}
 		return k.media, nil
 	}
 	if ending == "" {
 		return "", fmt.Errorf("%s has no ending that says what it is", name)
 	}
-	return "", fmt.Errorf("%s files cannot be sent; send %s as PDF, or put it where people can fetch it and send a link", ending, name)
+	return "", fmt.Errorf(
+		"%s files cannot be sent; send %s as PDF, or put it where people can fetch it and send a link", ending, name,
+	)
 }
 
 func (k kind) fits(content []byte) bool {
@@ -193,7 +198,10 @@ func CheckAll(files []File, total int64) error {
 		sum += f.Size
 	}
 	if sum > total {
-		return fmt.Errorf("the files have %s together, and mailboxes here take at most %s; send a link to the largest instead", Size(sum), Size(total))
+		return fmt.Errorf(
+			"the files have %s together, and mailboxes here take at most %s; send a link to the largest instead", Size(sum),
+			Size(total),
+		)
 	}
 	return nil
 }

@@ -57,12 +57,15 @@ func TestCheckAll(t *testing.T) {
 	require.EqualError(t, attachment.CheckAll(twelve, 20_000_000),
 		"the files have 60.0 MB together, and mailboxes here take at most 20.0 MB; send a link to the largest instead")
 	require.ErrorContains(t, attachment.CheckAll(make([]attachment.File, 21), 1), "there are 21 files")
-	assert.Equal(t, []string{"12 bytes", "2 kB", "1.5 MB"}, []string{attachment.Size(12), attachment.Size(1500), attachment.Size(1_500_000)})
+	assert.Equal(t, []string{"12 bytes", "2 kB", "1.5 MB"}, []string{
+		attachment.Size(12), attachment.Size(1500), attachment.Size(1_500_000),
+	})
 }
 
 func TestNamesAreMadeFitToBeSent(t *testing.T) {
 	for name, want := range map[string]string{
-		"map.pdf": "map.pdf", "a/b:c.pdf": "a_b_c.pdf", "gepj\u202egnp.exe": "gepjgnp.exe", "\u2066x\u2069.pdf": "x.pdf", "می\u200cخواهم.pdf": "می\u200cخواهم.pdf",
+		"map.pdf": "map.pdf", "a/b:c.pdf": "a_b_c.pdf", "gepj\u202egnp.exe": "gepjgnp.exe", "\u2066x\u2069.pdf": "x.pdf",
+		"می\u200cخواهم.pdf":               "می\u200cخواهم.pdf",
 		strings.Repeat("x", 300) + ".pdf": strings.Repeat("x", 196) + ".pdf",
 		"a." + strings.Repeat("y", 300):   "a." + strings.Repeat("y", 198),
 		strings.Repeat("z", 300):          strings.Repeat("z", 200),

@@ -60,8 +60,9 @@ type Audience struct {
 func (a Audience) Validate() error {
 	for i, p := range a.Parts {
 		named := map[Kind]bool{
-			ByGroup: p.Group != 0, ByRole: p.Role != "", ByUnit: p.Unit != 0, ByPerson: p.Person != 0, ByPeople: len(p.People) > 0,
-			ByRule: len(p.Rule) > 0, ByAddresses: len(p.Addresses) > 0,
+			ByGroup: p.Group != 0, ByRole: p.Role != "", ByUnit: p.Unit != 0, ByPerson: p.Person != 0,
+			ByPeople: len(p.People) > 0,
+			ByRule:   len(p.Rule) > 0, ByAddresses: len(p.Addresses) > 0,
 		}
 		if !named[p.Kind] {
 			return fmt.Errorf("part %d: no %s is named", i+1, p.Kind)

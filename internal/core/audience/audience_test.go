@@ -139,7 +139,10 @@ func TestWhy(t *testing.T) {
 
 func TestDescribe(t *testing.T) {
 	r := testRoster(t)
-	a := audience.Audience{Parts: []audience.Part{group(1), without(group(4)), role(roster.Staff), person(sami), person(99)}, Receivers: audience.Both}
+	a := audience.Audience{
+		Parts:     []audience.Part{group(1), without(group(4)), role(roster.Staff), person(sami), person(99)},
+		Receivers: audience.Both,
+	}
 	res := audience.Resolve(r, a, "")
 	var said []string
 	for i, p := range a.Parts {
@@ -156,7 +159,9 @@ func TestDescribe(t *testing.T) {
 
 func TestValidate(t *testing.T) {
 	require.NoError(t, audience.Audience{}.Validate())
-	require.EqualError(t, audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup}}}.Validate(), "part 1: no group is named")
+	require.EqualError(
+		t, audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup}}}.Validate(), "part 1: no group is named",
+	)
 	require.ErrorContains(t, audience.Audience{Receivers: "neighbours"}.Validate(), "neighbours")
 }
 
@@ -164,14 +169,19 @@ func TestValidate(t *testing.T) {
 // told and left out, and nobody who was left out is told.
 func TestResolveProperties(t *testing.T) {
 	r := testRoster(t)
-	parts := []audience.Part{group(1), group(2), group(3), group(4), role(roster.Staff), role(roster.Dependent), role(roster.Member), person(sami), person(omar)}
+	parts := []audience.Part{
+		group(1), group(2), group(3), group(4), role(roster.Staff), role(roster.Dependent), role(roster.Member), person(sami),
+		person(omar),
+	}
 	rapid.Check(t, func(t *rapid.T) {
 		var a audience.Audience
 		for _, p := range rapid.SliceOfN(rapid.SampledFrom(parts), 0, 6).Draw(t, "parts") {
 			p.LeaveOut = rapid.Bool().Draw(t, "leave out")
 			a.Parts = append(a.Parts, p)
 		}
-		a.Receivers = rapid.SampledFrom([]audience.Receivers{audience.Guardians, audience.Themselves, audience.Both}).Draw(t, "receivers")
+		a.Receivers = rapid.SampledFrom(
+			[]audience.Receivers{audience.Guardians, audience.Themselves, audience.Both},
+		).Draw(t, "receivers")
 		res := audience.Resolve(r, a, "")
 		told := map[int]bool{}
 		for _, rec := range res.Recipients {
@@ -196,7 +206,8 @@ func TestPeopleChosenOneByOne(t *testing.T) {
 	r, err := roster.New(roster.Contents{
 		People: []roster.Person{
 			{ID: 1, GivenName: "Bo", Status: roster.Active}, {ID: 2, GivenName: "Cy", Status: roster.Left},
-			{ID: 3, GivenName: "Kim", Status: roster.Active, Roles: []roster.Role{roster.Dependent}}, {ID: 4, GivenName: "Di", Status: roster.Active},
+			{ID: 3, GivenName: "Kim", Status: roster.Active, Roles: []roster.Role{roster.Dependent}},
+			{ID: 4, GivenName: "Di", Status: roster.Active},
 		},
 		Ties: []roster.Tie{{Guardian: 4, Dependent: 3, Receives: true}},
 	})
@@ -216,14 +227,18 @@ func TestPeopleChosenOneByOne(t *testing.T) {
 	assert.Equal(t, "in person · their guardians", audience.Describe(r, a, 0, res.Parts[0]))
 	assert.Error(t, audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople}}}.Validate())
 
-	gone := audience.Resolve(r, audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{99}}}}, "")
+	gone := audience.Resolve(
+		r, audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{99}}}}, "",
+	)
 	assert.True(t, gone.Parts[0].Missing)
 }
 
 func TestAGroupThatReachesBeyondSaysSo(t *testing.T) {
 	r, err := roster.New(roster.Contents{
-		Units:  []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Watch"}},
-		People: []roster.Person{{ID: 1, GivenName: "Bo", Status: roster.Active, Unit: 1}, {ID: 2, GivenName: "Cy", Status: roster.Active, Unit: 2}},
+		Units: []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Watch"}},
+		People: []roster.Person{
+			{ID: 1, GivenName: "Bo", Status: roster.Active, Unit: 1}, {ID: 2, GivenName: "Cy", Status: roster.Active, Unit: 2},
+		},
 		Groups: []roster.Group{{ID: 1, Name: "All", Members: []roster.PersonID{1, 2}}},
 	})
 	require.NoError(t, err)

@@ -31,9 +31,12 @@ func clubRoster(t testing.TB) *roster.Roster {
 		People:     people,
 		Units:      []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Watch"}, {ID: 3, Name: "Mill", Parent: 2}},
 		Attributes: []roster.Attribute{{ID: 1, Name: "Swim test", Kind: roster.YesNoAttribute}},
-		Groups:     []roster.Group{{ID: 1, Name: "Juniors", Members: []roster.PersonID{2, 3}}, {ID: 2, Name: "U12", Members: []roster.PersonID{2}}},
+		Groups: []roster.Group{
+			{ID: 1, Name: "Juniors", Members: []roster.PersonID{2, 3}}, {ID: 2, Name: "U12", Members: []roster.PersonID{2}},
+		},
 		Ties: []roster.Tie{
-			{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 1, Dependent: 3, Receives: true}, {Guardian: 6, Dependent: 2},
+			{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 1, Dependent: 3, Receives: true},
+			{Guardian: 6, Dependent: 2},
 		},
 	})
 	require.NoError(t, err)
@@ -87,7 +90,9 @@ func TestAPartSaysWhatItAddsAndWhereItIsAlready(t *testing.T) {
 	r := clubRoster(t)
 	group := func(id roster.GroupID) audience.Part { return audience.Part{Kind: audience.ByGroup, Group: id} }
 	res := audience.Resolve(r, audience.Audience{
-		Parts: []audience.Part{group(2), group(1), {Kind: audience.ByUnit, Unit: 2}, {Kind: audience.ByPerson, Person: 5}, group(1)},
+		Parts: []audience.Part{
+			group(2), group(1), {Kind: audience.ByUnit, Unit: 2}, {Kind: audience.ByPerson, Person: 5}, group(1),
+		},
 	}, "")
 	var within, adds []int
 	for _, p := range res.Parts {
@@ -133,7 +138,8 @@ func TestStrangersAreWrittenToAndNobodyBeyondReachIs(t *testing.T) {
 	whole := clubRoster(t)
 	seen := whole.Within(roster.Scope{Units: []roster.UnitID{1}})
 	a := audience.Audience{Parts: []audience.Part{{
-		Kind: audience.ByAddresses, Addresses: []string{"ana@example.org", "max@example.org", "new@example.org", "+447700900123", "NEW@example.org"},
+		Kind:      audience.ByAddresses,
+		Addresses: []string{"ana@example.org", "max@example.org", "new@example.org", "+447700900123", "NEW@example.org"},
 	}}}
 	r := audience.WithStrangers(seen, whole, a)
 	require.Equal(t, seen.Len()+3, r.Len(), "Max, who belongs to somebody beyond the units, is one of them")
@@ -143,7 +149,9 @@ func TestStrangersAreWrittenToAndNobodyBeyondReachIs(t *testing.T) {
 		names = append(names, r.At(rec.Person).Name())
 	}
 	assert.Equal(t, []string{"Ana", "new@example.org", "+44 7700 900123"}, names)
-	assert.Equal(t, "addresses · 2 are not on the roster · 1 more is beyond your units", audience.Describe(r, a, 0, res.Parts[0]))
+	assert.Equal(t, "addresses · 2 are not on the roster · 1 more is beyond your units", audience.Describe(
+		r, a, 0, res.Parts[0],
+	))
 	require.Len(t, res.LeftOut, 1)
 	assert.Equal(t, audience.BeyondScope, res.LeftOut[0].Gap)
 	assert.Equal(t, "max@example.org", r.At(res.LeftOut[0].Person).Name(), "no more is said of them than was pasted")
@@ -195,7 +203,9 @@ func TestARoleThatWasRemoved(t *testing.T) {
 	c.OwnRoles = []roster.Role{"cox"}
 	known, err := roster.New(c)
 	require.NoError(t, err)
-	count := audience.Resolve(known, audience.Audience{Parts: []audience.Part{{Kind: audience.ByRule, Rule: gone(roster.IsNot)}}}, "").Parts[0]
+	count := audience.Resolve(
+		known, audience.Audience{Parts: []audience.Part{{Kind: audience.ByRule, Rule: gone(roster.IsNot)}}}, "",
+	).Parts[0]
 	assert.False(t, count.Missing)
 	assert.Equal(t, known.Len(), count.People)
 }

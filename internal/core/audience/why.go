@@ -251,7 +251,9 @@ func plural(n int, one, many string) string {
 // Describe says what a part is, under its label.
 func Describe(r *roster.Roster, a Audience, part int, count PartCount) string {
 	p := a.Parts[part]
-	said := []string{map[Kind]string{ByGroup: "group", ByRole: "role", ByUnit: "unit", ByRule: "rule", ByAddresses: "addresses"}[p.Kind]}
+	said := []string{
+		map[Kind]string{ByGroup: "group", ByRole: "role", ByUnit: "unit", ByRule: "rule", ByAddresses: "addresses"}[p.Kind],
+	}
 	if said[0] == "" {
 		said[0] = "in person"
 	}
@@ -272,7 +274,8 @@ func Describe(r *roster.Roster, a Audience, part int, count PartCount) string {
 	}
 	if !p.LeaveOut && namesDependents(r, p) {
 		said = append(said, map[Receivers]string{
-			"": "their guardians", Guardians: "their guardians", Themselves: "themselves", Both: "themselves and their guardians",
+			"": "their guardians", Guardians: "their guardians", Themselves: "themselves",
+			Both: "themselves and their guardians",
 		}[a.Receivers])
 	}
 	return strings.Join(said, " · ")

@@ -102,7 +102,9 @@ func TestHealth(t *testing.T) {
 
 func TestReportsAreBounded(t *testing.T) {
 	now := time.Date(2026, 11, 26, 8, 0, 0, 0, time.UTC)
-	for name, at := range map[string]time.Time{"none": {}, "in the future": now.Add(time.Minute), "long past": now.AddDate(0, -2, 0)} {
+	for name, at := range map[string]time.Time{
+		"none": {}, "in the future": now.Add(time.Minute), "long past": now.AddDate(0, -2, 0),
+	} {
 		assert.Equal(t, now, delivery.Report{OccurredAt: at}.Bounded(now).OccurredAt, name)
 	}
 	assert.Equal(t, now.Add(-time.Hour), delivery.Report{OccurredAt: now.Add(-time.Hour)}.Bounded(now).OccurredAt)

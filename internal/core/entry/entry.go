@@ -33,7 +33,9 @@ func CleanText(typed string) string {
 	if !strings.ContainsFunc(typed, unsent) {
 		return typed
 	}
-	typed = strings.NewReplacer("\r\n", "\n", "\r", "\n", "\u2028", "\n", "\u2029", "\n", "\v", "\n", "\f", "\n", "\u0085", "\n").Replace(typed)
+	typed = strings.NewReplacer(
+		"\r\n", "\n", "\r", "\n", "\u2028", "\n", "\u2029", "\n", "\v", "\n", "\f", "\n", "\u0085", "\n",
+	).Replace(typed)
 	return strings.Map(func(r rune) rune {
 		switch {
 		case r == '\t': // the short alphabet has none
@@ -47,7 +49,9 @@ func CleanText(typed string) string {
 
 // unsent reports whether a character has no place in a message.
 func unsent(r rune) bool {
-	return unicode.IsControl(r) && r != '\n' || slices.Contains([]rune{'\u2028', '\u2029', '\u200b', '\ufeff', '\u2060', '\u00ad'}, r)
+	return unicode.IsControl(r) && r != '\n' || slices.Contains(
+		[]rune{'\u2028', '\u2029', '\u200b', '\ufeff', '\u2060', '\u00ad'}, r,
+	)
 }
 
 // Clean trims and drops control, zero-width and direction characters, which
@@ -73,7 +77,9 @@ func Clean(typed string) string {
 func Name(typed string) string { return strings.Join(strings.Fields(Clean(typed)), " ") }
 
 // dateForms are the ways in which files write days; a day comes before its month.
-var dateForms = []string{time.DateOnly, "2/1/2006", "2.1.2006", "20060102", "2 January 2006", "2 Jan 2006", time.RFC3339, "2006-01-02 15:04:05"}
+var dateForms = []string{
+	time.DateOnly, "2/1/2006", "2.1.2006", "20060102", "2 January 2006", "2 Jan 2006", time.RFC3339, "2006-01-02 15:04:05",
+}
 
 // Date reads a day in one of the usual forms.
 func Date(typed string) (roster.Date, bool) {
@@ -292,7 +298,8 @@ func (r *reading) addresses() {
 		if at := slices.IndexFunc(r.before.Addresses, a.Is); at >= 0 {
 			known = r.before.Addresses[at]
 		}
-		a.ID, a.Health, a.LastFailure, a.FailedOn, a.CarrierStop = known.ID, known.Health, known.LastFailure, known.FailedOn, known.CarrierStop
+		a.ID, a.Health, a.LastFailure = known.ID, known.Health, known.LastFailure
+		a.FailedOn, a.CarrierStop = known.FailedOn, known.CarrierStop
 		if a.Channel == roster.Push {
 			a.CarrierStop = refusesPush
 		}

@@ -17,7 +17,10 @@ func reader(t testing.TB) entry.Reader {
 		Today:      "2026-11-24",
 		Units:      []roster.Unit{{ID: 1, Name: "Rowing"}},
 		Attributes: []roster.Attribute{{ID: 1, Name: "Level", Kind: roster.NumberAttribute}},
-		Groups:     []roster.Group{{ID: 1, Name: "Crew", Kind: roster.Picked, Members: []roster.PersonID{1}}, {ID: 2, Name: "Due", Kind: roster.ByRule, Rule: roster.Rule{{On: roster.OnStatus, Test: roster.Is, Value: "left"}}}},
+		Groups: []roster.Group{
+			{ID: 1, Name: "Crew", Kind: roster.Picked, Members: []roster.PersonID{1}},
+			{ID: 2, Name: "Due", Kind: roster.ByRule, Rule: roster.Rule{{On: roster.OnStatus, Test: roster.Is, Value: "left"}}},
+		},
 		People: []roster.Person{
 			{ID: 1, ExternalID: "G1", GivenName: "Bo", FamilyName: "Venn", Status: roster.Active, Roles: []roster.Role{}, Version: 3,
 				Addresses: []roster.Address{{ID: 5, Channel: roster.Email, Value: "bo@example.org", Health: roster.Dead, LastFailure: "no such mailbox", CarrierStop: true}}},
@@ -60,7 +63,9 @@ func TestReadSaysWhatIsWrong(t *testing.T) {
 		{"a shared mailbox", address(roster.Email, "bo@example.org", ""), "addresses[0]", "is also the address of Bo Venn", false},
 		{"a device of no kind", address(roster.Push, "Van 2", "sail"), "addresses[0]", "is none of phone, browser", true},
 		{"an address twice", func(s *roster.Sheet) {
-			s.Addresses = []roster.Address{{Channel: roster.Email, Value: "x@example.org"}, {Channel: roster.Email, Value: "x@EXAMPLE.org"}}
+			s.Addresses = []roster.Address{
+				{Channel: roster.Email, Value: "x@example.org"}, {Channel: roster.Email, Value: "x@EXAMPLE.org"},
+			}
 		}, "addresses[1]", "stands here twice", true},
 		{"their own guardian", func(s *roster.Sheet) { s.Ties = []roster.Tie{{Guardian: 3, Dependent: 3}} }, "ties[0]", "nobody is their own guardian", true},
 		{"a tie of others", func(s *roster.Sheet) { s.Ties = []roster.Tie{{Guardian: 1, Dependent: 2}} }, "ties[0]", "does not concern this person", true},
@@ -84,9 +89,14 @@ func TestReadSaysWhatIsWrong(t *testing.T) {
 
 func TestReadBringsIntoTheFormThatIsKept(t *testing.T) {
 	typed := &roster.Sheet{Person: roster.Person{
-		ID: 3, GivenName: " Ra\u200bnia\u202e ", FamilyName: "Haddad", Language: "Arabic", Roles: []roster.Role{"staff", "guardian", "staff"},
-		Status: roster.Active, AwayUntil: "2026-12-01", Values: []roster.Value{{Attribute: 1, Value: "3,5"}, {Attribute: 99, Value: "gone"}},
-		Addresses: []roster.Address{{Channel: roster.Email, Value: " Rania@EXAMPLE.org", Health: roster.Good, LastFailure: "typed"}, {Channel: roster.Text, Value: "0044 7700 900417"}},
+		ID: 3, GivenName: " Ra\u200bnia\u202e ", FamilyName: "Haddad", Language: "Arabic",
+		Roles:  []roster.Role{"staff", "guardian", "staff"},
+		Status: roster.Active, AwayUntil: "2026-12-01",
+		Values: []roster.Value{{Attribute: 1, Value: "3,5"}, {Attribute: 99, Value: "gone"}},
+		Addresses: []roster.Address{
+			{Channel: roster.Email, Value: " Rania@EXAMPLE.org", Health: roster.Good, LastFailure: "typed"},
+			{Channel: roster.Text, Value: "0044 7700 900417"},
+		},
 	}, Ties: []roster.Tie{{Guardian: 3, Dependent: 1, Receives: true, Barred: true}}}
 	got, remarks := reader(t).Read(nil, typed)
 	assert.Empty(t, entry.Refusals(remarks))
@@ -155,7 +165,8 @@ func TestAlter(t *testing.T) {
 
 func TestDates(t *testing.T) {
 	for typed, want := range map[string]roster.Date{
-		"2026-11-28": "2026-11-28", "28/11/2026": "2026-11-28", "28.11.2026": "2026-11-28", "20261128": "2026-11-28", "3 May 2012": "2012-05-03",
+		"2026-11-28": "2026-11-28", "28/11/2026": "2026-11-28", "28.11.2026": "2026-11-28", "20261128": "2026-11-28",
+		"3 May 2012": "2012-05-03",
 	} {
 		got, ok := entry.Date(typed)
 		assert.True(t, ok, typed)

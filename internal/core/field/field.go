@@ -95,7 +95,9 @@ func (t *Template) literal(s string) {
 func parseField(inside string) piece {
 	inside, inLink := strings.CutPrefix(inside, linkMark)
 	name, words, optional := strings.Cut(inside+" ", ", else ")
-	return piece{isField: true, field: Field{Name: Of(name), Else: strings.TrimSpace(words), Optional: optional, InLink: inLink}}
+	return piece{
+		isField: true, field: Field{Name: Of(name), Else: strings.TrimSpace(words), Optional: optional, InLink: inLink},
+	}
 }
 
 // Unknown lists the names used that are not known, each once.

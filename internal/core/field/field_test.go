@@ -40,7 +40,8 @@ func TestFill(t *testing.T) {
 func known(n field.Name) bool { return slices.Contains(field.Names, n) }
 
 func TestUnknown(t *testing.T) {
-	assert.Equal(t, []string{"shoe size", ""}, field.Parse("{{shoe size}} {{first name}} {{Shoe size}} {{}}").Unknown(known))
+	assert.Equal(t, []string{"shoe size", ""}, field.Parse(
+		"{{shoe size}} {{first name}} {{Shoe size}} {{}}").Unknown(known))
 	assert.Empty(t, field.Parse("{{dependents, else your rower}}").Unknown(known))
 }
 

@@ -55,7 +55,9 @@ func TestAFileNeverLiftsABar(t *testing.T) {
 }
 
 func TestARowThatSaysBothIsBarred(t *testing.T) {
-	for _, header := range []string{"Id,Name,Guardians,Barred guardians,Dependents", "Id,Name,Barred guardians,Guardians,Dependents"} {
+	for _, header := range []string{
+		"Id,Name,Guardians,Barred guardians,Dependents", "Id,Name,Barred guardians,Guardians,Dependents",
+	} {
 		p := propose(t, empty(t), header, "J1,Sami Haddad,G2,G2,", "G2,Omar Salman,,,J1")
 		for _, e := range p.Entries {
 			assert.Equal(t, []roster.Tie{{Guardian: -2, Dependent: -1, Barred: true}}, e.After.Ties, header)

@@ -52,7 +52,8 @@ func where(a roster.Address) destination { return destination{a.Channel, strings
 
 func newIndex() *index {
 	return &index{
-		external: map[string]int{}, name: map[string]few{}, words: map[string]few{}, alike: map[alike]few{}, sharing: map[sharing]few{}, without: map[int]bool{},
+		external: map[string]int{}, name: map[string]few{}, words: map[string]few{}, alike: map[alike]few{},
+		sharing: map[sharing]few{}, without: map[int]bool{},
 	}
 }
 
@@ -201,7 +202,9 @@ type nesting struct {
 }
 
 func newNesting(r *roster.Roster) *nesting {
-	n := &nesting{ids: map[string]roster.GroupID{}, inside: map[roster.GroupID][]roster.GroupID{}, byRule: map[roster.GroupID]bool{}}
+	n := &nesting{
+		ids: map[string]roster.GroupID{}, inside: map[roster.GroupID][]roster.GroupID{}, byRule: map[roster.GroupID]bool{},
+	}
 	for _, g := range r.Groups() {
 		n.ids[foldName(g.Name)] = g.ID
 		n.inside[g.ID] = slices.Clone(g.Inside)

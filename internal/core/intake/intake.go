@@ -212,7 +212,9 @@ func shorten(value string) string {
 func (b *builder) row(row Row) {
 	for i, cell := range row.Cells {
 		if n := len([]rune(cell)); n > LongestCell {
-			b.refuse(row.Place, b.heading(i), cell, fmt.Sprintf("the cell has %d characters, and no more than %d are kept", n, LongestCell))
+			b.refuse(row.Place, b.heading(i), cell, fmt.Sprintf(
+				"the cell has %d characters, and no more than %d are kept", n, LongestCell,
+			))
 			return
 		}
 	}
@@ -246,7 +248,11 @@ func (b *builder) enter(row Row, got reading) {
 	if known && b.roster.Guest(b.roster.At(at).ID) {
 		b.note(row.Place, "", got.person.Name(), "belongs to another unit; what the row says about them is left off")
 		id := b.roster.At(at).ID
-		got = reading{person: roster.Person{GivenName: got.person.GivenName, FamilyName: got.person.FamilyName, ExternalID: b.roster.At(at).ExternalID}}
+		got = reading{
+			person: roster.Person{
+				GivenName: got.person.GivenName, FamilyName: got.person.FamilyName, ExternalID: b.roster.At(at).ExternalID,
+			},
+		}
 		entry.Before = b.roster.Sheet(id)
 		entry.After = b.roster.Sheet(id)
 	} else if known && !b.matched[at] {

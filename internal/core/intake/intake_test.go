@@ -60,7 +60,8 @@ func groupNames(p *intake.Proposal) []string {
 
 func TestGuess(t *testing.T) {
 	assert.Equal(t, []intake.Column{
-		intake.ExternalID, intake.GivenName, intake.FamilyName, intake.Mobile, intake.Mobile, intake.Email, intake.Groups, intake.Ignored, intake.Ignored,
+		intake.ExternalID, intake.GivenName, intake.FamilyName, intake.Mobile, intake.Mobile, intake.Email, intake.Groups,
+		intake.Ignored, intake.Ignored,
 	}, intake.Guess([]string{"Member No.", "FIRST NAME", "Surname", "Mobile 1", "Mobile 2", "E-mail", "Squad", "Locker", "Last name"}, nil))
 }
 
@@ -82,7 +83,9 @@ func TestProposeReadsAPerson(t *testing.T) {
 		assert.True(t, a.DeclinesRoutine)
 		addresses = append(addresses, string(a.Channel)+" "+a.Value)
 	}
-	assert.Equal(t, []string{"text +447700900417", "voice +447700900417", "voice +447700900418", "email rania@example.org"}, addresses)
+	assert.Equal(
+		t, []string{"text +447700900417", "voice +447700900417", "voice +447700900418", "email rania@example.org"}, addresses,
+	)
 }
 
 func TestProposeSaysWhatIsWrongAndKeepsTheRest(t *testing.T) {
@@ -125,7 +128,11 @@ func TestProposeRefusesTheSamePersonTwice(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			p := propose(t, empty(t), "Id,Name,Mobile", c.first, c.second)
 			assert.Len(t, p.Entries, 1)
-			assert.Equal(t, []intake.Issue{{Place: intake.Place{Line: 3}, Value: p.Refused[0].Value, Reason: "the same person as on line 2"}}, p.Refused)
+			assert.Equal(
+				t,
+				[]intake.Issue{{Place: intake.Place{Line: 3}, Value: p.Refused[0].Value, Reason: "the same person as on line 2"}},
+				p.Refused,
+			)
 		})
 	}
 	p := propose(t, empty(t), "Id,Name,Mobile", "A1,Bo Venn,07700 900001", "A2,Bo Venn,07700 900002")
@@ -133,9 +140,18 @@ func TestProposeRefusesTheSamePersonTwice(t *testing.T) {
 }
 
 func TestProposeTiesGuardiansOfTheSameFile(t *testing.T) {
-	p := propose(t, empty(t), "Id,Name,Guardians,Barred guardians", "J1,Sami Haddad,G1;Omar Salman,", "G1,Rania Haddad,,", "G2,Omar Salman,,", "J2,Lina Haddad,G1,G2")
-	assert.Equal(t, []roster.Tie{{Guardian: -2, Dependent: -1, Receives: true}, {Guardian: -3, Dependent: -1, Receives: true}}, p.Entries[0].After.Ties)
-	assert.Equal(t, []roster.Tie{{Guardian: -2, Dependent: -4, Receives: true}, {Guardian: -3, Dependent: -4, Barred: true}}, p.Entries[3].After.Ties)
+	p := propose(
+		t, empty(t), "Id,Name,Guardians,Barred guardians", "J1,Sami Haddad,G1;Omar Salman,", "G1,Rania Haddad,,",
+		"G2,Omar Salman,,", "J2,Lina Haddad,G1,G2",
+	)
+	assert.Equal(
+		t, []roster.Tie{{Guardian: -2, Dependent: -1, Receives: true}, {Guardian: -3, Dependent: -1, Receives: true}},
+		p.Entries[0].After.Ties,
+	)
+	assert.Equal(
+		t, []roster.Tie{{Guardian: -2, Dependent: -4, Receives: true}, {Guardian: -3, Dependent: -4, Barred: true}},
+		p.Entries[3].After.Ties,
+	)
 	assert.True(t, p.Entries[0].After.Has(roster.Dependent), "who has guardians is a dependent")
 }
 
@@ -158,7 +174,9 @@ func known(t *testing.T) *roster.Roster {
 const knownHeader = "Id,Name,Role,Language,Email,Groups,Guardians"
 
 func TestProposeChangesNothingForWhatIsKnown(t *testing.T) {
-	p := propose(t, known(t), knownHeader, "G1,Rania Haddad,guardian,ar,rania@example.org,,", "J1,Sami Haddad,junior,,,u14,G1")
+	p := propose(
+		t, known(t), knownHeader, "G1,Rania Haddad,guardian,ar,rania@example.org,,", "J1,Sami Haddad,junior,,,u14,G1",
+	)
 	assert.True(t, p.Empty())
 	assert.Equal(t, 2, p.Unchanged)
 }
@@ -195,7 +213,9 @@ func TestProposeRefusesAWholeTable(t *testing.T) {
 	require.ErrorIs(t, err, intake.ErrNoName)
 	_, err = intake.Propose(table(r, []string{"Name"}, nil), r)
 	require.ErrorIs(t, err, intake.ErrNoRows)
-	for _, mapping := range [][]intake.Column{{intake.FullName, intake.FullName}, {intake.FullName}, {intake.FullName, "shoe size"}} {
+	for _, mapping := range [][]intake.Column{
+		{intake.FullName, intake.FullName}, {intake.FullName}, {intake.FullName, "shoe size"},
+	} {
 		odd := table(r, header, rows("1,2"))
 		odd.Mapping = mapping
 		_, err = intake.Propose(odd, r)
@@ -206,9 +226,14 @@ func TestProposeRefusesAWholeTable(t *testing.T) {
 // office is a roster with units, attributes and a group by rule.
 func office(t testing.TB) *roster.Roster {
 	r, err := roster.New(roster.Contents{
-		Units:      []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Juniors", Parent: 1}},
-		Attributes: []roster.Attribute{{ID: 1, Name: "Swim test", Kind: roster.ChoiceAttribute, Choices: []string{"passed", "due"}}, {ID: 2, Name: "Drill on", Kind: roster.DateAttribute}},
-		Groups:     []roster.Group{{ID: 1, Name: "Due", Kind: roster.ByRule, Rule: roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: "dependent"}}}},
+		Units: []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Juniors", Parent: 1}},
+		Attributes: []roster.Attribute{
+			{ID: 1, Name: "Swim test", Kind: roster.ChoiceAttribute, Choices: []string{"passed", "due"}},
+			{ID: 2, Name: "Drill on", Kind: roster.DateAttribute},
+		},
+		Groups: []roster.Group{
+			{ID: 1, Name: "Due", Kind: roster.ByRule, Rule: roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: "dependent"}}},
+		},
 		People: []roster.Person{
 			{ID: 1, ExternalID: "G1", GivenName: "Rania", FamilyName: "Haddad", BornOn: "1986-03-08", Roles: []roster.Role{roster.Guardian}, Status: roster.Active, Unit: 2,
 				Addresses: []roster.Address{{ID: 1, Channel: roster.Email, Value: "rania@example.org"}}},
@@ -223,7 +248,10 @@ func office(t testing.TB) *roster.Roster {
 
 func TestProposeReadsEveryColumn(t *testing.T) {
 	header := "Id,Given name,Known as,Unit,Born on,Status,Away until,Time zone,Wish,Notes,Swim test,DRILL ON,Texts only,Dependents"
-	p := propose(t, office(t), header, "X,Fay,Fee,rowing > juniors,3/5/2012,away,1.12.2026,Europe/London,Text,likes rain,DUE,3 May 2026,07700 900001,Sami Haddad")
+	p := propose(
+		t, office(t), header,
+		"X,Fay,Fee,rowing > juniors,3/5/2012,away,1.12.2026,Europe/London,Text,likes rain,DUE,3 May 2026,07700 900001,Sami Haddad",
+	)
 	require.Empty(t, p.Noted)
 	got := p.Entries[0].After
 	assert.Equal(t, "Fee", got.KnownAs)
@@ -233,15 +261,20 @@ func TestProposeReadsEveryColumn(t *testing.T) {
 	assert.Equal(t, "Europe/London", got.TimeZone)
 	assert.Equal(t, roster.Text, got.Wish)
 	assert.Equal(t, []string{"due", "2026-05-03"}, []string{got.Value(1), got.Value(2)})
-	assert.Equal(t, []roster.Address{{Channel: roster.Text, Value: "+447700900001", Label: "mobile", Health: roster.Untried}}, got.Addresses)
+	assert.Equal(
+		t, []roster.Address{{Channel: roster.Text, Value: "+447700900001", Label: "mobile", Health: roster.Untried}},
+		got.Addresses,
+	)
 	assert.Equal(t, []roster.Tie{{Guardian: -1, Dependent: 3, Receives: true}}, got.Ties)
 	assert.True(t, got.Has(roster.Guardian), "who has dependents is a guardian")
 }
 
 func TestProposeNotesWhatItLeavesOff(t *testing.T) {
 	for _, c := range []struct{ header, cell, reason string }{
-		{"Unit", "Sailing", "is no unit here"}, {"Born on", "31/02/2012", "is no date"}, {"Time zone", "Mars", "is no time zone"},
-		{"Wish", "pigeon", "is no channel"}, {"Swim test", "maybe", "is none of passed, due"}, {"Drill on", "soon", "is no date"},
+		{"Unit", "Sailing", "is no unit here"}, {"Born on", "31/02/2012", "is no date"},
+		{"Time zone", "Mars", "is no time zone"},
+		{"Wish", "pigeon", "is no channel"}, {"Swim test", "maybe", "is none of passed, due"},
+		{"Drill on", "soon", "is no date"},
 		{"Groups", "Due", "gets its people by rule"}, {"Mobile", "020 7946 0958", "is a landline"},
 	} {
 		t.Run(c.header, func(t *testing.T) {
@@ -310,21 +343,31 @@ func TestProposePutsNewPeopleIntoTheUnitOfTheFile(t *testing.T) {
 
 func TestProposeLeavesGuestsAlone(t *testing.T) {
 	c := roster.Contents{
-		Units:  []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Flood watch"}},
-		People: []roster.Person{{ID: 1, ExternalID: "G1", GivenName: "Rania", Status: roster.Active, Unit: 2, Roles: []roster.Role{}, Addresses: []roster.Address{}}, {ID: 2, ExternalID: "J1", GivenName: "Sami", Status: roster.Active, Unit: 1}},
-		Ties:   []roster.Tie{{Guardian: 1, Dependent: 2, Receives: true}},
+		Units: []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Flood watch"}},
+		People: []roster.Person{
+			{ID: 1, ExternalID: "G1", GivenName: "Rania", Status: roster.Active, Unit: 2, Roles: []roster.Role{}, Addresses: []roster.Address{}},
+			{ID: 2, ExternalID: "J1", GivenName: "Sami", Status: roster.Active, Unit: 1},
+		},
+		Ties: []roster.Tie{{Guardian: 1, Dependent: 2, Receives: true}},
 	}
 	whole, err := roster.New(c)
 	require.NoError(t, err)
-	p := propose(t, whole.Within(roster.Scope{Units: []roster.UnitID{1}}), "Id,Name,Email", "G1,Someone Else,x@example.org")
+	p := propose(
+		t, whole.Within(roster.Scope{Units: []roster.UnitID{1}}), "Id,Name,Email", "G1,Someone Else,x@example.org",
+	)
 	assert.Contains(t, p.Noted[0].Reason, "belongs to another unit")
 	assert.True(t, p.Empty())
 }
 
 func TestCellsAreReadBack(t *testing.T) {
 	r := office(t)
-	columns := []intake.Column{intake.ExternalID, intake.FullName, intake.Unit, intake.BornOn, intake.Email, intake.AttributeColumn("Swim test")}
-	assert.Equal(t, []string{"G1", "Rania Haddad", "Rowing › Juniors", "1986-03-08", "rania@example.org", ""}, intake.Cells(r, r.Sheet(1), columns))
+	columns := []intake.Column{
+		intake.ExternalID, intake.FullName, intake.Unit, intake.BornOn, intake.Email, intake.AttributeColumn("Swim test"),
+	}
+	assert.Equal(
+		t, []string{"G1", "Rania Haddad", "Rowing › Juniors", "1986-03-08", "rania@example.org", ""},
+		intake.Cells(r, r.Sheet(1), columns),
+	)
 	assert.Equal(t, "Swim test", intake.AttributeColumn("Swim test").Heading())
 	assert.Equal(t, "External id", intake.ExternalID.Heading())
 }
@@ -332,7 +375,9 @@ func TestCellsAreReadBack(t *testing.T) {
 func TestADryRunNamesWhoAndWhatIsNew(t *testing.T) {
 	r := known(t)
 	who := r.At(0)
-	p := propose(t, r, "Id,Name,Role,Guardians,Groups", who.ExternalID+","+who.Name()+",,N1,Lifeboat", "N1,Wren Ashby,guardian,,")
+	p := propose(
+		t, r, "Id,Name,Role,Guardians,Groups", who.ExternalID+","+who.Name()+",,N1,Lifeboat", "N1,Wren Ashby,guardian,,",
+	)
 	require.Len(t, p.Entries, 2)
 	assert.Contains(t, p.Entries[0].Changes, roster.Change{What: "guardian Wren Ashby", To: "receives messages"})
 	assert.Contains(t, p.Entries[0].Changes, roster.Change{What: "group", To: "Lifeboat"})

@@ -270,7 +270,8 @@ func merge(before *roster.Sheet, said roster.Person) *roster.Sheet {
 		old  *string
 		said string
 	}{
-		{&s.ExternalID, said.ExternalID}, {&s.GivenName, said.GivenName}, {&s.FamilyName, said.FamilyName}, {&s.KnownAs, said.KnownAs},
+		{&s.ExternalID, said.ExternalID}, {&s.GivenName, said.GivenName}, {&s.FamilyName, said.FamilyName},
+		{&s.KnownAs, said.KnownAs},
 		{&s.Language, said.Language}, {&s.TimeZone, said.TimeZone}, {&s.Notes, said.Notes},
 	} {
 		if f.said != "" {

@@ -59,7 +59,9 @@ func MakeFeed(secret string, account int64) string {
 func ReadFeed(secret, token string) (account int64, err error) {
 	const id = 8
 	content, err := base64.RawURLEncoding.DecodeString(token)
-	if err != nil || len(content) != id+seal || secret == "" || !hmac.Equal(content[id:], seals(secret, "calendar feed", content[:id])) {
+	if err != nil || len(content) != id+seal || secret == "" || !hmac.Equal(content[id:], seals(
+		secret, "calendar feed", content[:id],
+	)) {
 		return 0, ErrNotOurs
 	}
 	return int64(binary.BigEndian.Uint64(content)), nil

@@ -22,7 +22,9 @@ func TestALinkIsForOnePersonUntilAMoment(t *testing.T) {
 	assert.True(t, until.Equal(now.Add(time.Hour)))
 	_, _, err = link.Read("secret", token, now.Add(time.Hour))
 	require.ErrorIs(t, err, link.ErrExpired)
-	for _, c := range []struct{ secret, token string }{{"other", token}, {"", token}, {"secret", token[:len(token)-2]}, {"secret", ""}, {"secret", "§"}} {
+	for _, c := range []struct{ secret, token string }{
+		{"other", token}, {"", token}, {"secret", token[:len(token)-2]}, {"secret", ""}, {"secret", "§"},
+	} {
 		_, _, err = link.Read(c.secret, c.token, now)
 		require.ErrorIs(t, err, link.ErrNotOurs)
 	}
@@ -60,7 +62,8 @@ func TestFeed(t *testing.T) {
 	assert.Equal(t, int64(7), account)
 	personal := link.Make("secret", 7, time.Now().Add(time.Hour))
 	for name, c := range map[string]struct{ secret, token string }{
-		"another secret": {"other", token}, "no secret": {"", token}, "a personal link": {"secret", personal}, "nothing": {"secret", ""}, "cut": {"secret", token[:10]},
+		"another secret": {"other", token}, "no secret": {"", token}, "a personal link": {"secret", personal},
+		"nothing": {"secret", ""}, "cut": {"secret", token[:10]},
 	} {
 		_, err := link.ReadFeed(c.secret, c.token)
 		assert.ErrorIs(t, err, link.ErrNotOurs, name)

@@ -13,7 +13,8 @@ import (
 // Content is what a draft says, without whom it is for and how it goes out.
 func (d Draft) Content() Draft {
 	return Draft{
-		Urgency: roster.Routine, Subject: d.Subject, Email: d.Email, Files: d.Files, OwnText: d.OwnText, Text: d.Text, Voice: d.Voice, Push: d.Push,
+		Urgency: roster.Routine, Subject: d.Subject, Email: d.Email, Files: d.Files, OwnText: d.OwnText, Text: d.Text,
+		Voice: d.Voice, Push: d.Push,
 	}
 }
 
@@ -26,7 +27,9 @@ const AskPrefix = "ask:"
 // Blanks are the names of the places that are to be filled, in order, each once.
 func (d Draft) Blanks() []string {
 	var names []string
-	for _, text := range []string{d.Subject, d.Email.Plain(), d.Text, d.Voice.Text, d.Push.Title, d.Push.Body, d.Push.Link} {
+	for _, text := range []string{
+		d.Subject, d.Email.Plain(), d.Text, d.Voice.Text, d.Push.Title, d.Push.Body, d.Push.Link,
+	} {
 		for _, m := range blank.FindAllStringSubmatch(text, -1) {
 			if name := strings.ToLower(m[1]); !slices.Contains(names, name) {
 				names = append(names, name)
@@ -57,9 +60,12 @@ func (d Draft) FillBlanks(values map[string]string) Draft {
 
 // fieldWords name what a draft holds, by its name in JSON.
 var fieldWords = map[string]string{
-	"urgency": "the urgency", "audience": "who gets it", "subject": "the subject", "email": "the email", "files": "the files",
-	"ownText": "the text", "text": "the text", "voice": "the call", "push": "the push", "from": "the sender", "replyTo": "where replies go", "steps": "the steps",
-	"firstOnly": "the steps", "moveOn": "the steps", "unwished": "the steps", "spare": "who is spared", "sendAt": "the time", "times": "the time", "spread": "the time",
+	"urgency": "the urgency", "audience": "who gets it", "subject": "the subject", "email": "the email",
+	"files":   "the files",
+	"ownText": "the text", "text": "the text", "voice": "the call", "push": "the push", "from": "the sender",
+	"replyTo": "where replies go", "steps": "the steps",
+	"firstOnly": "the steps", "moveOn": "the steps", "unwished": "the steps", "spare": "who is spared",
+	"sendAt": "the time", "times": "the time", "spread": "the time",
 	"reason": "the reason", "practice": "the exercise",
 }
 

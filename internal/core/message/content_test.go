@@ -17,9 +17,10 @@ import (
 func TestBlanksAreFilledWhenATemplateIsUsed(t *testing.T) {
 	d := message.Draft{
 		Subject: "Outing on {{ask: Day}}", OwnText: true, Text: "{{ask:day}}, {{ask: place}}",
-		Email: rich.Doc{Content: []rich.Node{{Type: rich.BulletList, Content: []rich.Node{{Type: rich.ListItem, Content: []rich.Node{
-			{Type: rich.Paragraph, Content: []rich.Node{{Type: rich.Text, Text: "{{first name}}: {{ask: day}} at {{ask: time}}"}}},
-		}}}}}},
+		Email: rich.Doc{Content: []rich.Node{{
+			Type: rich.BulletList, Content: []rich.Node{{Type: rich.ListItem, Content: []rich.Node{
+				{Type: rich.Paragraph, Content: []rich.Node{{Type: rich.Text, Text: "{{first name}}: {{ask: day}} at {{ask: time}}"}}},
+			}}}}}},
 	}
 	assert.Equal(t, []string{"day", "time", "place"}, d.Blanks())
 	filled := d.FillBlanks(map[string]string{"day": "Monday", "time": " 08:30 ", "other": "x"})
@@ -32,8 +33,9 @@ func TestBlanksAreFilledWhenATemplateIsUsed(t *testing.T) {
 func TestContentIsWithoutTheAudience(t *testing.T) {
 	at := time.Now()
 	d := message.Draft{
-		Urgency: roster.Emergency, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}}, Subject: "S",
-		Email: rich.Lines("E"), SendAt: &at, Reason: "R",
+		Urgency: roster.Emergency, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+		Subject: "S",
+		Email:   rich.Lines("E"), SendAt: &at, Reason: "R",
 	}
 	assert.Equal(t, message.Draft{Urgency: roster.Routine, Subject: "S", Email: rich.Lines("E")}, d.Content())
 }
@@ -74,8 +76,10 @@ func TestMerge(t *testing.T) {
 func TestMergeProperties(t *testing.T) {
 	draft := rapid.Custom(func(t *rapid.T) message.Draft {
 		return message.Draft{
-			Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency"), Subject: rapid.SampledFrom([]string{"", "a", "b"}).Draw(t, "subject"),
-			Email: rich.Lines(rapid.SampledFrom([]string{"", "x", "y\nz"}).Draw(t, "email")), Spread: rapid.IntRange(0, 2).Draw(t, "spread"),
+			Urgency:   rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency"),
+			Subject:   rapid.SampledFrom([]string{"", "a", "b"}).Draw(t, "subject"),
+			Email:     rich.Lines(rapid.SampledFrom([]string{"", "x", "y\nz"}).Draw(t, "email")),
+			Spread:    rapid.IntRange(0, 2).Draw(t, "spread"),
 			FirstOnly: rapid.Bool().Draw(t, "first"),
 		}
 	})

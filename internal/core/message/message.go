@@ -101,7 +101,8 @@ func (m MoveOn) Due(states []delivery.State, last, now time.Time) bool {
 	if m.Failed && !slices.ContainsFunc(states, func(s delivery.State) bool { return !ended(s) }) {
 		return true
 	}
-	return m.Minutes > 0 && now.Sub(last) >= time.Duration(m.Minutes)*time.Minute && !slices.Contains(states, delivery.Stopped)
+	passed := now.Sub(last) >= time.Duration(m.Minutes)*time.Minute
+	return m.Minutes > 0 && passed && !slices.Contains(states, delivery.Stopped)
 }
 
 // Voice is what a call says and takes.
@@ -209,7 +210,8 @@ func (d Draft) Validate() error {
 		name, value string
 		longest     int
 	}{
-		{"subject", d.Subject, LongestSubject}, {"email", d.Email.Plain(), LongestBody}, {"text", d.Text, LongestBody}, {"voice", d.Voice.Text, LongestBody},
+		{"subject", d.Subject, LongestSubject}, {"email", d.Email.Plain(), LongestBody}, {"text", d.Text, LongestBody},
+		{"voice", d.Voice.Text, LongestBody},
 		{"push title", d.Push.Title, LongestSubject}, {"push", d.Push.Body, LongestBody},
 	} {
 		if n := utf8.RuneCountInString(c.value); n > c.longest {

@@ -11,7 +11,8 @@ import (
 
 func TestParseReadsAllThatPeopleType(t *testing.T) {
 	for _, typed := range []string{
-		"07700 900417", "07700900417", "+44 7700 900417", "0044 7700 900 417", "(07700) 900-417", "+44 (0)7700 900417", "７７00 900417",
+		"07700 900417", "07700900417", "+44 7700 900417", "0044 7700 900 417", "(07700) 900-417", "+44 (0)7700 900417",
+		"７７00 900417",
 	} {
 		t.Run(typed, func(t *testing.T) {
 			got, err := phone.Parse(typed, "GB")
@@ -48,7 +49,8 @@ func TestDisplay(t *testing.T) {
 
 func TestWithin(t *testing.T) {
 	for typed, want := range map[string]string{
-		"07700 900417": "7700900417", "+44 7700 900": "+447700900", "(0)77-00": "7700", "Rania@Example.org ": "rania@example.org", "900": "900", "": "",
+		"07700 900417": "7700900417", "+44 7700 900": "+447700900", "(0)77-00": "7700",
+		"Rania@Example.org ": "rania@example.org", "900": "900", "": "",
 	} {
 		assert.Equal(t, want, phone.Within(typed), typed)
 	}

@@ -22,7 +22,9 @@ func TestEveryLanguageIsComplete(t *testing.T) {
 		assert.Len(t, words.Phrase, len(english.Phrase), tag)
 		for key, text := range english.Phrase {
 			assert.NotEmpty(t, words.Phrase[key], "%s: %s", tag, key)
-			assert.ElementsMatch(t, blank.FindAllString(text, -1), blank.FindAllString(words.Phrase[key], -1), "%s: %s", tag, key)
+			assert.ElementsMatch(
+				t, blank.FindAllString(text, -1), blank.FindAllString(words.Phrase[key], -1), "%s: %s", tag, key,
+			)
 		}
 	}
 }
@@ -33,7 +35,8 @@ func TestTheNearestLanguageIsTaken(t *testing.T) {
 		tag    string
 		rtl    bool
 	}{
-		{[]string{"ar"}, "ar", true}, {[]string{"pt-BR"}, "pt-BR", false}, {[]string{"pt-AO", "en"}, "pt-PT", false}, {[]string{"zh-CN"}, "zh-Hans", false},
+		{[]string{"ar"}, "ar", true}, {[]string{"pt-BR"}, "pt-BR", false}, {[]string{"pt-AO", "en"}, "pt-PT", false},
+		{[]string{"zh-CN"}, "zh-Hans", false},
 		{[]string{"ti", "pl"}, "pl", false}, {[]string{"", "not a tag"}, "en", false}, {nil, "en", false},
 	} {
 		got := phrase.In(c.wanted...)

@@ -29,9 +29,12 @@ func TestAnAttributeOfSeveralDependents(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			r := fieldRoster(t)
-			r.At(1).Values, r.At(2).Values = []roster.Value{{Attribute: 1, Value: c.kim}}, []roster.Value{{Attribute: 1, Value: c.lee}}
+			r.At(1).Values = []roster.Value{{Attribute: 1, Value: c.kim}}
+			r.At(2).Values = []roster.Value{{Attribute: 1, Value: c.lee}}
 			p := plan.Make(r, message.Draft{
-				Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{2, 3}}}}, Email: rich.Lines(c.text),
+				Urgency:  roster.Routine,
+				Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{2, 3}}}},
+				Email:    rich.Lines(c.text),
 			}, settings)
 			if c.want == "" {
 				assert.Equal(t, plan.FieldEmpty, reasons(p, r)["Ana"])
@@ -44,7 +47,9 @@ func TestAnAttributeOfSeveralDependents(t *testing.T) {
 }
 
 func TestDatesAreWrittenAsTheLanguageDoes(t *testing.T) {
-	for tag, want := range map[string]string{"en": "13 June 2026", "pl": "13 czerwca 2026", "zh-Hans": "2026年6月13日", "is": "2026-06-13"} {
+	for tag, want := range map[string]string{
+		"en": "13 June 2026", "pl": "13 czerwca 2026", "zh-Hans": "2026年6月13日", "is": "2026-06-13",
+	} {
 		base := fieldRoster(t).Contents
 		base.Attributes = []roster.Attribute{{ID: 1, Name: "Drill on", Kind: roster.DateAttribute}}
 		base.People[3].Values = []roster.Value{{Attribute: 1, Value: "2026-06-13"}}
@@ -53,7 +58,8 @@ func TestDatesAreWrittenAsTheLanguageDoes(t *testing.T) {
 		s := settings
 		s.Language = tag
 		p := plan.Make(r, message.Draft{
-			Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: 4}}}, Email: rich.Lines("{{drill on}}"),
+			Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: 4}}},
+			Email: rich.Lines("{{drill on}}"),
 		}, s)
 		assert.Equal(t, want, p.Deliveries[0].Body)
 	}
@@ -65,9 +71,13 @@ func TestFieldsInLinksAreEncoded(t *testing.T) {
 	r := fieldRoster(t)
 	r.At(3).GivenName = `Max & "Bo"/#1`
 	link := rich.Doc{Content: []rich.Node{{Type: rich.Paragraph, Content: []rich.Node{{
-		Type: rich.Text, Text: "Form", Marks: []rich.Mark{{Type: rich.Link, Attrs: &rich.Attrs{Href: "https://example.org/form?for={{first name}}&x=1"}}},
+		Type: rich.Text, Text: "Form",
+		Marks: []rich.Mark{{Type: rich.Link, Attrs: &rich.Attrs{Href: "https://example.org/form?for={{first name}}&x=1"}}},
 	}}}}}
-	d := message.Draft{Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: 4}}}, Email: link}
+	d := message.Draft{
+		Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: 4}}},
+		Email: link,
+	}
 	p := plan.Make(r, d, settings)
 	require.Len(t, p.Deliveries, 1)
 	const encoded = "https://example.org/form?for=Max%20%26%20%22Bo%22%2F%231"

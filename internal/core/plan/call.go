@@ -39,7 +39,8 @@ var scripts = []struct {
 	table  *unicode.RangeTable
 	letter int
 }{
-	{unicode.Han, 442}, {unicode.Hangul, 250}, {unicode.Hiragana, 150}, {unicode.Katakana, 150}, {unicode.Arabic, 140}, {unicode.Hebrew, 140},
+	{unicode.Han, 442}, {unicode.Hangul, 250}, {unicode.Hiragana, 150}, {unicode.Katakana, 150}, {unicode.Arabic, 140},
+	{unicode.Hebrew, 140},
 	{unicode.Devanagari, 130}, {unicode.Bengali, 130}, {unicode.Ethiopic, 200},
 }
 

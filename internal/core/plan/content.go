@@ -8,7 +8,8 @@ import (
 // Content is all that a delivery of the plan says, as its carrier gets it.
 func (p *Plan) Content(d Delivery) delivery.Content {
 	c := delivery.Content{
-		Channel: d.Channel, Language: p.Settings.Language, Subject: d.Subject, Body: d.Body, Link: d.Link, HTML: p.HTML(d, delivery.ContentID),
+		Channel: d.Channel, Language: p.Settings.Language, Subject: d.Subject, Body: d.Body, Link: d.Link,
+		HTML: p.HTML(d, delivery.ContentID),
 	}
 	switch d.Channel {
 	case roster.Email:

@@ -28,13 +28,18 @@ func fieldRoster(t testing.TB) *roster.Roster {
 		people[i].Status = roster.Active
 	}
 	r, err := roster.New(roster.Contents{
-		People: people, Attributes: []roster.Attribute{{ID: 1, Name: "Swim  Test", Kind: roster.TextAttribute}, {ID: 2, Name: "R&D <x>", Kind: roster.TextAttribute}},
+		People: people,
+		Attributes: []roster.Attribute{
+			{ID: 1, Name: "Swim  Test", Kind: roster.TextAttribute}, {ID: 2, Name: "R&D <x>", Kind: roster.TextAttribute},
+		},
 		Units: []roster.Unit{
 			{ID: 1, Name: "Rowing", Signature: roster.Signature{Prefix: "[Rowing]", Footer: "Rowing desk"}},
 			{ID: 2, Name: "Juniors", Parent: 1, Signature: roster.Signature{Prefix: "[Juniors]"}},
 		},
-		Ties:   []roster.Tie{{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 1, Dependent: 3, Receives: true}},
-		Groups: []roster.Group{{ID: 1, Name: "U12", Members: []roster.PersonID{2, 3, 4}, Identity: roster.Identity{Name: "Juniors", Number: "+447700900150"}}},
+		Ties: []roster.Tie{{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 1, Dependent: 3, Receives: true}},
+		Groups: []roster.Group{
+			{ID: 1, Name: "U12", Members: []roster.PersonID{2, 3, 4}, Identity: roster.Identity{Name: "Juniors", Number: "+447700900150"}},
+		},
 	})
 	require.NoError(t, err)
 	return r
@@ -54,7 +59,13 @@ func TestFieldsAreFilledPerRecipient(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			d := message.Draft{
 				Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
-				Email: rich.Doc{Content: []rich.Node{{Type: rich.Paragraph, Content: []rich.Node{{Type: rich.Text, Text: c.text, Marks: []rich.Mark{{Type: rich.Bold}}}}}}},
+				Email: rich.Doc{
+					Content: []rich.Node{
+						{Type: rich.Paragraph, Content: []rich.Node{
+							{Type: rich.Text, Text: c.text, Marks: []rich.Mark{{Type: rich.Bold}}},
+						}},
+					},
+				},
 			}
 			p := plan.Make(fieldRoster(t), d, settings)
 			bodies := map[string]string{}
@@ -82,8 +93,19 @@ func TestSignatures(t *testing.T) {
 	}
 	s := settings
 	s.Signature = roster.Signature{Prefix: "[Juniors]", Footer: "{{sender}}\n<The boathouse>"}
-	for subject, want := range map[string]string{"Outing": "[Juniors] Outing", "": "[Juniors]", "[Juniors] Re: Outing": "[Juniors] Re: Outing"} {
-		d := everybody(message.Draft{Subject: subject, Email: rich.Doc{Content: []rich.Node{{Type: rich.Heading, Attrs: &rich.Attrs{Level: 2}, Content: []rich.Node{{Type: rich.Text, Text: "Come"}}}}}})
+	for subject, want := range map[string]string{
+		"Outing": "[Juniors] Outing", "": "[Juniors]", "[Juniors] Re: Outing": "[Juniors] Re: Outing",
+	} {
+		d := everybody(
+			message.Draft{
+				Subject: subject,
+				Email: rich.Doc{
+					Content: []rich.Node{
+						{Type: rich.Heading, Attrs: &rich.Attrs{Level: 2}, Content: []rich.Node{{Type: rich.Text, Text: "Come"}}},
+					},
+				},
+			},
+		)
 		p := plan.Make(testRoster(t), d, s)
 		mail := p.Deliveries[0]
 		assert.Equal(t, want, mail.Subject)
@@ -148,7 +170,9 @@ func TestACallSaysWhatItIsGiven(t *testing.T) {
 		{"a recording", message.Voice{Recording: &attachment.File{Type: "audio/wav"}, Seconds: 61}, "", 61},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			p := plan.Make(testRoster(t), everybody(message.Draft{Email: rich.Lines("Come to the lock"), Voice: c.voice}), settings)
+			p := plan.Make(
+				testRoster(t), everybody(message.Draft{Email: rich.Lines("Come to the lock"), Voice: c.voice}), settings,
+			)
 			for _, d := range p.Deliveries {
 				if d.Channel == roster.Voice {
 					assert.Equal(t, c.body, d.Body)
@@ -179,7 +203,9 @@ func TestAWeeklyLimit(t *testing.T) {
 		{"nobody chooses emergencies", roster.Emergency, true, 0, 5},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			p := plan.Make(r, everybody(message.Draft{Urgency: c.urgency, Spare: c.spare, Email: rich.Lines("Come"), Reason: "Flood"}), s)
+			p := plan.Make(
+				r, everybody(message.Draft{Urgency: c.urgency, Spare: c.spare, Email: rich.Lines("Come"), Reason: "Flood"}), s,
+			)
 			sum := p.Summarise(r)
 			assert.Equal(t, c.over, sum.Load.Over)
 			assert.Equal(t, c.told, sum.Recipients)

@@ -65,7 +65,8 @@ func (m *maker) identity(rec audience.Recipient) sender {
 	}
 	chosen := m.plan.Draft.From
 	return sender{roster.Identity{
-		Name: cmp.Or(chosen.Name, own.Name), Number: cmp.Or(chosen.Number, own.Number), Caller: cmp.Or(chosen.Caller, own.Caller),
+		Name: cmp.Or(chosen.Name, own.Name), Number: cmp.Or(chosen.Number, own.Number),
+		Caller: cmp.Or(chosen.Caller, own.Caller),
 	}, rank}
 }
 

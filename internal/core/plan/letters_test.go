@@ -18,7 +18,8 @@ func TestLettersGoToHouseholdsWhomNothingReaches(t *testing.T) {
 		return roster.Person{ID: id, GivenName: given, FamilyName: "Venn", Roles: roles, Status: roster.Active}
 	}
 	people := []roster.Person{
-		person(1, "Ana", roster.Guardian), person(2, "Bo", roster.Guardian), person(3, "Kim", roster.Dependent), person(4, "Lee", roster.Member), person(5, "Max", roster.Member),
+		person(1, "Ana", roster.Guardian), person(2, "Bo", roster.Guardian), person(3, "Kim", roster.Dependent),
+		person(4, "Lee", roster.Member), person(5, "Max", roster.Member),
 	}
 	people[0].Values = []roster.Value{{Attribute: 1, Value: "1 Sluice Lane"}}
 	people[4].Addresses = addresses("max@example.org")
@@ -32,7 +33,8 @@ func TestLettersGoToHouseholdsWhomNothingReaches(t *testing.T) {
 	s.Sending.Postal = 1
 	s.Signature.Footer = "The <boathouse>"
 	draft := message.Draft{
-		Urgency: roster.Routine, Subject: "Outing of {{dependents, else yours}}", Email: rich.Lines("Dear {{first name}},\ncome"),
+		Urgency: roster.Routine, Subject: "Outing of {{dependents, else yours}}",
+		Email:    rich.Lines("Dear {{first name}},\ncome"),
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
 	}
 	p := plan.Make(r, draft, s)

@@ -59,7 +59,8 @@ const (
 // Reasons lists every reason why people get nothing in the order in which they
 // are shown, the ones that an administrator can mend on the roster first.
 var Reasons = []Reason{
-	NoAddress, NoGuardian, GuardiansGetNothing, AllDead, FieldEmpty, OptedOut, NoContent, Enough, Barred, BeyondScope, AwayOrLeft,
+	NoAddress, NoGuardian, GuardiansGetNothing, AllDead, FieldEmpty, OptedOut, NoContent, Enough, Barred, BeyondScope,
+	AwayOrLeft,
 }
 
 // Delivery is one content to one address, on behalf of one or more recipients.
@@ -155,7 +156,10 @@ func newMaker(r *roster.Roster, p *Plan) *maker {
 	}
 	return &maker{
 		roster: r, plan: p, last: make(map[destination]int, cap(p.Deliveries)), speakers: speakers(r, d.Audience),
-		rules:   precedence.Rules{Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] }, Room: make([]roster.Address, 0, 8)},
+		rules: precedence.Rules{
+			Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] },
+			Room: make([]roster.Address, 0, 8),
+		},
 		subject: field.Parse(p.prefixed(d.Subject)), email: field.Parse(p.signed()),
 		text: field.Parse(p.written.TextBody()), voice: field.Parse(p.written.VoiceBody()),
 		push: p.newPushed(p.mark()),
@@ -250,7 +254,8 @@ func (s *slab[T]) of(thing T) []T {
 // leaveOutUnnamed adds those whom the audience itself left out.
 func (m *maker) leaveOutUnnamed() {
 	reasons := map[audience.Gap]Reason{
-		audience.AwayOrLeft: AwayOrLeft, audience.Barred: Barred, audience.NoGuardian: NoGuardian, audience.BeyondScope: BeyondScope,
+		audience.AwayOrLeft: AwayOrLeft, audience.Barred: Barred, audience.NoGuardian: NoGuardian,
+		audience.BeyondScope: BeyondScope,
 	}
 	for _, l := range m.plan.Audience.LeftOut {
 		m.plan.LeftOut = append(m.plan.LeftOut, LeftOut{Person: l.Person, Reason: reasons[l.Gap], About: l.About})
@@ -353,7 +358,9 @@ func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (all con
 
 // content fills what one channel says. A call that reads the text aloud says
 // what the text does, which is filled once.
-func (m *maker) content(c roster.Channel, text *content, value func(field.Field) string) (out content, missing field.Name) {
+func (m *maker) content(
+	c roster.Channel, text *content, value func(field.Field) string,
+) (out content, missing field.Name) {
 	switch c {
 	case roster.Email:
 		if out.subject, missing = m.subject.Fill(value); missing == "" {
@@ -397,8 +404,9 @@ func (m *maker) deliver(recipient, step int, a roster.Address, own sender, c con
 		return i
 	}
 	d := Delivery{
-		Channel: a.Channel, To: a.Value, From: m.from(a, own.identity), Addresses: m.addresses.of(a.ID), Recipients: m.recipients.of(recipient),
-		Step: step, Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link, Bytes: c.bytes,
+		Channel: a.Channel, To: a.Value, From: m.from(a, own.identity), Addresses: m.addresses.of(a.ID),
+		Recipients: m.recipients.of(recipient),
+		Step:       step, Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link, Bytes: c.bytes,
 	}
 	switch a.Channel {
 	case roster.Text:

@@ -113,7 +113,8 @@ func TestMakeWorkedExample(t *testing.T) {
 	r := testRoster(t)
 	p := plan.Make(r, everybody(message.Draft{Subject: "Outing", Email: rich.Lines("Meet at the lock.")}), settings)
 	assert.Equal(t, []string{
-		"email ana@example.org ×2", "email ana2@example.org ×1", "email ana3@example.org ×1", "text +447700900002 ×1", "voice +447700900003 ×1",
+		"email ana@example.org ×2", "email ana2@example.org ×1", "email ana3@example.org ×1", "text +447700900002 ×1",
+		"voice +447700900003 ×1",
 	}, destinations(p), "Gus shares Ana's mailbox and the very same content: told once, together")
 	assert.Equal(t, map[string]plan.Reason{"Di": plan.NoAddress, "Eve": plan.OptedOut, "Fay": plan.AllDead}, reasons(p, r))
 }
@@ -127,7 +128,9 @@ func TestSharedMailboxWithOwnNamesGetsOneEach(t *testing.T) {
 
 func TestEmergencyUsesEverythingAndOverridesConsent(t *testing.T) {
 	r := testRoster(t)
-	p := plan.Make(r, everybody(message.Draft{Urgency: roster.Emergency, Email: rich.Lines("Leave the island now.")}), settings)
+	p := plan.Make(
+		r, everybody(message.Draft{Urgency: roster.Emergency, Email: rich.Lines("Leave the island now.")}), settings,
+	)
 	s := p.Summarise(r)
 	assert.Contains(t, destinations(p), "email eve@example.org ×1")
 	assert.Contains(t, destinations(p), "voice +447700900001 ×1", "Ana's mobile rings as well")
@@ -138,7 +141,10 @@ func TestEmergencyUsesEverythingAndOverridesConsent(t *testing.T) {
 func TestFields(t *testing.T) {
 	r := testRoster(t)
 	juniors := message.Draft{
-		Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 2}, {Kind: audience.ByPerson, Person: cy}}},
+		Urgency: roster.Routine,
+		Audience: audience.Audience{
+			Parts: []audience.Part{{Kind: audience.ByGroup, Group: 2}, {Kind: audience.ByPerson, Person: cy}},
+		},
 		Email: rich.Lines("{{dependents}} of {{organisation}} – {{sender}}"),
 	}
 	p := plan.Make(r, juniors, settings)
@@ -172,12 +178,14 @@ func TestSummary(t *testing.T) {
 	assert.Equal(t, 4, s.Recipients)
 	assert.Equal(t, 3, s.Nobody)
 	assert.Equal(t, []plan.StepCount{
-		{Channels: []roster.Channel{roster.Email, roster.Push}, People: 2}, {Channels: []roster.Channel{roster.Text}, People: 1}, {Channels: []roster.Channel{roster.Voice}, People: 1},
+		{Channels: []roster.Channel{roster.Email, roster.Push}, People: 2},
+		{Channels: []roster.Channel{roster.Text}, People: 1}, {Channels: []roster.Channel{roster.Voice}, People: 1},
 	}, s.Steps)
 	assert.Equal(t, 1, s.Shared)
 	assert.Equal(t, money.Amount(3800+6500), s.Cost)
 	assert.Equal(t, plan.Meter{
-		Alphabet: segment.UCS2, Least: 1, Most: 1, Total: 1, Room: 42, Forces: []segment.Forcing{{Character: "–", Times: 1, Replacement: "-"}},
+		Alphabet: segment.UCS2, Least: 1, Most: 1, Total: 1, Room: 42,
+		Forces: []segment.Forcing{{Character: "–", Times: 1, Replacement: "-"}},
 	}, s.Meter)
 	require.Len(t, s.Problems, 1)
 	assert.Equal(t, plan.Unreached, s.Problems[0].Code, "Di and Fay")
@@ -204,7 +212,9 @@ func TestProblems(t *testing.T) {
 	r := testRoster(t)
 	nobody := message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello")}
 	emptied := everybody(nobody)
-	emptied.Audience.Parts = append(emptied.Audience.Parts, audience.Part{Kind: audience.ByGroup, Group: 1, LeaveOut: true})
+	emptied.Audience.Parts = append(emptied.Audience.Parts, audience.Part{
+		Kind: audience.ByGroup, Group: 1, LeaveOut: true,
+	})
 	voiceOnly := message.Draft{
 		Urgency: roster.Routine, Email: rich.Lines("Hello"), Steps: precedence.Steps{{roster.Voice}},
 		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: eve}}},
@@ -255,11 +265,14 @@ func randomRoster(t *rapid.T) *roster.Roster {
 	group := roster.Group{ID: 1, Name: "All"}
 	var ties []roster.Tie
 	for i := range people {
-		p := roster.Person{ID: roster.PersonID(i + 1), GivenName: fmt.Sprint("P", i%5), Status: status.Draw(t, "status"), Language: "en"}
+		p := roster.Person{
+			ID: roster.PersonID(i + 1), GivenName: fmt.Sprint("P", i%5), Status: status.Draw(t, "status"), Language: "en",
+		}
 		p.Wish = rapid.SampledFrom([]roster.Channel{"", roster.Email, roster.Text, roster.Voice, roster.Push}).Draw(t, "wish")
 		for range rapid.IntRange(0, 4).Draw(t, "addresses") {
 			p.Addresses = append(p.Addresses, roster.Address{
-				Channel: channels.Draw(t, "channel"), Value: fmt.Sprint("to", rapid.IntRange(0, 12).Draw(t, "value")), Health: health.Draw(t, "health"),
+				Channel: channels.Draw(t, "channel"), Value: fmt.Sprint("to", rapid.IntRange(0, 12).Draw(t, "value")),
+				Health:          health.Draw(t, "health"),
 				DeclinesRoutine: rapid.Bool().Draw(t, "declines"), CarrierStop: rapid.IntRange(0, 9).Draw(t, "stop") == 0,
 			})
 		}
@@ -285,7 +298,9 @@ func TestPlanAndRecordAddUp(t *testing.T) {
 		d := everybody(message.Draft{Email: rich.Lines("Dear {{first name}}, {{dependents, else you}}")})
 		d.Urgency = rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")
 		d.FirstOnly = rapid.Bool().Draw(t, "first only")
-		d.Audience.Receivers = rapid.SampledFrom([]audience.Receivers{audience.Guardians, audience.Themselves, audience.Both}).Draw(t, "receivers")
+		d.Audience.Receivers = rapid.SampledFrom(
+			[]audience.Receivers{audience.Guardians, audience.Themselves, audience.Both},
+		).Draw(t, "receivers")
 		p := plan.Make(r, d, settings)
 		s := p.Summarise(r)
 
@@ -351,7 +366,9 @@ func TestPlanAndRecordAddUp(t *testing.T) {
 func TestNothingGoesWhereItMustNot(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := randomRoster(t)
-		d := everybody(message.Draft{Email: rich.Lines("Now"), Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")})
+		d := everybody(
+			message.Draft{Email: rich.Lines("Now"), Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")},
+		)
 		p := plan.Make(r, d, settings)
 		for _, rec := range p.Recipients {
 			for _, about := range rec.About {
@@ -396,15 +413,24 @@ func TestAWishGoesBeforeTheSteps(t *testing.T) {
 			assert.Equal(t, c.wished, s.Wished)
 			assert.Contains(t, p.Explain(r, p.Recipients[0]), c.why)
 			said := strings.Join(p.Check(s, "now"), " ")
-			assert.Equal(t, c.wished > 0, strings.Contains(said, "1 person gets it only by the channel they asked for first."), said)
+			assert.Equal(
+				t, c.wished > 0, strings.Contains(said, "1 person gets it only by the channel they asked for first."), said,
+			)
 		})
 	}
-	assert.Equal(t, []string{"text +447700900001 ×1"}, destinations(plan.Make(r, everybody(message.Draft{Email: rich.Lines("Now")}), settings))[:1])
+	assert.Equal(
+		t, []string{"text +447700900001 ×1"},
+		destinations(plan.Make(r, everybody(message.Draft{Email: rich.Lines("Now")}), settings))[:1],
+	)
 }
 
 func ExampleMake() {
-	people := []roster.Person{{ID: 1, GivenName: "Bo", Status: roster.Active, Addresses: []roster.Address{{Channel: roster.Text, Value: "+447700900002"}}}}
-	r, err := roster.New(roster.Contents{People: people, Groups: []roster.Group{{ID: 1, Name: "Crew", Members: []roster.PersonID{1}}}})
+	people := []roster.Person{
+		{ID: 1, GivenName: "Bo", Status: roster.Active, Addresses: []roster.Address{{Channel: roster.Text, Value: "+447700900002"}}},
+	}
+	r, err := roster.New(
+		roster.Contents{People: people, Groups: []roster.Group{{ID: 1, Name: "Crew", Members: []roster.PersonID{1}}}},
+	)
 	if err != nil {
 		panic(err)
 	}
@@ -423,7 +449,8 @@ func TestIdentityComesFromTheFirstGroupInTheOrder(t *testing.T) {
 	people := []roster.Person{}
 	for id := range roster.PersonID(4) {
 		people = append(people, roster.Person{ID: id + 1, GivenName: "P", Status: roster.Active, Addresses: []roster.Address{
-			{Channel: roster.Email, Value: fmt.Sprintf("p%d@example.org", id+1)}, {Channel: roster.Text, Value: fmt.Sprintf("+44770090000%d", id+1)},
+			{Channel: roster.Email, Value: fmt.Sprintf("p%d@example.org", id+1)},
+			{Channel: roster.Text, Value: fmt.Sprintf("+44770090000%d", id+1)},
 			{Channel: roster.Voice, Value: fmt.Sprintf("+44770090000%d", id+1)},
 		}})
 	}
@@ -439,10 +466,13 @@ func TestIdentityComesFromTheFirstGroupInTheOrder(t *testing.T) {
 	})
 	require.NoError(t, err)
 	d := message.Draft{
-		Urgency: roster.Emergency, Email: rich.Lines("Hi"), Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+		Urgency: roster.Emergency, Email: rich.Lines("Hi"),
+		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
 	}
 	settings := plan.Settings{
-		Fixed:        plan.Fixed{Language: "en", Identity: roster.Identity{Name: "Quillmere", Number: "+447700900100", Caller: "+447700900100"}},
+		Fixed: plan.Fixed{
+			Language: "en", Identity: roster.Identity{Name: "Quillmere", Number: "+447700900100", Caller: "+447700900100"},
+		},
 		Conversation: func(number string) string { return map[string]string{"+447700900002": "+447700900199"}[number] },
 	}
 	p := plan.Make(r, d, settings)

@@ -117,7 +117,10 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	if err := attachment.CheckAll(p.Draft.Files, p.Settings.Sending.LargestMail()); err != nil {
 		block(TooLarge, InFiles, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
 	}
-	for _, text := range []string{p.Draft.Subject, p.signed(), p.written.TextBody(), p.written.VoiceBody(), p.Draft.Push.Title, p.Draft.Push.Body, p.Draft.Push.Link} {
+	for _, text := range []string{
+		p.Draft.Subject, p.signed(), p.written.TextBody(), p.written.VoiceBody(),
+		p.Draft.Push.Title, p.Draft.Push.Body, p.Draft.Push.Link,
+	} {
 		for _, name := range field.Parse(text).Unknown(p.filler.known) {
 			if asked, is := strings.CutPrefix(name, message.AskPrefix); is {
 				block(UnknownField, InEmail, fmt.Sprintf("The template asks for “%s”: write it in its place.", strings.TrimSpace(asked)))

@@ -17,7 +17,9 @@ func (p *Plan) newPushed(mark string) pushed {
 	if title != "" && !p.Draft.Push.Own {
 		title = p.prefixed(title)
 	}
-	return pushed{field.Parse(mark + cmp.Or(title, p.Settings.Organisation)), field.Parse(body), field.Parse(p.written.Push.Link)}
+	return pushed{
+		field.Parse(mark + cmp.Or(title, p.Settings.Organisation)), field.Parse(body), field.Parse(p.written.Push.Link),
+	}
 }
 
 // fillPush fills what a device shows. A body that follows the text is shortened
@@ -31,7 +33,8 @@ func (p *Plan) fillPush(w pushed, value func(field.Field) string) (out content, 
 	}
 	out.link, missing = w.link.Fill(value)
 	payload := push.Payload{
-		Title: out.subject, Body: out.body, Link: out.link, Badge: p.Draft.Push.Badge, Quiet: p.Draft.PushIsQuiet(), Language: p.Settings.Language,
+		Title: out.subject, Body: out.body, Link: out.link, Badge: p.Draft.Push.Badge, Quiet: p.Draft.PushIsQuiet(),
+		Language: p.Settings.Language,
 	}
 	if !p.Draft.Push.Own {
 		payload = payload.Fit()

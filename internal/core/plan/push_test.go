@@ -27,7 +27,11 @@ func crew(t *testing.T) *roster.Roster {
 		{ID: bo, GivenName: "Bo", Status: roster.Active, Addresses: append(addresses("+447700900002"), device("Bo’s phone", false))},
 		{ID: cy, GivenName: "Cy", Status: roster.Active, Addresses: []roster.Address{device("van screen", true)}},
 	}
-	r, err := roster.New(roster.Contents{People: people, Groups: []roster.Group{{ID: 1, Name: "Crew", Members: []roster.PersonID{ana, bo, cy}}}})
+	r, err := roster.New(
+		roster.Contents{
+			People: people, Groups: []roster.Group{{ID: 1, Name: "Crew", Members: []roster.PersonID{ana, bo, cy}}},
+		},
+	)
 	require.NoError(t, err)
 	return r
 }
@@ -47,9 +51,13 @@ func TestPush(t *testing.T) {
 	p := plan.Make(r, everybody(message.Draft{Subject: "Low water", Email: rich.Lines("Bring the short oars.")}), settings)
 	s := p.Summarise(r)
 	assert.Equal(t, []plan.StepCount{
-		{Channels: []roster.Channel{roster.Email, roster.Push}, People: 2}, {Channels: []roster.Channel{roster.Text}, People: 1}, {Channels: []roster.Channel{roster.Voice}},
+		{Channels: []roster.Channel{roster.Email, roster.Push}, People: 2},
+		{Channels: []roster.Channel{roster.Text}, People: 1}, {Channels: []roster.Channel{roster.Voice}},
 	}, s.Steps, "a device that is not connected reaches nobody")
-	assert.Equal(t, "That is 1 email, 1 text in 1 part, 2 pushes. 1 person shares an address with another and is told once, together.", p.Check(s, "now")[1])
+	assert.Equal(
+		t, "That is 1 email, 1 text in 1 part, 2 pushes. 1 person shares an address with another and is told once, together.",
+		p.Check(s, "now")[1],
+	)
 	sent := pushes(p)
 	require.Len(t, sent, 2)
 	assert.Equal(t, "Low water", sent["Ana’s phone"].Subject)
@@ -87,7 +95,11 @@ func TestPushContent(t *testing.T) {
 			assert.Equal(t, c.title, d.Subject)
 			if c.body == "" && sent {
 				assert.LessOrEqual(t, d.Bytes, push.Most)
-				assert.True(t, strings.HasSuffix(d.Body, "rises.…") || strings.HasSuffix(d.Body, "The…") || strings.HasSuffix(d.Body, "water…"), d.Body[len(d.Body)-20:])
+				assert.True(
+					t,
+					strings.HasSuffix(d.Body, "rises.…") || strings.HasSuffix(d.Body, "The…") || strings.HasSuffix(d.Body, "water…"),
+					d.Body[len(d.Body)-20:],
+				)
 				return
 			}
 			assert.Equal(t, c.body, d.Body)
@@ -97,7 +109,11 @@ func TestPushContent(t *testing.T) {
 
 func TestPushLinkIsFilled(t *testing.T) {
 	r := crew(t)
-	d := everybody(message.Draft{Email: rich.Lines("Go."), Push: message.Push{Link: "https://quillmere.example/{{first name}}/rota?by={{sender}}"}})
+	d := everybody(
+		message.Draft{
+			Email: rich.Lines("Go."), Push: message.Push{Link: "https://quillmere.example/{{first name}}/rota?by={{sender}}"},
+		},
+	)
 	d.Steps = precedence.Steps{{roster.Push}}
 	s := settings
 	s.Sender = "Naya Osei & crew"
@@ -108,7 +124,11 @@ func TestPushLinkIsFilled(t *testing.T) {
 
 func TestPushOfAnExerciseAndATrial(t *testing.T) {
 	r := crew(t)
-	d := everybody(message.Draft{Urgency: roster.Emergency, Reason: "Test", Practice: true, Subject: "Leave", Email: rich.Lines("Leave now.")})
+	d := everybody(
+		message.Draft{
+			Urgency: roster.Emergency, Reason: "Test", Practice: true, Subject: "Leave", Email: rich.Lines("Leave now."),
+		},
+	)
 	s := settings
 	s.Sending.Testers = []roster.PersonID{ana}
 	p := plan.Make(r, d, s)

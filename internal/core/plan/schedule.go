@@ -53,7 +53,9 @@ func (m *maker) schedule() {
 	draft, settings := m.plan.Draft, m.plan.Settings
 	for i := range m.plan.Deliveries {
 		d := &m.plan.Deliveries[i]
-		d.At = timing.Spread(draft.Leaves(d.Channel, settings.Leaves), time.Duration(draft.Spread)*time.Minute, nth[d.Channel], counts[d.Channel])
+		d.At = timing.Spread(
+			draft.Leaves(d.Channel, settings.Leaves), time.Duration(draft.Spread)*time.Minute, nth[d.Channel], counts[d.Channel],
+		)
 		nth[d.Channel]++
 		m.quieten(d)
 	}
@@ -133,7 +135,9 @@ func (p *Plan) waits() []Wait {
 		list = append(list, w)
 	}
 	slices.SortFunc(list, func(a, b Wait) int {
-		return cmp.Or(slices.Index(roster.Channels, a.Channel)-slices.Index(roster.Channels, b.Channel), a.Until.Compare(b.Until))
+		return cmp.Or(slices.Index(roster.Channels, a.Channel)-slices.Index(roster.Channels, b.Channel), a.Until.Compare(
+			b.Until,
+		))
 	})
 	return list
 }
@@ -157,7 +161,10 @@ func (p *Plan) timeNotes() []string {
 		case at.Before(p.Settings.Leaves):
 			notes = append(notes, p.Settings.Moment(at)+" is past; it leaves as soon as the hold is over.")
 		case timing.IsTwice(at, home):
-			notes = append(notes, fmt.Sprintf("Clocks are put back that night: %s comes twice, and one of them is meant (%s).", at.In(home).Format("15:04"), at.In(home).Format("MST")))
+			notes = append(notes, fmt.Sprintf(
+				"Clocks are put back that night: %s comes twice, and one of them is meant (%s).", at.In(home).Format("15:04"),
+				at.In(home).Format("MST"),
+			))
 		}
 	}
 	if p.Draft.Urgency != roster.Emergency && len(p.Deliveries) > 0 && timing.AtNight(p.First(), home) {

@@ -73,8 +73,13 @@ func TestQuietHoursAreThoseOfTheRecipient(t *testing.T) {
 	p := plan.Make(r, everybody(message.Draft{Email: rich.Lines("Come")}), timed())
 	assert.Equal(t, "25 22:00", leaves(p)["+447700900002"])
 	s := p.Summarise(r)
-	assert.Equal(t, []plan.Wait{{Channel: roster.Text, Until: time.Date(2026, 11, 25, 22, 0, 0, 0, time.UTC), Deliveries: 1}}, utc(s.Waits))
-	assert.Contains(t, strings.Join(p.Check(s, "now"), " "), "1 text waits for quiet hours to end, until Wednesday 25 November at 22:00.")
+	assert.Equal(
+		t, []plan.Wait{{Channel: roster.Text, Until: time.Date(2026, 11, 25, 22, 0, 0, 0, time.UTC), Deliveries: 1}},
+		utc(s.Waits),
+	)
+	assert.Contains(
+		t, strings.Join(p.Check(s, "now"), " "), "1 text waits for quiet hours to end, until Wednesday 25 November at 22:00.",
+	)
 }
 
 func utc(waits []plan.Wait) []plan.Wait {
@@ -87,7 +92,10 @@ func utc(waits []plan.Wait) []plan.Wait {
 func TestAnEmergencyCountsWhatItOverrides(t *testing.T) {
 	at := time.Date(2026, 11, 25, 23, 0, 0, 0, time.UTC)
 	r := testRoster(t)
-	p := plan.Make(r, everybody(message.Draft{Urgency: roster.Emergency, Reason: "Flood", SendAt: &at, Email: rich.Lines("Leave now")}), timed())
+	p := plan.Make(
+		r, everybody(message.Draft{Urgency: roster.Emergency, Reason: "Flood", SendAt: &at, Email: rich.Lines("Leave now")}),
+		timed(),
+	)
 	s := p.Summarise(r)
 	assert.Equal(t, 5, p.Unquiet, "Ana's, Bo's and Cy's texts and calls")
 	assert.True(t, s.Confirm)
@@ -199,6 +207,9 @@ func TestMomentNamesAnotherYear(t *testing.T) {
 
 func TestChannelsOfAStepAreAListInWords(t *testing.T) {
 	r := crew(t)
-	p := plan.Make(r, everybody(message.Draft{Urgency: roster.Emergency, Reason: "Flood", Subject: "Go", Email: rich.Lines("Go.")}), settings)
+	p := plan.Make(
+		r, everybody(message.Draft{Urgency: roster.Emergency, Reason: "Flood", Subject: "Go", Email: rich.Lines("Go.")}),
+		settings,
+	)
 	assert.Equal(t, "3 people get this message: 3 by email, text, call and push.", p.Check(p.Summarise(r), "now")[0])
 }

@@ -68,7 +68,9 @@ func (s Sending) Validate() error {
 		return fmt.Errorf("the weekly limit is %d, and cannot be less than nothing", s.LoadLimit)
 	}
 	if s.LateAfter < 0 {
-		return fmt.Errorf("a message waits for a yes when it is late by %d minutes, and that cannot be less than nothing", s.LateAfter)
+		return fmt.Errorf(
+			"a message waits for a yes when it is late by %d minutes, and that cannot be less than nothing", s.LateAfter,
+		)
 	}
 	if s.BigFrom < 0 {
 		return fmt.Errorf("an audience is big from %d people on, and that cannot be less than nobody", s.BigFrom)

@@ -53,7 +53,9 @@ func TestDependentsWhoseGuardiansGetNothing(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			r := testRoster(t)
 			c.change(r.At(bo - 1))
-			d := message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello"), Audience: audience.Audience{Parts: append(c.parts, group(2))}}
+			d := message.Draft{
+				Urgency: roster.Routine, Email: rich.Lines("Hello"), Audience: audience.Audience{Parts: append(c.parts, group(2))},
+			}
 			p := plan.Make(r, d, settings)
 			assert.Equal(t, c.want, reasons(p, r))
 			assert.Equal(t, len(c.want), p.Summarise(r).Nobody)
@@ -67,7 +69,10 @@ func TestDependentsWhoseGuardiansGetNothing(t *testing.T) {
 // Who is told through a guardian stands apart from who gets nothing.
 func TestToldThroughAGuardianIsNoProblem(t *testing.T) {
 	r := testRoster(t)
-	d := message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello"), Audience: audience.Audience{Parts: []audience.Part{group(2)}, Receivers: audience.Both}}
+	d := message.Draft{
+		Urgency: roster.Routine, Email: rich.Lines("Hello"),
+		Audience: audience.Audience{Parts: []audience.Part{group(2)}, Receivers: audience.Both},
+	}
 	p := plan.Make(r, d, settings)
 	s := p.Summarise(r)
 	assert.Equal(t, []int{1, 0, 1}, []int{s.Recipients, s.Nobody, s.Told})
@@ -91,7 +96,14 @@ func TestWhatAnAbsentDependentMeansForTheGuardians(t *testing.T) {
 		for _, receivers := range []audience.Receivers{audience.Guardians, audience.Both} {
 			r := testRoster(t)
 			r.At(kid - 1).Status = c.status
-			p := plan.Make(r, message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello"), Audience: audience.Audience{Parts: []audience.Part{group(2)}, Receivers: receivers}}, settings)
+			p := plan.Make(
+				r,
+				message.Draft{
+					Urgency: roster.Routine, Email: rich.Lines("Hello"),
+					Audience: audience.Audience{Parts: []audience.Part{group(2)}, Receivers: receivers},
+				},
+				settings,
+			)
 			assert.Len(t, p.Recipients, c.recipients)
 			assert.Equal(t, c.nobody, reasons(p, r))
 		}
@@ -112,7 +124,8 @@ func TestAwayIsJudgedOnTheDayOfSending(t *testing.T) {
 		r := testRoster(t)
 		r.At(bo-1).Status, r.At(bo-1).AwayUntil = roster.Away, c.until
 		p := plan.Make(r, message.Draft{
-			Urgency: roster.Routine, Email: rich.Lines("Hello"), SendAt: &c.at, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: bo}}},
+			Urgency: roster.Routine, Email: rich.Lines("Hello"), SendAt: &c.at,
+			Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: bo}}},
 		}, settings)
 		assert.Len(t, p.Recipients, map[bool]int{true: 1}[c.gets], "%s %s", c.until, c.at)
 	}
@@ -153,7 +166,10 @@ func TestMixedReasonsForNoUsableAddress(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			r := testRoster(t)
 			r.At(bo - 1).Addresses = c.addresses
-			d := message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello"), Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: bo}}}}
+			d := message.Draft{
+				Urgency: roster.Routine, Email: rich.Lines("Hello"),
+				Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: bo}}},
+			}
 			d.Steps = precedence.Steps{{roster.Email, roster.Push}, {roster.Text}}
 			assert.Equal(t, map[string]plan.Reason{"Bo": c.want}, reasons(plan.Make(r, d, settings), r))
 		})
@@ -236,7 +252,10 @@ func TestASharedDeliverySpeaksForTheFirstGroup(t *testing.T) {
 			{ID: 2, Name: "Second", Members: []roster.PersonID{other}, Identity: roster.Identity{Number: "+447700900102"}},
 		}})
 		require.NoError(t, err)
-		d := message.Draft{Urgency: roster.Routine, Text: "Come", OwnText: true, Audience: audience.Audience{Parts: []audience.Part{group(1), group(2)}}}
+		d := message.Draft{
+			Urgency: roster.Routine, Text: "Come", OwnText: true,
+			Audience: audience.Audience{Parts: []audience.Part{group(1), group(2)}},
+		}
 		d.Steps = precedence.Steps{{roster.Text}}
 		p := plan.Make(r, d, settings)
 		require.Equal(t, []string{"text +447700900002 ×2"}, destinations(p))

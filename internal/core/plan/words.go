@@ -92,7 +92,9 @@ func (p *Plan) Explain(r *roster.Roster, rec Recipient) string {
 	why := p.teller.Why(rec.Recipient)
 	switch {
 	case rec.Wished:
-		return strings.TrimSpace(fmt.Sprintf("They asked to be reached by %s first. %s", ChannelWord(p.Deliveries[rec.Deliveries[0]].Channel), why))
+		return strings.TrimSpace(
+			fmt.Sprintf("They asked to be reached by %s first. %s", ChannelWord(p.Deliveries[rec.Deliveries[0]].Channel), why),
+		)
 	case rec.Step == 1:
 		return why
 	}
@@ -187,7 +189,9 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 		lines = append(lines, Count(s.Wished, "person gets", "people get")+" it only by the channel they asked for first.")
 	}
 	if s.Overridden > 0 {
-		lines = append(lines, "As an emergency it goes to "+Count(s.Overridden, "person", "people")+" who declined other messages.")
+		lines = append(
+			lines, "As an emergency it goes to "+Count(s.Overridden, "person", "people")+" who declined other messages.",
+		)
 	}
 	if p.Unquiet > 0 {
 		lines = append(lines, "As an emergency "+Count(p.Unquiet, "delivery leaves", "deliveries leave")+" in quiet hours.")
@@ -221,17 +225,23 @@ func (p *Plan) spreads(s Summary) []string {
 	var lines []string
 	if p.Draft.Spread > 0 && s.Deliveries > 1 {
 		perMinute := max(1, (s.Deliveries+p.Draft.Spread/2)/p.Draft.Spread)
-		lines = append(lines, fmt.Sprintf("It is spread over %s, about %d a minute.", Count(p.Draft.Spread, "minute", "minutes"), perMinute))
+		lines = append(lines, fmt.Sprintf(
+			"It is spread over %s, about %d a minute.", Count(p.Draft.Spread, "minute", "minutes"), perMinute,
+		))
 	}
 	for _, c := range s.Channels {
 		if _, own := p.Draft.Times[c.Channel]; own {
-			lines = append(lines, fmt.Sprintf("%s leave on %s.", plurals[c.Channel], p.Settings.Moment(p.Draft.Leaves(c.Channel, p.Settings.Leaves))))
+			lines = append(lines, fmt.Sprintf(
+				"%s leave on %s.", plurals[c.Channel], p.Settings.Moment(p.Draft.Leaves(c.Channel, p.Settings.Leaves)),
+			))
 		}
 	}
 	return lines
 }
 
-var plurals = map[roster.Channel]string{roster.Email: "Emails", roster.Text: "Texts", roster.Voice: "Calls", roster.Push: "Pushes"}
+var plurals = map[roster.Channel]string{
+	roster.Email: "Emails", roster.Text: "Texts", roster.Voice: "Calls", roster.Push: "Pushes",
+}
 
 func (p *Plan) whoGetsIt(s Summary) string {
 	var by []string
@@ -259,7 +269,9 @@ func whatGoesOut(s Summary) string {
 		case roster.Text:
 			kinds = append(kinds, Count(c.Deliveries, "text", "texts")+" in "+Count(c.Parts, "part", "parts"))
 		case roster.Voice:
-			kinds = append(kinds, fmt.Sprintf("%s of about %s", Count(c.Deliveries, "call", "calls"), Count(c.Seconds, "second", "seconds")))
+			kinds = append(kinds, fmt.Sprintf(
+				"%s of about %s", Count(c.Deliveries, "call", "calls"), Count(c.Seconds, "second", "seconds"),
+			))
 		case roster.Push:
 			kinds = append(kinds, Count(c.Deliveries, "push", "pushes"))
 		}

@@ -114,7 +114,9 @@ func (r Rules) Choose(addresses []roster.Address, firstOnly bool) (step int, cho
 // and the step it stands on. Step is 0 when there is no wish, when the message
 // is not routine, or when none of those addresses can be used: then the steps
 // decide.
-func (r Rules) Wish(addresses []roster.Address, wish roster.Channel, firstOnly bool) (step int, chosen []roster.Address) {
+func (r Rules) Wish(
+	addresses []roster.Address, wish roster.Channel, firstOnly bool,
+) (step int, chosen []roster.Address) {
 	if r.Urgency != roster.Routine || wish == "" {
 		return 0, nil
 	}

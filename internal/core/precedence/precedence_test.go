@@ -20,7 +20,8 @@ func address(c roster.Channel, value string) roster.Address {
 // mobile, Bo a mobile, Cy a landline, Di nothing.
 var (
 	ana = []roster.Address{
-		address(roster.Email, "ana1"), address(roster.Email, "ana2"), address(roster.Text, "ana"), address(roster.Email, "ana3"), address(roster.Voice, "ana"),
+		address(roster.Email, "ana1"), address(roster.Email, "ana2"), address(roster.Text, "ana"),
+		address(roster.Email, "ana3"), address(roster.Voice, "ana"),
 	}
 	bo = []roster.Address{address(roster.Text, "bo"), address(roster.Voice, "bo")}
 	cy = []roster.Address{address(roster.Voice, "cy")}

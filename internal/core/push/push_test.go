@@ -50,7 +50,9 @@ func TestFit(t *testing.T) {
 func TestFitAlwaysFits(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		body := rapid.StringN(0, 6000, -1).Draw(t, "body")
-		p := push.Payload{Title: rapid.StringN(0, 100, -1).Draw(t, "title"), Body: body, Badge: rapid.Bool().Draw(t, "badge")}.Fit()
+		p := push.Payload{
+			Title: rapid.StringN(0, 100, -1).Draw(t, "title"), Body: body, Badge: rapid.Bool().Draw(t, "badge"),
+		}.Fit()
 		require.LessOrEqual(t, p.Size(), push.Most)
 		require.True(t, utf8.ValidString(p.Body) || !utf8.ValidString(body), "no letter is cut in two")
 		require.True(t, strings.HasPrefix(body, strings.TrimSuffix(p.Body, "…")) || p.Body == body)

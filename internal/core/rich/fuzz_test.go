@@ -14,7 +14,8 @@ import (
 // brings no script into the page.
 func FuzzDoc(f *testing.F) {
 	for _, s := range []string{
-		`"a\nb"`, `{"type":"doc","content":[{"type":"heading","attrs":{"level":2},"content":[{"type":"text","text":"<script>"}]}]}`,
+		`"a\nb"`,
+		`{"type":"doc","content":[{"type":"heading","attrs":{"level":2},"content":[{"type":"text","text":"<script>"}]}]}`,
 		`{"type":"doc","content":[{"type":"paragraph","content":[{"type":"text","text":"x","marks":[{"type":"link","attrs":{"href":"https://a.example/\"onload=x"}}]}]}]}`,
 		`"a\r\r\nb"`, `{"type":"doc","content":[{"type":"paragraph","content":[{"type":"text","text":"a\r\nb\r"}]}]}`,
 		`{"content":null}`, `[]`, `{"type":"doc","content":[{"type":"bulletList"}]}`,

@@ -119,7 +119,8 @@ func joinLineEnds(nodes []Node) {
 // Formatted reports whether there is more to it than lines of text.
 func (d Doc) Formatted() bool {
 	return slices.ContainsFunc(d.Content, func(n Node) bool {
-		return n.Type != Paragraph || slices.ContainsFunc(n.Content, func(in Node) bool { return in.Type != Text || len(in.Marks) > 0 })
+		formatted := func(in Node) bool { return in.Type != Text || len(in.Marks) > 0 }
+		return n.Type != Paragraph || slices.ContainsFunc(n.Content, formatted)
 	})
 }
 

@@ -70,7 +70,9 @@ func (r *Roster) together(a, b int) bool {
 	if Fold(first.FamilyName) == Fold(second.FamilyName) {
 		return true
 	}
-	return slices.ContainsFunc(first.Addresses, func(x Address) bool { return slices.ContainsFunc(second.Addresses, x.Is) })
+	return slices.ContainsFunc(first.Addresses, func(x Address) bool {
+		return slices.ContainsFunc(second.Addresses, x.Is)
+	})
 }
 
 func (r *Roster) mostRead(people []int) string {

@@ -45,7 +45,9 @@ func TestNewRefusesACircleAndNamesIt(t *testing.T) {
 }
 
 func TestNewDropsTiesToNobody(t *testing.T) {
-	r, err := newRoster(people(2), []roster.Tie{{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 9, Dependent: 2}}, nil)
+	r, err := newRoster(
+		people(2), []roster.Tie{{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 9, Dependent: 2}}, nil,
+	)
 	require.NoError(t, err)
 	assert.Len(t, r.Guardians(1), 1)
 }

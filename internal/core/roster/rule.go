@@ -62,7 +62,8 @@ var testsOf = map[Subject][]Test{
 // testsOfKind are the tests that make sense for a kind of attribute.
 var testsOfKind = map[AttributeKind][]Test{
 	TextAttribute: {Is, IsNot, Contains, Empty, Filled}, NumberAttribute: {Is, Less, More, Empty, Filled},
-	DateAttribute: {Is, Before, After, Empty, Filled}, ChoiceAttribute: {Is, IsNot, Empty, Filled}, YesNoAttribute: {Is, Empty},
+	DateAttribute: {Is, Before, After, Empty, Filled}, ChoiceAttribute: {Is, IsNot, Empty, Filled},
+	YesNoAttribute: {Is, Empty},
 }
 
 // Check refuses a rule that means nothing, with the reason.

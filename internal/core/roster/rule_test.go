@@ -40,7 +40,9 @@ func club() roster.Contents {
 	}
 	return roster.Contents{
 		Today: "2026-11-24",
-		Units: []roster.Unit{{ID: rowing, Name: "Rowing"}, {ID: juniors, Name: "Juniors", Parent: rowing}, {ID: flood, Name: "Flood watch"}},
+		Units: []roster.Unit{
+			{ID: rowing, Name: "Rowing"}, {ID: juniors, Name: "Juniors", Parent: rowing}, {ID: flood, Name: "Flood watch"},
+		},
 		Attributes: []roster.Attribute{
 			{ID: swim, Name: "Swim test", Kind: roster.ChoiceAttribute, Choices: []string{"passed", "due"}},
 			{ID: level, Name: "Level", Kind: roster.NumberAttribute}, {ID: drill, Name: "Drill", Kind: roster.DateAttribute},
@@ -58,7 +60,9 @@ func club() roster.Contents {
 			{ID: ward, GivenName: "Tomás", FamilyName: "Łukasz", Roles: []roster.Role{roster.Field}, Language: "en", Status: roster.Active, Unit: flood,
 				Addresses: []roster.Address{{Channel: roster.Voice, Value: "+447700900555", DeclinesRoutine: true, DeclinesTimely: true}}, Values: []roster.Value{{key, "yes"}}},
 		},
-		Ties: []roster.Tie{{Guardian: rania, Dependent: sami, Receives: true}, {Guardian: naya, Dependent: lina, Receives: true}},
+		Ties: []roster.Tie{
+			{Guardian: rania, Dependent: sami, Receives: true}, {Guardian: naya, Dependent: lina, Receives: true},
+		},
 		Groups: []roster.Group{
 			{ID: 1, Name: "Squads", Kind: roster.Picked, Inside: []roster.GroupID{2}},
 			{ID: 2, Name: "U14", Kind: roster.Picked, Unit: juniors, Members: []roster.PersonID{sami, lina}},
@@ -151,8 +155,13 @@ func TestCirclesAreNamed(t *testing.T) {
 	assert.Equal(t, []string{"Squads", "U14"}, r.Closes(2, 1))
 	assert.Nil(t, r.Closes(1, 2), "what is so already closes nothing")
 	assert.Equal(t, []string{"U14"}, r.Closes(2, 2))
-	assert.Equal(t, []string{"U14", "Squads", "U14"}, r.Circles(2, roster.Rule{{On: roster.OnGroup, Test: roster.Is, ID: 1}}), "through nesting")
-	assert.Equal(t, []string{"Swim due", "Swim due"}, r.Circles(3, roster.Rule{{On: roster.OnGroup, Test: roster.Is, ID: 3}}))
+	assert.Equal(
+		t, []string{"U14", "Squads", "U14"}, r.Circles(2, roster.Rule{{On: roster.OnGroup, Test: roster.Is, ID: 1}}),
+		"through nesting",
+	)
+	assert.Equal(t, []string{"Swim due", "Swim due"}, r.Circles(
+		3, roster.Rule{{On: roster.OnGroup, Test: roster.Is, ID: 3}},
+	))
 	assert.Nil(t, r.Circles(3, roster.Rule{{On: roster.OnGroup, Test: roster.Is, ID: 4}}))
 }
 
@@ -202,10 +211,13 @@ func TestAttributesReadWhatIsTyped(t *testing.T) {
 		typed, want string
 		fails       bool
 	}{
-		{roster.TextAttribute, " a b ", "a b", false}, {roster.NumberAttribute, "3,50", "3.5", false}, {roster.NumberAttribute, "NaN", "", true},
-		{roster.NumberAttribute, "three", "", true}, {roster.DateAttribute, "2026-02-29", "", true}, {roster.DateAttribute, "2028-02-29", "2028-02-29", false},
+		{roster.TextAttribute, " a b ", "a b", false}, {roster.NumberAttribute, "3,50", "3.5", false},
+		{roster.NumberAttribute, "NaN", "", true},
+		{roster.NumberAttribute, "three", "", true}, {roster.DateAttribute, "2026-02-29", "", true},
+		{roster.DateAttribute, "2028-02-29", "2028-02-29", false},
 		{roster.ChoiceAttribute, "PASSED", "passed", false}, {roster.ChoiceAttribute, "maybe", "", true},
-		{roster.YesNoAttribute, "True", "yes", false}, {roster.YesNoAttribute, "perhaps", "", true}, {roster.NumberAttribute, "", "", false},
+		{roster.YesNoAttribute, "True", "yes", false}, {roster.YesNoAttribute, "perhaps", "", true},
+		{roster.NumberAttribute, "", "", false},
 	} {
 		got, err := attribute(c.kind).Read(c.typed)
 		assert.Equal(t, c.want, got, "%s %q", c.kind, c.typed)
@@ -217,7 +229,9 @@ func FuzzAttributeRead(f *testing.F) {
 	f.Add("3,5", 1)
 	f.Add("2026-11-28", 2)
 	f.Fuzz(func(t *testing.T, typed string, kind int) {
-		a := roster.Attribute{Name: "A", Kind: roster.AttributeKinds[uint(kind)%uint(len(roster.AttributeKinds))], Choices: []string{"x"}}
+		a := roster.Attribute{
+			Name: "A", Kind: roster.AttributeKinds[uint(kind)%uint(len(roster.AttributeKinds))], Choices: []string{"x"},
+		}
 		value, err := a.Read(typed)
 		if err != nil {
 			return

@@ -229,7 +229,9 @@ func differAddresses(before, after *Sheet) []Change {
 		order = append(order, a.Value)
 	}
 	if !slices.Equal(kept, order) {
-		list = append(list, Change{"order of addresses", strings.Join(slices.Compact(kept), ", "), strings.Join(slices.Compact(order), ", ")})
+		list = append(list, Change{
+			"order of addresses", strings.Join(slices.Compact(kept), ", "), strings.Join(slices.Compact(order), ", "),
+		})
 	}
 	return list
 }

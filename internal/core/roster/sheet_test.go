@@ -13,7 +13,11 @@ import (
 )
 
 func TestPeopleAreListedByFamilyNameWithoutMarks(t *testing.T) {
-	people := []roster.Person{{ID: 1, GivenName: "Żaneta", FamilyName: "Zielony"}, {ID: 2, GivenName: "Van 2"}, {ID: 3, GivenName: "Bo", FamilyName: "Łukasz"}, {ID: 4, GivenName: "Ana", FamilyName: "lukasz"}, {ID: 5, GivenName: "رانيا", FamilyName: "حداد"}}
+	people := []roster.Person{
+		{ID: 1, GivenName: "Żaneta", FamilyName: "Zielony"}, {ID: 2, GivenName: "Van 2"},
+		{ID: 3, GivenName: "Bo", FamilyName: "Łukasz"}, {ID: 4, GivenName: "Ana", FamilyName: "lukasz"},
+		{ID: 5, GivenName: "رانيا", FamilyName: "حداد"},
+	}
 	roster.Sort(people)
 	var ids []roster.PersonID
 	for _, p := range people {
@@ -28,8 +32,12 @@ func TestDifferSaysEveryChange(t *testing.T) {
 	after := before.Clone()
 	after.GivenName, after.Language, after.Wish = "Raniya", "en", roster.Text
 	after.Status, after.AwayUntil = roster.Away, "2026-12-01"
-	after.Addresses = []roster.Address{after.Addresses[1], {Channel: roster.Email, Value: "new@example.org", Label: "work"}}
-	after.Ties = []roster.Tie{{Guardian: rania, Dependent: sami, Barred: true}, {Guardian: rania, Dependent: lina, Receives: true}}
+	after.Addresses = []roster.Address{
+		after.Addresses[1], {Channel: roster.Email, Value: "new@example.org", Label: "work"},
+	}
+	after.Ties = []roster.Tie{
+		{Guardian: rania, Dependent: sami, Barred: true}, {Guardian: rania, Dependent: lina, Receives: true},
+	}
 	after.Groups = []roster.GroupID{2}
 	after.SetValue(boat, "Double")
 	assert.Equal(t, []roster.Change{
@@ -59,10 +67,16 @@ func TestMergeKeepsEverything(t *testing.T) {
 		Addresses: []roster.Address{{ID: 7, Channel: roster.Email, Value: "l@example.org", Health: roster.Good}},
 	}, Ties: []roster.Tie{{Guardian: 1, Dependent: 9, Receives: true}}, Groups: []roster.GroupID{1}}
 	other := &roster.Sheet{Person: roster.Person{
-		ID: 2, ExternalID: "M7", GivenName: "Lukasz", FamilyName: "Klos", Roles: []roster.Role{roster.Member}, Language: "pl", Notes: "rows",
-		Values:    []roster.Value{{boat, "Four"}},
-		Addresses: []roster.Address{{ID: 8, Channel: roster.Email, Value: "l@example.org", DeclinesRoutine: true}, {ID: 9, Channel: roster.Text, Value: "+447700900001"}},
-	}, Ties: []roster.Tie{{Guardian: 2, Dependent: 9, Barred: true}, {Guardian: 2, Dependent: 1, Receives: true}}, Groups: []roster.GroupID{1, 3}}
+		ID: 2, ExternalID: "M7", GivenName: "Lukasz", FamilyName: "Klos", Roles: []roster.Role{roster.Member}, Language: "pl",
+		Notes:  "rows",
+		Values: []roster.Value{{boat, "Four"}},
+		Addresses: []roster.Address{
+			{ID: 8, Channel: roster.Email, Value: "l@example.org", DeclinesRoutine: true},
+			{ID: 9, Channel: roster.Text, Value: "+447700900001"},
+		},
+	}, Groups: []roster.GroupID{1, 3}, Ties: []roster.Tie{
+		{Guardian: 2, Dependent: 9, Barred: true}, {Guardian: 2, Dependent: 1, Receives: true},
+	}}
 
 	got := roster.Merge(keep, other)
 	assert.Equal(t, "Łukasz Kłos", got.Name())
@@ -73,7 +87,9 @@ func TestMergeKeepsEverything(t *testing.T) {
 	require.Len(t, got.Addresses, 2)
 	assert.True(t, got.Addresses[0].DeclinesRoutine, "what one of them declined stays declined")
 	assert.Equal(t, roster.Good, got.Addresses[0].Health)
-	assert.Equal(t, []roster.Tie{{Guardian: 1, Dependent: 9, Barred: true}}, got.Ties, "barred wins; nobody is tied to themselves")
+	assert.Equal(
+		t, []roster.Tie{{Guardian: 1, Dependent: 9, Barred: true}}, got.Ties, "barred wins; nobody is tied to themselves",
+	)
 	assert.Equal(t, []roster.GroupID{1, 3}, got.Groups)
 	assert.Equal(t, "Four", got.Value(boat))
 }
@@ -108,17 +124,29 @@ func TestScopesSeeTheirUnitsAndTheGuardiansOfTheirDependents(t *testing.T) {
 
 	assert.Empty(t, names(r.Within(roster.Scope{})), "the zero scope sees nothing")
 	assert.Same(t, r, r.Within(roster.Scope{Whole: true}))
-	assert.True(t, roster.Scope{Units: []roster.UnitID{rowing}}.Covers(roster.Scope{Units: []roster.UnitID{juniors}}, r.Units))
-	assert.False(t, roster.Scope{Units: []roster.UnitID{juniors}}.Covers(roster.Scope{Units: []roster.UnitID{rowing}}, r.Units))
+	assert.True(t, roster.Scope{Units: []roster.UnitID{rowing}}.Covers(
+		roster.Scope{Units: []roster.UnitID{juniors}}, r.Units,
+	))
+	assert.False(t, roster.Scope{Units: []roster.UnitID{juniors}}.Covers(
+		roster.Scope{Units: []roster.UnitID{rowing}}, r.Units,
+	))
 	assert.False(t, roster.Scope{Units: []roster.UnitID{rowing, flood}}.Covers(roster.Scope{Whole: true}, r.Units))
 }
 
 func TestHouseholdsDoNotShowThoseWhoLiveApart(t *testing.T) {
 	c := club()
 	c.People = append(c.People,
-		roster.Person{ID: 10, GivenName: "Omar", FamilyName: "Haddad", Roles: []roster.Role{roster.Guardian}, Status: roster.Active, Language: "ar"},
-		roster.Person{ID: 11, GivenName: "Piers", FamilyName: "Venn", Roles: []roster.Role{roster.Guardian}, Status: roster.Active, Language: "en"},
-		roster.Person{ID: 12, GivenName: "Kim", FamilyName: "Haddad", Roles: []roster.Role{roster.Guardian}, Status: roster.Active},
+		roster.Person{
+			ID: 10, GivenName: "Omar", FamilyName: "Haddad", Roles: []roster.Role{roster.Guardian}, Status: roster.Active,
+			Language: "ar",
+		},
+		roster.Person{
+			ID: 11, GivenName: "Piers", FamilyName: "Venn", Roles: []roster.Role{roster.Guardian}, Status: roster.Active,
+			Language: "en",
+		},
+		roster.Person{
+			ID: 12, GivenName: "Kim", FamilyName: "Haddad", Roles: []roster.Role{roster.Guardian}, Status: roster.Active,
+		},
 	)
 	c.Ties = append(c.Ties,
 		roster.Tie{Guardian: 10, Dependent: sami, Receives: true}, roster.Tie{Guardian: 11, Dependent: sami, Receives: true},
@@ -153,7 +181,8 @@ func TestAutomaticNames(t *testing.T) {
 
 func TestFold(t *testing.T) {
 	for typed, want := range map[string]string{
-		"Łukasz  Żółć": "lukasz zolc", "O’Brien-Smith": "obrien smith", "Đặng": "dang", "رانيا": "رانيا", "  ": "", "Straße": "strasse",
+		"Łukasz  Żółć": "lukasz zolc", "O’Brien-Smith": "obrien smith", "Đặng": "dang", "رانيا": "رانيا", "  ": "",
+		"Straße": "strasse",
 	} {
 		assert.Equal(t, want, roster.Fold(typed))
 	}
@@ -225,10 +254,14 @@ func drawn(t *rapid.T, id roster.PersonID) *roster.Sheet {
 			DeclinesRoutine: rapid.Bool().Draw(t, "declines"), CarrierStop: rapid.Bool().Draw(t, "stopped"),
 		})
 	}
-	s.Groups = rapid.SliceOfDistinct(rapid.SampledFrom([]roster.GroupID{1, 2, 3}), rapid.ID[roster.GroupID]).Draw(t, "groups")
+	s.Groups = rapid.SliceOfDistinct(
+		rapid.SampledFrom([]roster.GroupID{1, 2, 3}), rapid.ID[roster.GroupID],
+	).Draw(t, "groups")
 	for _, dependent := range rapid.SliceOfDistinct(rapid.IntRange(11, 13), rapid.ID[int]).Draw(t, "dependents") {
 		barred := rapid.Bool().Draw(t, "barred")
-		s.Ties = append(s.Ties, roster.Tie{Guardian: id, Dependent: roster.PersonID(dependent), Barred: barred, Receives: !barred})
+		s.Ties = append(s.Ties, roster.Tie{
+			Guardian: id, Dependent: roster.PersonID(dependent), Barred: barred, Receives: !barred,
+		})
 	}
 	return s
 }

@@ -22,7 +22,14 @@ func TestWaitsGrowWithEveryTry(t *testing.T) {
 		waits = append(waits, tries.Wait("a", start))
 		tries.Begin("a", start)
 	}
-	assert.Equal(t, []time.Duration{0, 0, 0, 2 * time.Second, 4 * time.Second, 8 * time.Second, 16 * time.Second, 32 * time.Second, time.Minute, time.Minute}, waits)
+	assert.Equal(
+		t,
+		[]time.Duration{
+			0, 0, 0, 2 * time.Second, 4 * time.Second, 8 * time.Second, 16 * time.Second, 32 * time.Second, time.Minute,
+			time.Minute,
+		},
+		waits,
+	)
 	assert.Zero(t, tries.Wait("b", start), "others do not wait")
 	assert.Equal(t, 30*time.Second, tries.Wait("a", start.Add(30*time.Second)))
 	assert.Zero(t, tries.Wait("a", start.Add(time.Minute)))

@@ -164,7 +164,9 @@ func Spread(start time.Time, over time.Duration, n, count int) time.Time {
 	if count < 2 || over <= 0 {
 		return start
 	}
-	return start.Truncate(time.Millisecond).Add(time.Duration(over.Milliseconds()*int64(n)/int64(count)) * time.Millisecond)
+	return start.Truncate(time.Millisecond).Add(
+		time.Duration(over.Milliseconds()*int64(n)/int64(count)) * time.Millisecond,
+	)
 }
 
 // AtNight reports whether an instant lies at night where clocks show the time

@@ -103,7 +103,10 @@ func TestSpread(t *testing.T) {
 func TestNextProperties(t *testing.T) {
 	zones := []string{"Europe/London", "America/New_York", "Australia/Lord_Howe", "Asia/Kathmandu", "UTC"}
 	rapid.Check(t, func(rt *rapid.T) {
-		q := timing.Quiet{From: timing.Clock(rapid.IntRange(0, 1439).Draw(rt, "from")), To: timing.Clock(rapid.IntRange(0, 1439).Draw(rt, "to"))}
+		q := timing.Quiet{
+			From: timing.Clock(rapid.IntRange(0, 1439).Draw(rt, "from")),
+			To:   timing.Clock(rapid.IntRange(0, 1439).Draw(rt, "to")),
+		}
 		in := zone(t, rapid.SampledFrom(zones).Draw(rt, "zone"))
 		at := time.Unix(rapid.Int64Range(1_770_000_000, 1_800_000_000).Draw(rt, "at"), 0)
 		next := q.Next(at, in)
@@ -124,19 +127,27 @@ func TestQuietHoursOfSeveralPlaces(t *testing.T) {
 	assert.Equal(t, "2026-11-26T07:00:00Z", night.NextIn(at, []*time.Location{tokyo, london}).UTC().Format(time.RFC3339))
 	assert.Equal(t, at, night.NextIn(at, nil))
 	next := always.NextIn(at, []*time.Location{london, tokyo, apia})
-	assert.Equal(t, "2026-11-26T19:00:00Z", next.UTC().Format(time.RFC3339), "no instant suits all: the latest of what each allows first")
+	assert.Equal(
+		t, "2026-11-26T19:00:00Z", next.UTC().Format(time.RFC3339),
+		"no instant suits all: the latest of what each allows first",
+	)
 }
 
 // What is spread never lies in quiet hours once it is kept in milliseconds.
 func TestSpreadIsExactToTheMillisecond(t *testing.T) {
 	quiet := timing.Quiet{From: clock(t, "21:00"), To: clock(t, "07:00")}
 	start := instant(t, "2026-11-25T20:00:00Z")
-	assert.Equal(t, instant(t, "2026-11-25T21:00:00Z"), timing.Spread(start, 70*time.Minute, 6, 7), "an even share falls on the hour")
+	assert.Equal(
+		t, instant(t, "2026-11-25T21:00:00Z"), timing.Spread(start, 70*time.Minute, 6, 7), "an even share falls on the hour",
+	)
 	rapid.Check(t, func(t *rapid.T) {
 		count := rapid.IntRange(1, 200_000).Draw(t, "count")
 		over := time.Duration(rapid.IntRange(0, 24*60).Draw(t, "minutes")) * time.Minute
 		n := rapid.IntRange(0, count-1).Draw(t, "n")
-		at := quiet.Next(timing.Spread(start.Add(time.Duration(rapid.IntRange(0, 999_999_999).Draw(t, "fraction"))), over, n, count), time.UTC)
+		at := quiet.Next(
+			timing.Spread(start.Add(time.Duration(rapid.IntRange(0, 999_999_999).Draw(t, "fraction"))), over, n, count),
+			time.UTC,
+		)
 		kept := time.UnixMilli(at.UnixMilli()).UTC()
 		if !quiet.Next(kept, time.UTC).Equal(kept) {
 			t.Fatalf("%s is kept as %s, in quiet hours", at, kept)

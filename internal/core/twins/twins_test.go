@@ -59,8 +59,11 @@ func TestFind(t *testing.T) {
 
 func TestFindPutsTheLikeliestFirstAndLeavesFamiliesAlone(t *testing.T) {
 	r, err := roster.New(roster.Contents{
-		People: []roster.Person{person(1, "Kim", "Venn"), person(2, "Kim", "Venn"), person(3, "Bo", "Osei", mail("b@example.org")), person(4, "Bo", "Osei", mail("b@example.org")), person(5, "Bo", "Osei")},
-		Ties:   []roster.Tie{{Guardian: 3, Dependent: 5, Receives: true}},
+		People: []roster.Person{
+			person(1, "Kim", "Venn"), person(2, "Kim", "Venn"), person(3, "Bo", "Osei", mail("b@example.org")),
+			person(4, "Bo", "Osei", mail("b@example.org")), person(5, "Bo", "Osei"),
+		},
+		Ties: []roster.Tie{{Guardian: 3, Dependent: 5, Receives: true}},
 	})
 	require.NoError(t, err)
 	pairs := twins.Find(r, func(a, b roster.PersonID) bool { return false })
