@@ -152,7 +152,8 @@ func (im *Importer) understand(ctx context.Context, account store.Account, i sto
 	}
 	im.mu.Lock()
 	last, holds := im.last, im.lastOn == r && im.last.Import.ID == i.ID &&
-		slices.Equal(im.last.Import.Mapping, i.Mapping) && im.last.Import.Unit == i.Unit && im.last.Import.MarkLeft == i.MarkLeft
+		slices.Equal(im.last.Import.Mapping, i.Mapping) &&
+		im.last.Import.Unit == i.Unit && im.last.Import.MarkLeft == i.MarkLeft
 	im.mu.Unlock()
 	if holds {
 		im.remember(last, r)

@@ -42,7 +42,7 @@ func (s *Store) BeginRun(ctx context.Context, now time.Time) (run int64, err err
 		return 0, err
 	}
 	for _, id := range unfinished {
-		if err := s.clearPlan(ctx, id); err != nil {
+		if err := s.clearUnfinished(ctx, id); err != nil {
 			return 0, fmt.Errorf("clearing the plan of draft %d: %w", id, err)
 		}
 	}

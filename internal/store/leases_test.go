@@ -363,6 +363,40 @@ func TestAPlanThatWasNotWrittenToItsEnd(t *testing.T) {
 	assert.Zero(t, headingOf(t, s, m.ID).Figures)
 }
 
+// A program that begins leaves alone what is just being sent.
+func TestAPlanThatIsJustBeingWrittenIsNotCleared(t *testing.T) {
+	s := open(t, crowd(3000))
+	d := toSome(roster.Routine, 0, roster.Email)
+	d.Audience.Parts = []audience.Part{{Kind: audience.ByRole, Role: roster.Member}}
+	ended, stop := make(chan error), make(chan struct{})
+	go func() {
+		for {
+			select {
+			case <-stop:
+				close(ended)
+				return
+			default:
+				if _, err := s.BeginRun(ctx, now); err != nil {
+					ended <- err
+					return
+				}
+			}
+		}
+	}()
+	m, _ := held(t, s, d, now)
+	close(stop)
+	require.NoError(t, <-ended)
+	f := headingOf(t, s, m.ID).Figures
+	assert.Equal(t, 3000, f.Deliveries)
+	assert.Len(t, deliveriesOf(t, s, m.ID), 3000)
+}
+
+func deliveriesOf(t require.TestingT, s *store.Store, id int64) []store.DeliveryRecord {
+	list, err := s.Deliveries(ctx, id)
+	require.NoError(t, err)
+	return list
+}
+
 // A draft that changes, or is deleted, while its plan is being written is not sent,
 // and nothing is left of the plan.
 func TestADraftThatChangesWhileItsPlanIsWritten(t *testing.T) {

@@ -345,6 +345,20 @@ func (s *Store) clearPlan(ctx context.Context, id int64) error {
 	}
 }
 
+// clearUnfinished clears what an earlier process left of the plan of a draft, unless
+// this one is just writing it.
+func (s *Store) clearUnfinished(ctx context.Context, id int64) error {
+	if _, busy := s.writing.LoadOrStore(id, true); busy {
+		return nil
+	}
+	defer s.writing.Delete(id)
+	m, err := s.Heading(ctx, id)
+	if err != nil || m.State != Draft {
+		return err
+	}
+	return s.clearPlan(ctx, id)
+}
+
 // clearSome removes rows of one kind, those first that refer to others.
 func clearSome(ctx context.Context, q *query.Queries, id int64) (cleared int64, err error) {
 	if cleared, err = q.ClearDeliveries(ctx, query.ClearDeliveriesParams{
