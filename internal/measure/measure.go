@@ -67,6 +67,9 @@ func (b *bench) run(ctx context.Context) error {
 	if err := b.typing(ctx, small); err != nil {
 		return err
 	}
+	if err := b.urgent(ctx, small); err != nil {
+		return err
+	}
 	if err := b.sending(ctx, large); err != nil {
 		return err
 	}

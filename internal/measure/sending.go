@@ -17,12 +17,16 @@ import (
 
 // start runs the whole program on a data folder, with a peer as its gateways.
 func start(ctx context.Context, data, peer string) (*app.Instance, error) {
-	return app.Start(ctx, app.Config{
+	return app.Start(ctx, config(data, peer))
+}
+
+func config(data, peer string) app.Config {
+	return app.Config{
 		Data: data, Address: "127.0.0.1:0", Log: slog.New(slog.DiscardHandler),
 		Carriers: app.Carriers{
 			MailServer: "smtp://127.0.0.1:1", TextGateway: peer, VoiceGateway: peer, Token: "token", Secret: reportSecret,
 		},
-	})
+	}
 }
 
 const keystrokes = 100
