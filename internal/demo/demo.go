@@ -250,23 +250,26 @@ func threeMessages(ctx context.Context, i *app.Instance, now time.Time) error {
 
 // shelf puts templates and quick texts where everybody finds them.
 func shelf(ctx context.Context, s *store.Store, owner int64, now time.Time) error {
+	moved := message.Content{
+		Subject: "{{ask: day}} outing moved to {{ask: place}}",
+		Email: rich.Lines("Dear {{first name}},\n\nthe {{ask: day}} outing does not start at the boathouse. " +
+			"We meet at {{ask: place}} at {{ask: time}}. " +
+			"{{dependents, else Your crew}} should bring a warm layer and a drink.\n\n{{sender}}"),
+		OwnText: true, Text: "{{ask: day}} outing: meet at {{ask: place}}, {{ask: time}}. Warm layer + drink. {{sender}}",
+	}
+	form := message.Content{
+		Subject: "Membership form",
+		Email: rich.Lines("Dear {{first name}},\n\nthe membership form of {{dependents, else your own}} is still outstanding. " +
+			"Please hand it in at the office by {{ask: day}}.\n\n{{sender}}"),
+	}
+	parking := message.Content{Email: rich.Lines("Parking is on the east side only.")}
+	bring := message.Content{Email: rich.Lines("Please bring a warm layer, a drink and a change of clothes.")}
 	for _, item := range []store.ShelfItem{
-		{Kind: store.Template, Name: "Outing moved", Content: message.Draft{
-			Subject: "{{ask: day}} outing moved to {{ask: place}}",
-			Email: rich.Lines("Dear {{first name}},\n\nthe {{ask: day}} outing does not start at the boathouse. We meet at {{ask: place}} at {{ask: time}}. " +
-				"{{dependents, else Your crew}} should bring a warm layer and a drink.\n\n{{sender}}"),
-			OwnText: true, Text: "{{ask: day}} outing: meet at {{ask: place}}, {{ask: time}}. Warm layer + drink. {{sender}}",
-		}},
-		{Kind: store.Template, Name: "Form outstanding", Content: message.Draft{
-			Subject: "Membership form",
-			Email: rich.Lines(
-				"Dear {{first name}},\n\nthe membership form of {{dependents, else your own}} is still outstanding. Please hand it in at the office by {{ask: day}}.\n\n{{sender}}",
-			),
-		}},
-		{Kind: store.QuickText, Name: "Parking", Content: message.Draft{Email: rich.Lines("Parking is on the east side only.")}},
-		{Kind: store.QuickText, Name: "What to bring", Content: message.Draft{Email: rich.Lines("Please bring a warm layer, a drink and a change of clothes.")}},
+		{Kind: store.Template, Name: "Outing moved", Content: moved},
+		{Kind: store.Template, Name: "Form outstanding", Content: form},
+		{Kind: store.QuickText, Name: "Parking", Content: parking},
+		{Kind: store.QuickText, Name: "What to bring", Content: bring},
 	} {
-		item.Content.Urgency = roster.Routine
 		if _, err := s.PutOnShelf(ctx, item, owner, now); err != nil {
 			return err
 		}
@@ -404,42 +407,35 @@ func group(id roster.GroupID) audience.Part { return audience.Part{Kind: audienc
 
 func outing(groups map[string]roster.GroupID) message.Draft {
 	return message.Draft{
-		Urgency: roster.Routine,
-		Audience: audience.Audience{
+		Content: message.Content{Subject: "Saturday outing moved to the upper reach", Email: rich.Lines("Dear {{first name}},\n\nThe water at the boathouse is too high for Saturday. We will meet at Harrow Lock instead, at 08:30. " +
+			"{{dependents, else Your crew}} should bring a warm layer and a drink. Parking is on the east side only.\n\nNaya Osei, head coach"), OwnText: true, Text: "Sat outing moved: meet Harrow Lock 08:30, not the boathouse. Warm layer + drink for {{dependents, else your crew}}. Park east side - Naya Osei"},
+		Routing: message.Routing{Urgency: roster.Routine, Audience: audience.Audience{
 			Receivers: audience.Guardians, Parts: []audience.Part{group(groups["Junior squads"]), group(groups["Coaches"])},
-		},
-		Subject: "Saturday outing moved to the upper reach",
-		Email: rich.Lines("Dear {{first name}},\n\nThe water at the boathouse is too high for Saturday. We will meet at Harrow Lock instead, at 08:30. " +
-			"{{dependents, else Your crew}} should bring a warm layer and a drink. Parking is on the east side only.\n\nNaya Osei, head coach"),
-		OwnText: true,
-		Text:    "Sat outing moved: meet Harrow Lock 08:30, not the boathouse. Warm layer + drink for {{dependents, else your crew}}. Park east side - Naya Osei",
+		}},
 	}
 }
 
 func floodRota(groups map[string]roster.GroupID, at time.Time) message.Draft {
 	return message.Draft{
-		Urgency:  roster.Timely,
-		Audience: audience.Audience{Receivers: audience.Guardians, Parts: []audience.Part{group(groups["Flood watch"])}},
-		Subject:  "Flood rota for the coming week",
-		Email: rich.Lines("Hello {{first name}},\n\nthe rota for the coming week is on the board at the sluice house. " +
-			"If you cannot take your watch, swap with a neighbour and tell the desk.\n\nTamsin Rushmere, flood watch desk"),
-		OwnText: true,
-		Text:    "Flood rota for the coming week is on the board at the sluice house. Cannot take your watch? Swap with a neighbour and tell the desk.",
-		SendAt:  &at,
+		Content: message.Content{Subject: "Flood rota for the coming week", Email: rich.Lines("Hello {{first name}},\n\nthe rota for the coming week is on the board at the sluice house. " +
+			"If you cannot take your watch, swap with a neighbour and tell the desk.\n\nTamsin Rushmere, flood watch desk"), OwnText: true, Text: "Flood rota for the coming week is on the board at the sluice house. Cannot take your watch? Swap with a neighbour and tell the desk."},
+		Routing: message.Routing{
+			Urgency:  roster.Timely,
+			Audience: audience.Audience{Receivers: audience.Guardians, Parts: []audience.Part{group(groups["Flood watch"])}},
+			SendAt:   &at,
+		},
 	}
 }
 
 func capsize(groups map[string]roster.GroupID) message.Draft {
 	return message.Draft{
-		Urgency: roster.Routine,
-		Audience: audience.Audience{
+		Content: message.Content{Subject: "Capsize drill on Thursday", Email: drill()},
+		Routing: message.Routing{Urgency: roster.Routine, Audience: audience.Audience{
 			Receivers: audience.Both,
 			Parts: []audience.Part{
 				group(groups["U14"]), group(groups["U16"]), {Kind: audience.ByRole, Role: roster.Staff, LeaveOut: true},
 			},
-		},
-		Subject: "Capsize drill on Thursday",
-		Email:   drill(),
+		}},
 	}
 }
 

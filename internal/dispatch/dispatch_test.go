@@ -106,9 +106,11 @@ func startWith(t *testing.T, csv string, perSecond float64) *bench {
 func (b *bench) send(t *testing.T, channels ...roster.Channel) int64 {
 	ctx := context.Background()
 	m, err := b.store.AddDraft(ctx, 1, message.Draft{
-		Urgency: roster.Routine, Subject: "Outing", Email: rich.Lines("Dear {{first name}}"),
-		Steps:    precedence.Steps{channels},
-		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
+		Content: message.Content{Subject: "Outing", Email: rich.Lines("Dear {{first name}}")},
+		Routing: message.Routing{
+			Urgency: roster.Routine, Steps: precedence.Steps{channels},
+			Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
+		},
 	}, time.Now())
 	require.NoError(t, err)
 	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{
@@ -257,13 +259,12 @@ func TestWhatGoesAlongWithADelivery(t *testing.T) {
 	chart, err := b.store.AddFile(ctx, 1, "map.pdf", "application/pdf", []byte("%PDF-1.7"), time.Now())
 	require.NoError(t, err)
 	m, err := b.store.AddDraft(ctx, 1, message.Draft{
-		Urgency: roster.Routine, Subject: "Map", Files: []attachment.File{picture, chart}, ReplyTo: "hugo@quillmere.example",
-		Email: rich.Doc{
+		Content: message.Content{Subject: "Map", Files: []attachment.File{picture, chart}, Email: rich.Doc{
 			Content: []rich.Node{{Type: rich.Image, Attrs: &rich.Attrs{Src: "file:" + picture.Hash, Alt: "the lock"}}},
-		},
-		Audience: audience.Audience{
+		}},
+		Routing: message.Routing{Urgency: roster.Routine, ReplyTo: "hugo@quillmere.example", Audience: audience.Audience{
 			Parts: []audience.Part{{Kind: audience.ByAddresses, Addresses: []string{"rania@example.org"}}},
-		},
+		}},
 	}, time.Now())
 	require.NoError(t, err)
 	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{

@@ -40,7 +40,8 @@ var hugo = store.Account{ID: 1, Name: "Hugo", Grant: store.Program.Grant}
 func (b *bench) sendTo(t *testing.T, urgency roster.Urgency, words string, people int, channel roster.Channel) int64 {
 	ctx := context.Background()
 	d := message.Draft{
-		Urgency: urgency, Reason: "Water", Subject: words, Email: rich.Lines(words), Steps: precedence.Steps{{channel}},
+		Content: message.Content{Subject: words, Email: rich.Lines(words)},
+		Routing: message.Routing{Urgency: urgency, Reason: "Water", Steps: precedence.Steps{{channel}}},
 	}
 	for i := range people {
 		d.Audience.Parts = append(d.Audience.Parts, audience.Part{Kind: audience.ByPerson, Person: roster.PersonID(i + 1)})

@@ -183,7 +183,9 @@ func labels(r *roster.Roster, a audience.Audience) []string {
 // emptyDraft is addressed to nobody and says nothing.
 func emptyDraft() message.Draft {
 	return message.Draft{
-		Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians},
+		Routing: message.Routing{
+			Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians},
+		},
 	}
 }
 

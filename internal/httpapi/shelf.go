@@ -16,18 +16,18 @@ import (
 )
 
 type shelfView struct {
-	ID      int64         `json:"id"`
-	Kind    string        `json:"kind" enum:"template,quick-text"`
-	Name    string        `json:"name"`
-	Own     bool          `json:"own" doc:"For its owner only"`
-	Unit    roster.UnitID `json:"unit" doc:"With which it is shared; 0 for everybody"`
-	Shared  string        `json:"shared" doc:"With whom it is shared, in words"`
-	By      string        `json:"by" doc:"Who changed it last"`
-	At      time.Time     `json:"at"`
-	Mine    bool          `json:"mine" doc:"The account may change it"`
-	Blanks  []string      `json:"blanks" doc:"What is asked for when it is used"`
-	Content message.Draft `json:"content"`
-	Plain   string        `json:"plain" doc:"How its email reads, without formatting"`
+	ID      int64           `json:"id"`
+	Kind    string          `json:"kind" enum:"template,quick-text"`
+	Name    string          `json:"name"`
+	Own     bool            `json:"own" doc:"For its owner only"`
+	Unit    roster.UnitID   `json:"unit" doc:"With which it is shared; 0 for everybody"`
+	Shared  string          `json:"shared" doc:"With whom it is shared, in words"`
+	By      string          `json:"by" doc:"Who changed it last"`
+	At      time.Time       `json:"at"`
+	Mine    bool            `json:"mine" doc:"The account may change it"`
+	Blanks  []string        `json:"blanks" doc:"What is asked for when it is used"`
+	Content message.Content `json:"content"`
+	Plain   string          `json:"plain" doc:"How its email reads, without formatting"`
 }
 
 type versionView struct {
@@ -37,6 +37,14 @@ type versionView struct {
 	Title string        `json:"title"`
 	Plain string        `json:"plain" doc:"How its email read, without formatting"`
 	Draft message.Draft `json:"draft"`
+}
+
+type shelfVersionView struct {
+	ID      int64           `json:"id"`
+	By      string          `json:"by"`
+	At      time.Time       `json:"at"`
+	Plain   string          `json:"plain" doc:"How its email read, without formatting"`
+	Content message.Content `json:"content"`
 }
 
 type ShelfID struct {
@@ -126,9 +134,6 @@ func (s *server) shelf(ctx context.Context, _ *struct{}) (*body[[]shelfView], er
 		if item.Own {
 			v.Shared = "only you"
 		}
-		if v.Content.Audience.Parts == nil {
-			v.Content.Audience = emptyDraft().Audience
-		}
 		out = append(out, v)
 	}
 	return &body[[]shelfView]{out}, nil
@@ -136,12 +141,12 @@ func (s *server) shelf(ctx context.Context, _ *struct{}) (*body[[]shelfView], er
 
 func (s *server) putOnShelf(ctx context.Context, in *struct {
 	Body struct {
-		ID      int64         `json:"id,omitempty" doc:"Absent for a new one"`
-		Kind    string        `json:"kind" enum:"template,quick-text"`
-		Name    string        `json:"name" maxLength:"200"`
-		Own     bool          `json:"own"`
-		Unit    roster.UnitID `json:"unit,omitempty"`
-		Content message.Draft `json:"content" doc:"Only what it says is kept"`
+		ID      int64           `json:"id,omitempty" doc:"Absent for a new one"`
+		Kind    string          `json:"kind" enum:"template,quick-text"`
+		Name    string          `json:"name" maxLength:"200"`
+		Own     bool            `json:"own"`
+		Unit    roster.UnitID   `json:"unit,omitempty"`
+		Content message.Content `json:"content"`
 	}
 }) (*body[[]shelfView], error) {
 	b := in.Body
@@ -172,7 +177,7 @@ func (s *server) putOnShelf(ctx context.Context, in *struct {
 		}
 	}
 	item := store.ShelfItem{
-		ID: b.ID, Kind: store.ShelfKind(b.Kind), Name: name, Own: b.Own, Unit: b.Unit, Content: b.Content.Content(),
+		ID: b.ID, Kind: store.ShelfKind(b.Kind), Name: name, Own: b.Own, Unit: b.Unit, Content: b.Content,
 	}
 	if _, err := s.Store.PutOnShelf(ctx, item, account.ID, s.Now()); err != nil {
 		return nil, s.problem(ctx, err)
@@ -195,12 +200,16 @@ func (s *server) dropFromShelf(ctx context.Context, in *ShelfID) (*struct{}, err
 	return nil, s.problem(ctx, s.Store.DropFromShelf(ctx, in.ID))
 }
 
-func (s *server) shelfVersions(ctx context.Context, in *ShelfID) (*body[[]versionView], error) {
+func (s *server) shelfVersions(ctx context.Context, in *ShelfID) (*body[[]shelfVersionView], error) {
 	if _, _, err := s.shelfItem(ctx, in.ID); err != nil {
 		return nil, s.problem(ctx, err)
 	}
 	list, err := s.Store.ShelfVersions(ctx, in.ID)
-	return viewVersions(list), s.problem(ctx, err)
+	out := []shelfVersionView{}
+	for _, v := range list {
+		out = append(out, shelfVersionView{ID: v.ID, By: v.By, At: v.At, Plain: v.Content.Email.Plain(), Content: v.Content})
+	}
+	return &body[[]shelfVersionView]{out}, s.problem(ctx, err)
 }
 
 func (s *server) useTemplate(ctx context.Context, in *struct {
@@ -208,14 +217,12 @@ func (s *server) useTemplate(ctx context.Context, in *struct {
 	Body struct {
 		Values map[string]string `json:"values" doc:"By the name of the blank"`
 	}
-}) (*body[message.Draft], error) {
+}) (*body[message.Content], error) {
 	item, _, err := s.shelfItem(ctx, in.ID)
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	content := item.Content.FillBlanks(in.Body.Values)
-	content.Audience = emptyDraft().Audience
-	return &body[message.Draft]{content}, nil
+	return &body[message.Content]{item.Content.FillBlanks(in.Body.Values)}, nil
 }
 
 func (s *server) draftVersions(ctx context.Context, in *MessageID) (*body[[]versionView], error) {

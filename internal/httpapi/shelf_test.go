@@ -22,7 +22,9 @@ type onShelf struct {
 }
 
 func put(kind, name, more, email string) string {
-	return fmt.Sprintf(`{"kind":%q,"name":%q,%s"content":%s}`, kind, name, more, draftOf(juniors, email))
+	return fmt.Sprintf(
+		`{"kind":%q,"name":%q,%s"content":{"subject":"","email":%q,"ownText":false,"text":""}}`, kind, name, more, email,
+	)
 }
 
 func TestTheShelf(t *testing.T) {
@@ -42,13 +44,12 @@ func TestTheShelf(t *testing.T) {
 	assert.Equal(t, "everybody", outing.Shared)
 	path := fmt.Sprintf("/api/shelf/%d", outing.ID)
 
-	var used struct {
-		Email    string
-		Audience struct{ Parts []any }
-	}
+	var used struct{ Email string }
 	c.Want(http.StatusOK, http.MethodPost, path+"/use", `{"values":{"day":"Monday"}}`, &used)
 	assert.Equal(t, "On Monday, {{first name}}", used.Email)
-	assert.Empty(t, used.Audience.Parts, "a template never brings people")
+	people := fmt.Sprintf(`{"kind":"template","name":"x","own":true,"content":%s}`, draftOf(juniors, "x"))
+	status, _ := c.Do(http.MethodPost, "/api/shelf", people)
+	assert.Equal(t, http.StatusUnprocessableEntity, status, "a template never brings people")
 
 	c.Want(
 		http.StatusOK, http.MethodPost, "/api/shelf",

@@ -89,10 +89,13 @@ func (b *bench) addMessage(
 	ctx context.Context, i *app.Instance, by store.Account, to audience.Part, n int,
 ) (id int64, people int, err error) {
 	d := message.Draft{
-		Urgency: roster.Timely, Subject: fmt.Sprintf("Message %d", n),
-		Email: rich.Lines("Dear {{first name}}, see you at the lock."),
-		Steps: precedence.Steps{{roster.Text}}, FirstOnly: true,
-		Audience: audience.Audience{Receivers: audience.Both, Parts: []audience.Part{to}},
+		Content: message.Content{
+			Subject: fmt.Sprintf("Message %d", n), Email: rich.Lines("Dear {{first name}}, see you at the lock."),
+		},
+		Routing: message.Routing{
+			Urgency: roster.Timely, Steps: precedence.Steps{{roster.Text}}, FirstOnly: true,
+			Audience: audience.Audience{Receivers: audience.Both, Parts: []audience.Part{to}},
+		},
 	}
 	m, err := i.Store.AddDraft(ctx, by.ID, d, time.Now())
 	if err != nil {

@@ -138,15 +138,14 @@ func (b *bench) fill(ctx context.Context, s *store.Store, files string) error {
 // two parts.
 func everybody() message.Draft {
 	return message.Draft{
-		Urgency: roster.Emergency, Reason: "measuring", Subject: "Outing moved, {{first name}}",
-		Audience: audience.Audience{
+		Content: message.Content{Subject: "Outing moved, {{first name}}", Email: rich.Lines("Dear {{first name}},\n\nthe water at the boathouse is too high. We will meet at Harrow Lock instead, at 08:30. " +
+			"{{dependents, else Your crew}} should bring a warm layer and a drink. Parking is on the east side only.")},
+		Routing: message.Routing{Urgency: roster.Emergency, Reason: "measuring", Audience: audience.Audience{
 			Receivers: audience.Both,
 			Parts: []audience.Part{
 				{Kind: audience.ByRule, Rule: roster.Rule{{On: roster.OnStatus, Test: roster.Is, Value: "active"}}},
 			},
-		},
-		Email: rich.Lines("Dear {{first name}},\n\nthe water at the boathouse is too high. We will meet at Harrow Lock instead, at 08:30. " +
-			"{{dependents, else Your crew}} should bring a warm layer and a drink. Parking is on the east side only."),
+		}},
 	}
 }
 

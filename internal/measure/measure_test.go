@@ -17,7 +17,8 @@ func TestRun(t *testing.T) {
 		t.Context(), measure.Options{People: 120, Typing: 60, Lists: 60, Messages: 12, Out: &out},
 	))
 	for _, figure := range []string{
-		"planned, rendered and segmented", "just reading those rows", "95 of 100 within", "Stop, ", "an emergency behind", "planned and kept", "handed over",
+		"planned, rendered and segmented", "just reading those rows", "95 of 100 within", "Stop, ", "an emergency behind",
+		"planned and kept", "handed over",
 		"every report taken", "a bare loop: post", "a bare loop: take", "the strip", "its first page of people",
 	} {
 		assert.Contains(t, out.String(), figure)

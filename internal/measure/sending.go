@@ -174,7 +174,9 @@ func others(ctx context.Context, s *store.Store, account int64, done <-chan stru
 		case <-time.After(5 * time.Millisecond):
 		}
 		began := time.Now()
-		if _, err := s.AddDraft(ctx, account, message.Draft{Urgency: roster.Routine}, time.Now()); err != nil {
+		if _, err := s.AddDraft(ctx, account, message.Draft{
+			Routing: message.Routing{Urgency: roster.Routine},
+		}, time.Now()); err != nil {
 			return waits
 		}
 		waits = append(waits, time.Since(began))

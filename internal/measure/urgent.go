@@ -146,7 +146,9 @@ func limitWords(perSecond float64) string {
 }
 
 // slow runs the program with a gateway that takes so many texts a second.
-func (b *bench) slow(ctx context.Context, data, gateway string, perSecond float64) (*app.Instance, store.Account, error) {
+func (b *bench) slow(
+	ctx context.Context, data, gateway string, perSecond float64,
+) (*app.Instance, store.Account, error) {
 	c := config(data, gateway)
 	c.Carriers.PerSecond = map[roster.Channel]float64{roster.Text: perSecond}
 	i, err := app.Start(ctx, c)
@@ -162,9 +164,11 @@ func (b *bench) sendText(
 	ctx context.Context, i *app.Instance, by store.Account, urgency roster.Urgency, words string,
 ) (id int64, deliveries int, err error) {
 	d := message.Draft{
-		Urgency: urgency, Reason: "measuring", Subject: words, Email: rich.Lines("{{first name}}, " + words),
-		Steps: precedence.Steps{{roster.Text}}, FirstOnly: true,
-		Audience: audience.Audience{Receivers: audience.Both, Parts: everybody().Audience.Parts},
+		Content: message.Content{Subject: words, Email: rich.Lines("{{first name}}, " + words)},
+		Routing: message.Routing{
+			Urgency: urgency, Reason: "measuring", Steps: precedence.Steps{{roster.Text}}, FirstOnly: true,
+			Audience: audience.Audience{Receivers: audience.Both, Parts: everybody().Audience.Parts},
+		},
 	}
 	w, err := i.Sending.Plan(ctx, d, by)
 	if err != nil {

@@ -36,8 +36,11 @@ func newDesk(t *testing.T) *sending.Service {
 
 func toGuardians(email string) message.Draft {
 	return message.Draft{
-		Urgency: roster.Timely, Email: rich.Lines(email),
-		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
+		Content: message.Content{Email: rich.Lines(email)},
+		Routing: message.Routing{
+			Urgency:  roster.Timely,
+			Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByRole, Role: roster.Guardian}}},
+		},
 	}
 }
 

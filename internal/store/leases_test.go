@@ -61,7 +61,8 @@ func crowd(n int) string {
 // toSome is a message to the first so many people of a crowd, by one channel.
 func toSome(urgency roster.Urgency, n int, channel roster.Channel) message.Draft {
 	d := message.Draft{
-		Urgency: urgency, Reason: "Water", Subject: "Hello", Email: rich.Lines("Hello"), Steps: precedence.Steps{{channel}},
+		Content: message.Content{Subject: "Hello", Email: rich.Lines("Hello")},
+		Routing: message.Routing{Urgency: urgency, Reason: "Water", Steps: precedence.Steps{{channel}}},
 	}
 	for i := range n {
 		d.Audience.Parts = append(d.Audience.Parts, audience.Part{Kind: audience.ByPerson, Person: roster.PersonID(i + 1)})

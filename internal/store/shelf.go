@@ -36,12 +36,20 @@ func keepVersion(ctx context.Context, q *query.Queries, id, account int64, draft
 	return q.DropOldVersions(ctx, query.DropOldVersionsParams{MessageID: id, Kept: mostVersions})
 }
 
-// Version is a draft, or what is on the shelf, as it once was.
+// Version is a draft as it once was.
 type Version struct {
 	ID    int64
 	By    string
 	At    time.Time
 	Draft message.Draft
+}
+
+// ShelfVersion is what is on the shelf as it once was.
+type ShelfVersion struct {
+	ID      int64
+	By      string
+	At      time.Time
+	Content message.Content
 }
 
 // Versions lists the history of a draft, newest first.
@@ -78,7 +86,7 @@ type ShelfItem struct {
 	Owner   int64
 	By      string        // who changed it last
 	Unit    roster.UnitID // with which it is shared; 0 for the whole organisation
-	Content message.Draft
+	Content message.Content
 	At      time.Time
 }
 
@@ -138,15 +146,15 @@ func (s *Store) PutOnShelf(ctx context.Context, item ShelfItem, account int64, n
 }
 
 // ShelfVersions lists what an item on the shelf was, newest first.
-func (s *Store) ShelfVersions(ctx context.Context, id int64) ([]Version, error) {
+func (s *Store) ShelfVersions(ctx context.Context, id int64) ([]ShelfVersion, error) {
 	rows, err := s.read().ShelfVersions(ctx, id)
 	if err != nil {
 		return nil, err
 	}
-	list := make([]Version, len(rows))
+	list := make([]ShelfVersion, len(rows))
 	for i, row := range rows {
-		list[i] = Version{ID: row.ID, By: row.Author, At: at(row.SavedAt)}
-		if err := json.Unmarshal([]byte(row.Content), &list[i].Draft); err != nil {
+		list[i] = ShelfVersion{ID: row.ID, By: row.Author, At: at(row.SavedAt)}
+		if err := json.Unmarshal([]byte(row.Content), &list[i].Content); err != nil {
 			return nil, fmt.Errorf("reading a version of item %d on the shelf: %w", id, err)
 		}
 	}

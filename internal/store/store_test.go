@@ -39,7 +39,8 @@ func open(t *testing.T, csv string) *store.Store {
 
 func draft(parts ...audience.Part) message.Draft {
 	return message.Draft{
-		Urgency: roster.Routine, Email: rich.Lines("Hello {{first name}}"), Audience: audience.Audience{Parts: parts},
+		Content: message.Content{Email: rich.Lines("Hello {{first name}}")},
+		Routing: message.Routing{Urgency: roster.Routine, Audience: audience.Audience{Parts: parts}},
 	}
 }
 
@@ -207,7 +208,10 @@ func TestReadersDoNotWaitForWriters(t *testing.T) {
 	for n := range 8 {
 		all.Go(func() {
 			if n%2 == 0 {
-				_, err := s.AddDraft(ctx, 1, message.Draft{Urgency: roster.Routine, Subject: fmt.Sprint(n)}, now)
+				_, err := s.AddDraft(ctx, 1, message.Draft{
+					Content: message.Content{Subject: fmt.Sprint(n)},
+					Routing: message.Routing{Urgency: roster.Routine},
+				}, now)
 				assert.NoError(t, err)
 			}
 			_, _, err := s.Messages(ctx, []int64{1}, 0, 100)

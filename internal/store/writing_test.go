@@ -47,7 +47,10 @@ func TestFilesAreKeptOnceAndWhole(t *testing.T) {
 func TestADraftsHistoryIsTrimmed(t *testing.T) {
 	s := open(t, "")
 	draft := func(n int) message.Draft {
-		return message.Draft{Urgency: roster.Routine, Email: rich.Lines(fmt.Sprint(n))}
+		return message.Draft{
+			Content: message.Content{Email: rich.Lines(fmt.Sprint(n))},
+			Routing: message.Routing{Urgency: roster.Routine},
+		}
 	}
 	m, err := s.AddDraft(ctx, 1, draft(0), now)
 	require.NoError(t, err)
@@ -68,7 +71,7 @@ func TestADraftsHistoryIsTrimmed(t *testing.T) {
 
 func TestTheShelfKeepsVersions(t *testing.T) {
 	s := open(t, "")
-	item := store.ShelfItem{Kind: store.Template, Name: "Outing", Content: message.Draft{Email: rich.Lines("first")}}
+	item := store.ShelfItem{Kind: store.Template, Name: "Outing", Content: message.Content{Email: rich.Lines("first")}}
 	id, err := s.PutOnShelf(ctx, item, 1, now)
 	require.NoError(t, err)
 	item.ID, item.Name, item.Content.Email = id, "Outing moved", rich.Lines("second")
@@ -81,7 +84,7 @@ func TestTheShelfKeepsVersions(t *testing.T) {
 	assert.Equal(t, "second", shelf[0].Content.Email.Plain())
 	versions, err := s.ShelfVersions(ctx, id)
 	require.NoError(t, err)
-	assert.Equal(t, "first", versions[1].Draft.Email.Plain())
+	assert.Equal(t, "first", versions[1].Content.Email.Plain())
 	require.NoError(t, s.DropFromShelf(ctx, id))
 	require.ErrorIs(t, s.DropFromShelf(ctx, id), store.ErrNotFound)
 	item.ID = 99
@@ -194,17 +197,24 @@ func TestFilesThatNothingUsesAreSwept(t *testing.T) {
 	}
 	sent, earlier, shelved, unused, again := add("sent"), add("earlier"), add("shelved"), add("unused"), add("again")
 	with := func(f attachment.File) message.Draft {
-		return message.Draft{Urgency: roster.Routine, Email: rich.Lines("x"), Files: []attachment.File{f}}
+		return message.Draft{
+			Content: message.Content{Email: rich.Lines("x"), Files: []attachment.File{f}},
+			Routing: message.Routing{Urgency: roster.Routine},
+		}
 	}
 	_, err := s.AddDraft(ctx, 1, with(sent), now)
 	require.NoError(t, err)
-	m, err := s.AddDraft(ctx, 1, message.Draft{Urgency: roster.Routine}, now)
+	m, err := s.AddDraft(ctx, 1, message.Draft{
+		Routing: message.Routing{Urgency: roster.Routine},
+	}, now)
 	require.NoError(t, err)
 	revision, err := s.SaveDraft(ctx, m.ID, m.Revision, 1, with(earlier), now)
 	require.NoError(t, err)
-	_, err = s.SaveDraft(ctx, m.ID, revision, 1, message.Draft{Urgency: roster.Routine}, now.Add(time.Hour))
+	_, err = s.SaveDraft(ctx, m.ID, revision, 1, message.Draft{
+		Routing: message.Routing{Urgency: roster.Routine},
+	}, now.Add(time.Hour))
 	require.NoError(t, err)
-	_, err = s.PutOnShelf(ctx, store.ShelfItem{Kind: "template", Name: "T", Content: with(shelved)}, 1, now)
+	_, err = s.PutOnShelf(ctx, store.ShelfItem{Kind: "template", Name: "T", Content: with(shelved).Content}, 1, now)
 	require.NoError(t, err)
 	_, err = s.AddFile(ctx, 1, "again.txt", "text/plain", []byte("again"), now.Add(time.Hour))
 	require.NoError(t, err)

@@ -3,20 +3,11 @@ package message
 import (
 	"bytes"
 	"encoding/json"
+	"reflect"
 	"regexp"
 	"slices"
 	"strings"
-
-	"upperlantern/internal/core/roster"
 )
-
-// Content is what a draft says, without whom it is for and how it goes out.
-func (d Draft) Content() Draft {
-	return Draft{
-		Urgency: roster.Routine, Subject: d.Subject, Email: d.Email, Files: d.Files, OwnText: d.OwnText, Text: d.Text,
-		Voice: d.Voice, Push: d.Push,
-	}
-}
 
 // blank is a place in a template that is filled when it is used: {{ask: day}}.
 var blank = regexp.MustCompile(`(?i)\{\{\s*ask:\s*([^{}]+?)\s*\}\}`)
@@ -25,7 +16,7 @@ var blank = regexp.MustCompile(`(?i)\{\{\s*ask:\s*([^{}]+?)\s*\}\}`)
 const AskPrefix = "ask:"
 
 // Blanks are the names of the places that are to be filled, in order, each once.
-func (d Draft) Blanks() []string {
+func (d Content) Blanks() []string {
 	var names []string
 	for _, text := range []string{
 		d.Subject, d.Email.Plain(), d.Text, d.Voice.Text, d.Push.Title, d.Push.Body, d.Push.Link,
@@ -41,7 +32,7 @@ func (d Draft) Blanks() []string {
 
 // FillBlanks puts values, by name in lower case, into the places for them.
 // What has no value stays.
-func (d Draft) FillBlanks(values map[string]string) Draft {
+func (d Content) FillBlanks(values map[string]string) Content {
 	fill := func(text string) string {
 		return blank.ReplaceAllStringFunc(text, func(place string) string {
 			name := strings.ToLower(blank.FindStringSubmatch(place)[1])
@@ -58,45 +49,46 @@ func (d Draft) FillBlanks(values map[string]string) Draft {
 	return d
 }
 
-// fieldWords name what a draft holds, by its name in JSON.
-var fieldWords = map[string]string{
-	"urgency": "the urgency", "audience": "who gets it", "subject": "the subject", "email": "the email",
-	"files":   "the files",
-	"ownText": "the text", "text": "the text", "voice": "the call", "push": "the push", "from": "the sender",
-	"replyTo": "where replies go", "steps": "the steps",
-	"firstOnly": "the steps", "moveOn": "the steps", "unwished": "the steps", "spare": "who is spared",
-	"sendAt": "the time", "times": "the time", "spread": "the time",
-	"reason": "the reason", "practice": "the exercise",
+// part is a field of a draft, by its name in JSON, and what it is called.
+type part struct{ name, words string }
+
+// parts are all fields of a draft, derived from its types so that none can be
+// forgotten.
+var parts = slices.Concat(partsOf[Content](), partsOf[Routing]())
+
+func partsOf[T any]() []part {
+	t := reflect.TypeFor[T]()
+	list := make([]part, t.NumField())
+	for i := range list {
+		name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
+		list[i] = part{name, t.Field(i).Tag.Get("words")}
+	}
+	return list
 }
 
 // Merge joins two changes of the same draft, field by field. Clash names, in
 // words, what both changed differently; merged then holds what mine says.
 func Merge(base, mine, theirs Draft) (merged Draft, clash []string, err error) {
-	var parts [3]map[string]json.RawMessage
+	var fields [3]map[string]json.RawMessage
 	for i, d := range []Draft{base, mine, theirs} {
 		text, err := json.Marshal(d)
 		if err == nil {
-			err = json.Unmarshal(text, &parts[i])
+			err = json.Unmarshal(text, &fields[i])
 		}
 		if err != nil {
 			return merged, nil, err
 		}
 	}
-	b, m, t := parts[0], parts[1], parts[2]
-	for key := range fieldWords {
-		if bytes.Equal(m[key], t[key]) || bytes.Equal(t[key], b[key]) {
-			continue // nobody else changed it
-		}
-		if !bytes.Equal(m[key], b[key]) {
-			if words := fieldWords[key]; !slices.Contains(clash, words) {
-				clash = append(clash, words)
-			}
-			continue
-		}
-		if t[key] == nil {
-			delete(m, key)
-		} else {
-			m[key] = t[key]
+	b, m, t := fields[0], fields[1], fields[2]
+	for _, p := range parts {
+		switch {
+		case bytes.Equal(m[p.name], t[p.name]), bytes.Equal(t[p.name], b[p.name]): // nobody else changed it
+		case !bytes.Equal(m[p.name], b[p.name]):
+			clash = append(clash, p.words)
+		case t[p.name] == nil:
+			delete(m, p.name)
+		default:
+			m[p.name] = t[p.name]
 		}
 	}
 	slices.Sort(clash)
@@ -104,5 +96,5 @@ func Merge(base, mine, theirs Draft) (merged Draft, clash []string, err error) {
 	if err == nil {
 		err = json.Unmarshal(text, &merged)
 	}
-	return merged, clash, err
+	return merged, slices.Compact(clash), err
 }

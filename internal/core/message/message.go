@@ -25,43 +25,54 @@ const (
 	LongestBody    = 20_000
 )
 
-// Draft is a message as its sender wrote it. The zero value is addressed to
-// nobody and says nothing.
-type Draft struct {
-	Urgency  roster.Urgency    `json:"urgency" enum:"routine,timely,emergency"`
-	Audience audience.Audience `json:"audience"`
-	Subject  string            `json:"subject"`
-	Email    rich.Doc          `json:"email" doc:"The main text, and the body of the email: lines of text, or a formatted document"`
-	Files    []attachment.File `json:"files,omitempty" maxItems:"20" doc:"That go with the email, those shown in it among them"`
-	OwnText  bool              `json:"ownText" doc:"The text no longer follows the email"`
-	Text     string            `json:"text" doc:"The text to send when ownText is set"`
-	Voice    Voice             `json:"voice,omitzero"`
-	Push     Push              `json:"push,omitzero"`
+// Content is what a message says: its main text, the faces of it that have words of
+// their own, and its files. The zero value says nothing.
+type Content struct {
+	Subject string            `json:"subject" words:"the subject"`
+	Email   rich.Doc          `json:"email" words:"the email" doc:"The main text, and the body of the email: lines of text, or a formatted document"`
+	Files   []attachment.File `json:"files,omitempty" words:"the files" maxItems:"20" doc:"That go with the email, those shown in it among them"`
+	OwnText bool              `json:"ownText" words:"the text" doc:"The text no longer follows the email"`
+	Text    string            `json:"text" words:"the text" doc:"The text to send when ownText is set"`
+	Voice   Voice             `json:"voice,omitzero" words:"the call"`
+	Push    Push              `json:"push,omitzero" words:"the push"`
+}
+
+// Routing is whom a message is for and how it goes out. The zero value is addressed
+// to nobody.
+type Routing struct {
+	Urgency  roster.Urgency    `json:"urgency" words:"the urgency" enum:"routine,timely,emergency"`
+	Audience audience.Audience `json:"audience" words:"who gets it"`
 	// From overrides under which name and numbers recipients hear from us.
-	From roster.Identity `json:"from,omitzero" doc:"Instead of what the rule of their groups gives"`
+	From roster.Identity `json:"from,omitzero" words:"the sender" doc:"Instead of what the rule of their groups gives"`
 	// ReplyTo is "" while replies come back to the organisation's mailbox.
-	ReplyTo string `json:"replyTo,omitempty" maxLength:"254" doc:"The mailbox to which replies to the email go, if it is the sender's own"`
+	ReplyTo string `json:"replyTo,omitempty" words:"where replies go" maxLength:"254" doc:"The mailbox to which replies to the email go, if it is the sender's own"`
 	// Steps are nil while the organisation's default for the urgency applies.
-	Steps     precedence.Steps `json:"steps,omitempty"`
-	FirstOnly bool             `json:"firstOnly" doc:"Use only the first usable address of each channel"`
-	MoveOn    MoveOn           `json:"moveOn,omitzero"`
+	Steps     precedence.Steps `json:"steps,omitempty" words:"the steps"`
+	FirstOnly bool             `json:"firstOnly" words:"the steps" doc:"Use only the first usable address of each channel"`
+	MoveOn    MoveOn           `json:"moveOn,omitzero" words:"the steps"`
 	// Unwished passes over what recipients wish for, so that the steps alone decide.
-	Unwished bool       `json:"unwished,omitempty" doc:"Do not try the channel first that a recipient asked for; only routine messages do"`
-	Spare    bool       `json:"spare,omitempty" doc:"Leave out those whom a routine message takes over the organisation's weekly limit"`
-	SendAt   *time.Time `json:"sendAt,omitempty" doc:"When it may leave; absent means now"`
+	Unwished bool       `json:"unwished,omitempty" words:"the steps" doc:"Do not try the channel first that a recipient asked for; only routine messages do"`
+	Spare    bool       `json:"spare,omitempty" words:"who is spared" doc:"Leave out those whom a routine message takes over the organisation's weekly limit"`
+	SendAt   *time.Time `json:"sendAt,omitempty" words:"the time" doc:"When it may leave; absent means now"`
 	// Times are when single channels may leave, where that is not SendAt.
-	Times  map[roster.Channel]time.Time `json:"times,omitempty"`
-	Spread int                          `json:"spread,omitempty" minimum:"0" maximum:"1440" doc:"Over how many minutes it is spread evenly"`
-	Reason string                       `json:"reason,omitempty" maxLength:"500" doc:"Why it is an emergency, for the record"`
+	Times  map[roster.Channel]time.Time `json:"times,omitempty" words:"the time"`
+	Spread int                          `json:"spread,omitempty" words:"the time" minimum:"0" maximum:"1440" doc:"Over how many minutes it is spread evenly"`
+	Reason string                       `json:"reason,omitempty" words:"the reason" maxLength:"500" doc:"Why it is an emergency, for the record"`
 	// Practice keeps an emergency among the organisation's testers.
-	Practice bool `json:"practice,omitempty" doc:"An exercise: it goes to the organisation's testers only, marked as one"`
+	Practice bool `json:"practice,omitempty" words:"the exercise" doc:"An exercise: it goes to the organisation's testers only, marked as one"`
+}
+
+// Draft is a message as its sender wrote it.
+type Draft struct {
+	Content
+	Routing
 }
 
 // LongestSpread is the most minutes over which a message is spread.
 const LongestSpread = 24 * 60
 
 // Leaves is when a channel may leave, not before an instant.
-func (d Draft) Leaves(c roster.Channel, soonest time.Time) time.Time {
+func (d Routing) Leaves(c roster.Channel, soonest time.Time) time.Time {
 	at := soonest
 	if d.SendAt != nil {
 		at = *d.SendAt
@@ -148,7 +159,7 @@ func (d Draft) PushIsQuiet() bool {
 func UsuallyQuiet(u roster.Urgency) bool { return u == roster.Routine }
 
 // Soonest is when the first channel may leave, not before an instant.
-func (d Draft) Soonest(soonest time.Time) time.Time {
+func (d Routing) Soonest(soonest time.Time) time.Time {
 	first := d.Leaves(roster.Channels[0], soonest)
 	for _, c := range roster.Channels[1:] {
 		if at := d.Leaves(c, soonest); at.Before(first) {
@@ -158,10 +169,10 @@ func (d Draft) Soonest(soonest time.Time) time.Time {
 	return first
 }
 
-// Cleaned is the draft with every text in the form in which it is sent: lines
+// Cleaned is the content with every text in the form in which it is sent: lines
 // end with a line feed, and characters that nobody can see are gone. A control
 // character would send a whole text in the long alphabet.
-func (d Draft) Cleaned() Draft {
+func (d Content) Cleaned() Content {
 	for _, text := range []*string{&d.Subject, &d.Push.Title} {
 		*text = strings.Join(strings.Fields(entry.CleanText(*text)), " ")
 	}
@@ -173,32 +184,40 @@ func (d Draft) Cleaned() Draft {
 }
 
 // Validate refuses what no message can mean. An unfinished draft is valid.
-func (d Draft) Validate() error {
-	if !d.Urgency.Valid() {
-		return fmt.Errorf("urgency: %q is none of routine, timely, emergency", d.Urgency)
+func (d Draft) Validate() error { return errors.Join(d.Routing.Validate(), d.Content.Validate()) }
+
+// Validate refuses what no message can go out as.
+func (r Routing) Validate() error {
+	if !r.Urgency.Valid() {
+		return fmt.Errorf("urgency: %q is none of routine, timely, emergency", r.Urgency)
 	}
-	if err := d.Audience.Validate(); err != nil {
+	if err := r.Audience.Validate(); err != nil {
 		return fmt.Errorf("audience: %w", err)
 	}
-	if err := d.Steps.Validate(); err != nil {
+	if err := r.Steps.Validate(); err != nil {
 		return fmt.Errorf("steps: %w", err)
 	}
+	if r.MoveOn.Minutes < 0 || r.MoveOn.Minutes > LongestSpread {
+		return fmt.Errorf("moveOn: %d minutes, and it can be a day at most", r.MoveOn.Minutes)
+	}
+	if r.Spread < 0 || r.Spread > LongestSpread {
+		return fmt.Errorf("spread: %d minutes, and it can be spread over a day at most", r.Spread)
+	}
+	for c := range r.Times {
+		if !c.Valid() {
+			return fmt.Errorf("times: %q is not a channel", c)
+		}
+	}
+	return nil
+}
+
+// Validate refuses what no message can say. Unfinished content is valid.
+func (d Content) Validate() error {
 	if err := d.Email.Validate(); err != nil {
 		return fmt.Errorf("email: %w", err)
 	}
 	if err := d.validateFiles(); err != nil {
 		return err
-	}
-	if d.MoveOn.Minutes < 0 || d.MoveOn.Minutes > LongestSpread {
-		return fmt.Errorf("moveOn: %d minutes, and it can be a day at most", d.MoveOn.Minutes)
-	}
-	if d.Spread < 0 || d.Spread > LongestSpread {
-		return fmt.Errorf("spread: %d minutes, and it can be spread over a day at most", d.Spread)
-	}
-	for c := range d.Times {
-		if !c.Valid() {
-			return fmt.Errorf("times: %q is not a channel", c)
-		}
 	}
 	if s := d.Push.Sound; s != "" && s != Quiet && s != Interrupts {
 		return fmt.Errorf("push: %q is neither quiet nor interrupts", s)
@@ -222,7 +241,7 @@ func (d Draft) Validate() error {
 }
 
 // validateFiles refuses an image or a recording that cannot be shown or played.
-func (d Draft) validateFiles() error {
+func (d Content) validateFiles() error {
 	if len(d.Files) > attachment.MostFiles {
 		return fmt.Errorf("files: %d, and no more than %d can go with a message", len(d.Files), attachment.MostFiles)
 	}
@@ -246,7 +265,7 @@ func (p Push) Opens() bool {
 }
 
 // Everything are the files of all channels.
-func (d Draft) Everything() []attachment.File {
+func (d Content) Everything() []attachment.File {
 	if d.Voice.Recording == nil {
 		return d.Files
 	}
@@ -254,7 +273,7 @@ func (d Draft) Everything() []attachment.File {
 }
 
 // TextBody is the text as it applies: its own, or the email's body.
-func (d Draft) TextBody() string {
+func (d Content) TextBody() string {
 	if d.OwnText {
 		return strings.TrimSpace(d.Text)
 	}
@@ -262,7 +281,7 @@ func (d Draft) TextBody() string {
 }
 
 // VoiceBody is what a call reads aloud: its own words, or the text.
-func (d Draft) VoiceBody() string {
+func (d Content) VoiceBody() string {
 	if d.Voice.Own {
 		return strings.TrimSpace(d.Voice.Text)
 	}
@@ -271,7 +290,7 @@ func (d Draft) VoiceBody() string {
 
 // PushContent is the title and the body that devices show: their own, or the
 // subject and the text. Without a subject the title is "".
-func (d Draft) PushContent() (title, body string) {
+func (d Content) PushContent() (title, body string) {
 	if d.Push.Own {
 		return strings.TrimSpace(d.Push.Title), strings.TrimSpace(d.Push.Body)
 	}
@@ -279,7 +298,7 @@ func (d Draft) PushContent() (title, body string) {
 }
 
 // Has reports whether there is content for a channel.
-func (d Draft) Has(c roster.Channel) bool {
+func (d Content) Has(c roster.Channel) bool {
 	switch c {
 	case roster.Email:
 		return !d.Email.Empty()
@@ -293,7 +312,7 @@ func (d Draft) Has(c roster.Channel) bool {
 }
 
 // Title names the message in lists: its subject, or else how it begins.
-func (d Draft) Title() string {
+func (d Content) Title() string {
 	if s := strings.Join(strings.Fields(entry.CleanText(d.Subject)), " "); s != "" {
 		return s
 	}

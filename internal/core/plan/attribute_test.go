@@ -32,9 +32,11 @@ func TestAnAttributeOfSeveralDependents(t *testing.T) {
 			r.At(1).Values = []roster.Value{{Attribute: 1, Value: c.kim}}
 			r.At(2).Values = []roster.Value{{Attribute: 1, Value: c.lee}}
 			p := plan.Make(r, message.Draft{
-				Urgency:  roster.Routine,
-				Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{2, 3}}}},
-				Email:    rich.Lines(c.text),
+				Content: message.Content{Email: rich.Lines(c.text)},
+				Routing: message.Routing{
+					Urgency:  roster.Routine,
+					Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{2, 3}}}},
+				},
 			}, settings)
 			if c.want == "" {
 				assert.Equal(t, plan.FieldEmpty, reasons(p, r)["Ana"])
@@ -58,8 +60,10 @@ func TestDatesAreWrittenAsTheLanguageDoes(t *testing.T) {
 		s := settings
 		s.Language = tag
 		p := plan.Make(r, message.Draft{
-			Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: 4}}},
-			Email: rich.Lines("{{drill on}}"),
+			Content: message.Content{Email: rich.Lines("{{drill on}}")},
+			Routing: message.Routing{
+				Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: 4}}},
+			},
 		}, s)
 		assert.Equal(t, want, p.Deliveries[0].Body)
 	}
@@ -75,8 +79,10 @@ func TestFieldsInLinksAreEncoded(t *testing.T) {
 		Marks: []rich.Mark{{Type: rich.Link, Attrs: &rich.Attrs{Href: "https://example.org/form?for={{first name}}&x=1"}}},
 	}}}}}
 	d := message.Draft{
-		Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: 4}}},
-		Email: link,
+		Content: message.Content{Email: link},
+		Routing: message.Routing{
+			Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: 4}}},
+		},
 	}
 	p := plan.Make(r, d, settings)
 	require.Len(t, p.Deliveries, 1)
@@ -92,7 +98,9 @@ func TestFieldsInLinksAreEncoded(t *testing.T) {
 // Control characters, tabs and the line ends of other systems do not send a
 // text in the long alphabet, nor count for anything.
 func TestTextsAreCleanedBeforeTheyAreSent(t *testing.T) {
-	d := everybody(message.Draft{OwnText: true, Text: "Come\r\nto\tthe\u200b lock\x07\rnow", Email: rich.Lines("x")})
+	d := everybody(message.Draft{
+		Content: message.Content{OwnText: true, Text: "Come\r\nto\tthe\u200b lock\x07\rnow", Email: rich.Lines("x")},
+	})
 	p := plan.Make(testRoster(t), d, settings)
 	for _, one := range p.Deliveries {
 		if one.Channel == roster.Text {

@@ -58,13 +58,15 @@ func TestFieldsAreFilledPerRecipient(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			d := message.Draft{
-				Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
-				Email: rich.Doc{
+				Content: message.Content{Email: rich.Doc{
 					Content: []rich.Node{
 						{Type: rich.Paragraph, Content: []rich.Node{
 							{Type: rich.Text, Text: c.text, Marks: []rich.Mark{{Type: rich.Bold}}},
 						}},
 					},
+				}},
+				Routing: message.Routing{
+					Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
 				},
 			}
 			p := plan.Make(fieldRoster(t), d, settings)
@@ -98,12 +100,11 @@ func TestSignatures(t *testing.T) {
 	} {
 		d := everybody(
 			message.Draft{
-				Subject: subject,
-				Email: rich.Doc{
+				Content: message.Content{Subject: subject, Email: rich.Doc{
 					Content: []rich.Node{
 						{Type: rich.Heading, Attrs: &rich.Attrs{Level: 2}, Content: []rich.Node{{Type: rich.Text, Text: "Come"}}},
 					},
-				},
+				}},
 			},
 		)
 		p := plan.Make(testRoster(t), d, s)
@@ -114,7 +115,9 @@ func TestSignatures(t *testing.T) {
 		assert.Contains(t, p.HTML(mail, nil), "&lt;The boathouse&gt;")
 	}
 	texts := 0
-	for _, d := range plan.Make(testRoster(t), everybody(message.Draft{Email: rich.Lines("Come")}), s).Deliveries {
+	for _, d := range plan.Make(testRoster(t), everybody(message.Draft{
+		Content: message.Content{Email: rich.Lines("Come")},
+	}), s).Deliveries {
 		if d.Channel == roster.Text {
 			texts++
 			assert.Equal(t, "Come", d.Body, "a text is not signed")
@@ -138,11 +141,21 @@ func TestTheSenderMayChooseAmongWhatTheyUse(t *testing.T) {
 		fine  bool
 	}{
 		{"by the rule of the group", message.Draft{}, "Juniors", true},
-		{"their own name", message.Draft{From: roster.Identity{Name: "Naya Osei"}}, "Naya Osei", true},
-		{"replies to themselves", message.Draft{ReplyTo: "naya@example.org"}, "Juniors", true},
-		{"somebody else's name", message.Draft{From: roster.Identity{Name: "The Mayor"}}, "The Mayor", false},
-		{"a number of nobody", message.Draft{From: roster.Identity{Caller: "+447700900999"}}, "Juniors", false},
-		{"replies to somebody else", message.Draft{ReplyTo: "mayor@example.org"}, "Juniors", false},
+		{"their own name", message.Draft{
+			Routing: message.Routing{From: roster.Identity{Name: "Naya Osei"}},
+		}, "Naya Osei", true},
+		{"replies to themselves", message.Draft{
+			Routing: message.Routing{ReplyTo: "naya@example.org"},
+		}, "Juniors", true},
+		{"somebody else's name", message.Draft{
+			Routing: message.Routing{From: roster.Identity{Name: "The Mayor"}},
+		}, "The Mayor", false},
+		{"a number of nobody", message.Draft{
+			Routing: message.Routing{From: roster.Identity{Caller: "+447700900999"}},
+		}, "Juniors", false},
+		{"replies to somebody else", message.Draft{
+			Routing: message.Routing{ReplyTo: "mayor@example.org"},
+		}, "Juniors", false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			c.draft.Urgency, c.draft.Email = roster.Routine, rich.Lines("Come")
@@ -171,7 +184,9 @@ func TestACallSaysWhatItIsGiven(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			p := plan.Make(
-				testRoster(t), everybody(message.Draft{Email: rich.Lines("Come to the lock"), Voice: c.voice}), settings,
+				testRoster(t), everybody(message.Draft{
+					Content: message.Content{Email: rich.Lines("Come to the lock"), Voice: c.voice},
+				}), settings,
 			)
 			for _, d := range p.Deliveries {
 				if d.Channel == roster.Voice {
@@ -204,7 +219,10 @@ func TestAWeeklyLimit(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			p := plan.Make(
-				r, everybody(message.Draft{Urgency: c.urgency, Spare: c.spare, Email: rich.Lines("Come"), Reason: "Flood"}), s,
+				r, everybody(message.Draft{
+					Content: message.Content{Email: rich.Lines("Come")},
+					Routing: message.Routing{Urgency: c.urgency, Spare: c.spare, Reason: "Flood"},
+				}), s,
 			)
 			sum := p.Summarise(r)
 			assert.Equal(t, c.over, sum.Load.Over)

@@ -33,9 +33,12 @@ func TestLettersGoToHouseholdsWhomNothingReaches(t *testing.T) {
 	s.Sending.Postal = 1
 	s.Signature.Footer = "The <boathouse>"
 	draft := message.Draft{
-		Urgency: roster.Routine, Subject: "Outing of {{dependents, else yours}}",
-		Email:    rich.Lines("Dear {{first name}},\ncome"),
-		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+		Content: message.Content{
+			Subject: "Outing of {{dependents, else yours}}", Email: rich.Lines("Dear {{first name}},\ncome"),
+		},
+		Routing: message.Routing{
+			Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+		},
 	}
 	p := plan.Make(r, draft, s)
 	letters := p.Letters(r, nil)

@@ -120,20 +120,21 @@ type Plan struct {
 	Unquiet int
 
 	teller  *audience.Teller
-	written message.Draft // Draft with the fields in its links marked, from which everything is filled
+	written message.Content // the draft's with the fields in its links marked, from which everything is filled
 	filler  filler
 	voice   voice
 }
 
 // Make works out the plan of a draft against a roster.
 func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
-	d = practised(d.Cleaned(), s)
+	d.Content = d.Cleaned()
+	d = practised(d, s)
 	leaves := d.Soonest(s.Leaves).In(s.zone(""))
 	p := &Plan{
 		Draft: d, Settings: s, Steps: s.StepsFor(d), teller: audience.NewTeller(r, d.Audience),
 		Audience: audience.Resolve(r, d.Audience, roster.Date(leaves.Format(time.DateOnly))),
 	}
-	p.written = d
+	p.written = d.Content
 	p.written.Email, p.written.Push.Link = d.Email.MapLinks(field.InLink), field.InLink(d.Push.Link)
 	p.filler, p.voice = newFiller(r, p), voiceOf(s.Language)
 	n := len(p.Audience.Recipients)

@@ -111,7 +111,9 @@ func reasons(p *plan.Plan, r *roster.Roster) map[string]plan.Reason {
 
 func TestMakeWorkedExample(t *testing.T) {
 	r := testRoster(t)
-	p := plan.Make(r, everybody(message.Draft{Subject: "Outing", Email: rich.Lines("Meet at the lock.")}), settings)
+	p := plan.Make(r, everybody(message.Draft{
+		Content: message.Content{Subject: "Outing", Email: rich.Lines("Meet at the lock.")},
+	}), settings)
 	assert.Equal(t, []string{
 		"email ana@example.org ×2", "email ana2@example.org ×1", "email ana3@example.org ×1", "text +447700900002 ×1",
 		"voice +447700900003 ×1",
@@ -120,7 +122,9 @@ func TestMakeWorkedExample(t *testing.T) {
 }
 
 func TestSharedMailboxWithOwnNamesGetsOneEach(t *testing.T) {
-	p := plan.Make(testRoster(t), everybody(message.Draft{Email: rich.Lines("Dear {{first name}}")}), settings)
+	p := plan.Make(testRoster(t), everybody(message.Draft{
+		Content: message.Content{Email: rich.Lines("Dear {{first name}}")},
+	}), settings)
 	assert.Contains(t, destinations(p), "email ana@example.org ×1")
 	assert.Equal(t, "Dear Ana", p.Deliveries[0].Body)
 	assert.Len(t, p.Deliveries, 6)
@@ -129,7 +133,10 @@ func TestSharedMailboxWithOwnNamesGetsOneEach(t *testing.T) {
 func TestEmergencyUsesEverythingAndOverridesConsent(t *testing.T) {
 	r := testRoster(t)
 	p := plan.Make(
-		r, everybody(message.Draft{Urgency: roster.Emergency, Email: rich.Lines("Leave the island now.")}), settings,
+		r, everybody(message.Draft{
+			Content: message.Content{Email: rich.Lines("Leave the island now.")},
+			Routing: message.Routing{Urgency: roster.Emergency},
+		}), settings,
 	)
 	s := p.Summarise(r)
 	assert.Contains(t, destinations(p), "email eve@example.org ×1")
@@ -141,11 +148,10 @@ func TestEmergencyUsesEverythingAndOverridesConsent(t *testing.T) {
 func TestFields(t *testing.T) {
 	r := testRoster(t)
 	juniors := message.Draft{
-		Urgency: roster.Routine,
-		Audience: audience.Audience{
+		Content: message.Content{Email: rich.Lines("{{dependents}} of {{organisation}} – {{sender}}")},
+		Routing: message.Routing{Urgency: roster.Routine, Audience: audience.Audience{
 			Parts: []audience.Part{{Kind: audience.ByGroup, Group: 2}, {Kind: audience.ByPerson, Person: cy}},
-		},
-		Email: rich.Lines("{{dependents}} of {{organisation}} – {{sender}}"),
+		}},
 	}
 	p := plan.Make(r, juniors, settings)
 	require.Len(t, p.Recipients, 1)
@@ -160,8 +166,11 @@ func TestFields(t *testing.T) {
 func TestDependentWithoutAddressIsToldWhenGuardiansAre(t *testing.T) {
 	r := testRoster(t)
 	d := message.Draft{
-		Urgency: roster.Routine, Email: rich.Lines("Hello"),
-		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 2}}, Receivers: audience.Both},
+		Content: message.Content{Email: rich.Lines("Hello")},
+		Routing: message.Routing{
+			Urgency:  roster.Routine,
+			Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 2}}, Receivers: audience.Both},
+		},
 	}
 	p := plan.Make(r, d, settings)
 	assert.Empty(t, reasons(p, r))
@@ -173,7 +182,9 @@ func TestDependentWithoutAddressIsToldWhenGuardiansAre(t *testing.T) {
 
 func TestSummary(t *testing.T) {
 	r := testRoster(t)
-	d := everybody(message.Draft{Subject: "Outing", Email: rich.Lines("Park on the east side – Naya")})
+	d := everybody(message.Draft{
+		Content: message.Content{Subject: "Outing", Email: rich.Lines("Park on the east side – Naya")},
+	})
 	s := plan.Make(r, d, settings).Summarise(r)
 	assert.Equal(t, 4, s.Recipients)
 	assert.Equal(t, 3, s.Nobody)
@@ -202,7 +213,9 @@ func TestSummary(t *testing.T) {
 func TestMeterSaysWhatReplacementsSave(t *testing.T) {
 	r := testRoster(t)
 	long := "Sat outing moved: meet Harrow Lock 08:30, not the boathouse. Warm layer and drink. Park east side – Naya"
-	s := plan.Make(r, everybody(message.Draft{Email: rich.Lines(long)}), settings).Summarise(r)
+	s := plan.Make(r, everybody(message.Draft{
+		Content: message.Content{Email: rich.Lines(long)},
+	}), settings).Summarise(r)
 	assert.Equal(t, 2, s.Meter.Most)
 	assert.Equal(t, 1, s.Meter.Saves)
 	assert.Equal(t, "Park - Naya", s.Meter.Swapped("Park – Naya"))
@@ -210,14 +223,20 @@ func TestMeterSaysWhatReplacementsSave(t *testing.T) {
 
 func TestProblems(t *testing.T) {
 	r := testRoster(t)
-	nobody := message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello")}
+	nobody := message.Draft{
+		Content: message.Content{Email: rich.Lines("Hello")},
+		Routing: message.Routing{Urgency: roster.Routine},
+	}
 	emptied := everybody(nobody)
 	emptied.Audience.Parts = append(emptied.Audience.Parts, audience.Part{
 		Kind: audience.ByGroup, Group: 1, LeaveOut: true,
 	})
 	voiceOnly := message.Draft{
-		Urgency: roster.Routine, Email: rich.Lines("Hello"), Steps: precedence.Steps{{roster.Voice}},
-		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: eve}}},
+		Content: message.Content{Email: rich.Lines("Hello")},
+		Routing: message.Routing{
+			Urgency: roster.Routine, Steps: precedence.Steps{{roster.Voice}},
+			Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: eve}}},
+		},
 	}
 	for _, c := range []struct {
 		name  string
@@ -227,10 +246,16 @@ func TestProblems(t *testing.T) {
 	}{
 		{"no audience", nobody, plan.NoAudience, true},
 		{"everybody left out again", emptied, plan.NobodyLeft, true},
-		{"no content", everybody(message.Draft{Subject: "Only a subject"}), plan.NothingToSay, true},
-		{"an unknown field", everybody(message.Draft{Email: rich.Lines("{{shoe size}}")}), plan.UnknownField, true},
+		{"no content", everybody(message.Draft{
+			Content: message.Content{Subject: "Only a subject"},
+		}), plan.NothingToSay, true},
+		{"an unknown field", everybody(message.Draft{
+			Content: message.Content{Email: rich.Lines("{{shoe size}}")},
+		}), plan.UnknownField, true},
 		{"content only for a channel that nobody has", voiceOnly, plan.NobodyReached, true},
-		{"no subject", everybody(message.Draft{Email: rich.Lines("Hello")}), plan.NoSubject, false},
+		{"no subject", everybody(message.Draft{
+			Content: message.Content{Email: rich.Lines("Hello")},
+		}), plan.NoSubject, false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			problems := plan.Make(r, c.draft, settings).Summarise(r).Problems
@@ -244,7 +269,9 @@ func TestProblems(t *testing.T) {
 
 func TestExplainAndWhyNot(t *testing.T) {
 	r := testRoster(t)
-	d := everybody(message.Draft{Email: rich.Lines("Hello")})
+	d := everybody(message.Draft{
+		Content: message.Content{Email: rich.Lines("Hello")},
+	})
 	d.Audience.Parts = append(d.Audience.Parts, audience.Part{Kind: audience.ByPerson, Person: gus, LeaveOut: true})
 	p := plan.Make(r, d, settings)
 	at, ok := p.Find(r, cy)
@@ -295,7 +322,9 @@ func randomRoster(t *rapid.T) *roster.Roster {
 func TestPlanAndRecordAddUp(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := randomRoster(t)
-		d := everybody(message.Draft{Email: rich.Lines("Dear {{first name}}, {{dependents, else you}}")})
+		d := everybody(message.Draft{
+			Content: message.Content{Email: rich.Lines("Dear {{first name}}, {{dependents, else you}}")},
+		})
 		d.Urgency = rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")
 		d.FirstOnly = rapid.Bool().Draw(t, "first only")
 		d.Audience.Receivers = rapid.SampledFrom(
@@ -367,7 +396,10 @@ func TestNothingGoesWhereItMustNot(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := randomRoster(t)
 		d := everybody(
-			message.Draft{Email: rich.Lines("Now"), Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")},
+			message.Draft{
+				Content: message.Content{Email: rich.Lines("Now")},
+				Routing: message.Routing{Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")},
+			},
 		)
 		p := plan.Make(r, d, settings)
 		for _, rec := range p.Recipients {
@@ -401,10 +433,21 @@ func TestAWishGoesBeforeTheSteps(t *testing.T) {
 		wished int
 		why    string
 	}{
-		"routine":                   {message.Draft{Email: rich.Lines("Now")}, 2, 1, "They asked to be reached by text first."},
-		"routine, wishes passed by": {message.Draft{Email: rich.Lines("Now"), Unwished: true}, 1, 0, ""},
-		"timely, text first anyway": {message.Draft{Email: rich.Lines("Now"), Urgency: roster.Timely}, 1, 0, ""},
-		"emergency":                 {message.Draft{Email: rich.Lines("Now"), Urgency: roster.Emergency}, 1, 0, ""},
+		"routine": {message.Draft{
+			Content: message.Content{Email: rich.Lines("Now")},
+		}, 2, 1, "They asked to be reached by text first."},
+		"routine, wishes passed by": {message.Draft{
+			Content: message.Content{Email: rich.Lines("Now")},
+			Routing: message.Routing{Unwished: true},
+		}, 1, 0, ""},
+		"timely, text first anyway": {message.Draft{
+			Content: message.Content{Email: rich.Lines("Now")},
+			Routing: message.Routing{Urgency: roster.Timely},
+		}, 1, 0, ""},
+		"emergency": {message.Draft{
+			Content: message.Content{Email: rich.Lines("Now")},
+			Routing: message.Routing{Urgency: roster.Emergency},
+		}, 1, 0, ""},
 	} {
 		t.Run(name, func(t *testing.T) {
 			p := plan.Make(r, everybody(c.draft), settings)
@@ -420,7 +463,9 @@ func TestAWishGoesBeforeTheSteps(t *testing.T) {
 	}
 	assert.Equal(
 		t, []string{"text +447700900001 ×1"},
-		destinations(plan.Make(r, everybody(message.Draft{Email: rich.Lines("Now")}), settings))[:1],
+		destinations(plan.Make(r, everybody(message.Draft{
+			Content: message.Content{Email: rich.Lines("Now")},
+		}), settings))[:1],
 	)
 }
 
@@ -435,8 +480,10 @@ func ExampleMake() {
 		panic(err)
 	}
 	draft := message.Draft{
-		Urgency: roster.Routine, Email: rich.Lines("Dear {{first name}}, meet at the lock."),
-		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+		Content: message.Content{Email: rich.Lines("Dear {{first name}}, meet at the lock.")},
+		Routing: message.Routing{
+			Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+		},
 	}
 	p := plan.Make(r, draft, plan.Settings{Fixed: plan.Fixed{Language: "en"}})
 	fmt.Println(p.Deliveries[0].Channel, p.Deliveries[0].To, p.Deliveries[0].Body)
@@ -466,8 +513,10 @@ func TestIdentityComesFromTheFirstGroupInTheOrder(t *testing.T) {
 	})
 	require.NoError(t, err)
 	d := message.Draft{
-		Urgency: roster.Emergency, Email: rich.Lines("Hi"),
-		Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+		Content: message.Content{Email: rich.Lines("Hi")},
+		Routing: message.Routing{
+			Urgency: roster.Emergency, Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByGroup, Group: 1}}},
+		},
 	}
 	settings := plan.Settings{
 		Fixed: plan.Fixed{

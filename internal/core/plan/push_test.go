@@ -48,7 +48,9 @@ func pushes(p *plan.Plan) map[string]plan.Delivery {
 
 func TestPush(t *testing.T) {
 	r := crew(t)
-	p := plan.Make(r, everybody(message.Draft{Subject: "Low water", Email: rich.Lines("Bring the short oars.")}), settings)
+	p := plan.Make(r, everybody(message.Draft{
+		Content: message.Content{Subject: "Low water", Email: rich.Lines("Bring the short oars.")},
+	}), settings)
 	s := p.Summarise(r)
 	assert.Equal(t, []plan.StepCount{
 		{Channels: []roster.Channel{roster.Email, roster.Push}, People: 2},
@@ -76,13 +78,27 @@ func TestPushContent(t *testing.T) {
 		title, body string
 		problem     plan.ProblemCode
 	}{
-		{"the title is the organisation's name without a subject", message.Draft{Email: rich.Lines("Go.")}, "Quillmere", "Go.", ""},
-		{"words of its own", message.Draft{Email: rich.Lines("Go."), Push: own}, "Ana: go", "Now.", ""},
-		{"own words alone are something to say", message.Draft{Push: own}, "Ana: go", "Now.", ""},
-		{"a long text is shortened", message.Draft{Subject: "S", Email: rich.Lines(long)}, "S", "", ""},
-		{"words of its own are not", message.Draft{Push: message.Push{Own: true, Body: long}}, "Quillmere", strings.TrimSpace(long), plan.PushTooLarge},
-		{"an unknown field", message.Draft{Push: message.Push{Own: true, Body: "{{shoe}}"}}, "", "", plan.UnknownField},
-		{"a link that is none", message.Draft{Email: rich.Lines("Go."), Push: message.Push{Link: "www.example.org"}}, "Quillmere", "Go.", plan.NoLink},
+		{"the title is the organisation's name without a subject", message.Draft{
+			Content: message.Content{Email: rich.Lines("Go.")},
+		}, "Quillmere", "Go.", ""},
+		{"words of its own", message.Draft{
+			Content: message.Content{Email: rich.Lines("Go."), Push: own},
+		}, "Ana: go", "Now.", ""},
+		{"own words alone are something to say", message.Draft{
+			Content: message.Content{Push: own},
+		}, "Ana: go", "Now.", ""},
+		{"a long text is shortened", message.Draft{
+			Content: message.Content{Subject: "S", Email: rich.Lines(long)},
+		}, "S", "", ""},
+		{"words of its own are not", message.Draft{
+			Content: message.Content{Push: message.Push{Own: true, Body: long}},
+		}, "Quillmere", strings.TrimSpace(long), plan.PushTooLarge},
+		{"an unknown field", message.Draft{
+			Content: message.Content{Push: message.Push{Own: true, Body: "{{shoe}}"}},
+		}, "", "", plan.UnknownField},
+		{"a link that is none", message.Draft{
+			Content: message.Content{Email: rich.Lines("Go."), Push: message.Push{Link: "www.example.org"}},
+		}, "Quillmere", "Go.", plan.NoLink},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			r := crew(t)
@@ -111,7 +127,9 @@ func TestPushLinkIsFilled(t *testing.T) {
 	r := crew(t)
 	d := everybody(
 		message.Draft{
-			Email: rich.Lines("Go."), Push: message.Push{Link: "https://quillmere.example/{{first name}}/rota?by={{sender}}"},
+			Content: message.Content{
+				Email: rich.Lines("Go."), Push: message.Push{Link: "https://quillmere.example/{{first name}}/rota?by={{sender}}"},
+			},
 		},
 	)
 	d.Steps = precedence.Steps{{roster.Push}}
@@ -126,7 +144,8 @@ func TestPushOfAnExerciseAndATrial(t *testing.T) {
 	r := crew(t)
 	d := everybody(
 		message.Draft{
-			Urgency: roster.Emergency, Reason: "Test", Practice: true, Subject: "Leave", Email: rich.Lines("Leave now."),
+			Content: message.Content{Subject: "Leave", Email: rich.Lines("Leave now.")},
+			Routing: message.Routing{Urgency: roster.Emergency, Reason: "Test", Practice: true},
 		},
 	)
 	s := settings
@@ -134,7 +153,9 @@ func TestPushOfAnExerciseAndATrial(t *testing.T) {
 	p := plan.Make(r, d, s)
 	assert.Equal(t, "EXERCISE: Leave", pushes(p)["Ana’s phone"].Subject)
 
-	d = everybody(message.Draft{Subject: "Outing", Email: rich.Lines("Hello {{first name}}")})
+	d = everybody(message.Draft{
+		Content: message.Content{Subject: "Outing", Email: rich.Lines("Hello {{first name}}")},
+	})
 	p = plan.Make(r, d, settings)
 	trial, missing := p.Trial(0, []roster.Address{device("Naya’s phone", true)})
 	require.Empty(t, missing)
@@ -158,7 +179,10 @@ func TestPushIsQuiet(t *testing.T) {
 		{"emergency", roster.Emergency, "", false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			assert.Equal(t, c.quiet, message.Draft{Urgency: c.urgency, Push: message.Push{Sound: c.sound}}.PushIsQuiet())
+			assert.Equal(t, c.quiet, message.Draft{
+				Content: message.Content{Push: message.Push{Sound: c.sound}},
+				Routing: message.Routing{Urgency: c.urgency},
+			}.PushIsQuiet())
 		})
 	}
 }

@@ -50,12 +50,22 @@ func TestWhenItLeaves(t *testing.T) {
 		want  map[string]string // by address
 	}{
 		{"now", message.Draft{}, map[string]string{"ana@example.org": "25 12:00", "+447700900002": "25 12:00", "+447700900003": "25 12:00"}},
-		{"in quiet hours", message.Draft{SendAt: &evening}, map[string]string{"ana@example.org": "25 22:00", "+447700900002": "26 07:00", "+447700900003": "26 07:00"}},
-		{"texts at their own time", message.Draft{Times: map[roster.Channel]time.Time{roster.Text: evening.Add(-3 * time.Hour)}},
+		{"in quiet hours", message.Draft{
+			Routing: message.Routing{SendAt: &evening},
+		}, map[string]string{"ana@example.org": "25 22:00", "+447700900002": "26 07:00", "+447700900003": "26 07:00"}},
+		{"texts at their own time", message.Draft{
+			Routing: message.Routing{Times: map[roster.Channel]time.Time{roster.Text: evening.Add(-3 * time.Hour)}},
+		},
 			map[string]string{"ana@example.org": "25 12:00", "+447700900002": "25 19:00", "+447700900003": "25 12:00"}},
-		{"a time that is past", message.Draft{SendAt: &time.Time{}}, map[string]string{"ana@example.org": "25 12:00", "+447700900002": "25 12:00"}},
-		{"an emergency", message.Draft{Urgency: roster.Emergency, SendAt: &evening}, map[string]string{"+447700900002": "25 22:00", "+447700900003": "25 22:00"}},
-		{"spread over half an hour", message.Draft{Spread: 30}, map[string]string{"ana@example.org": "25 12:00", "ana2@example.org": "25 12:10", "ana3@example.org": "25 12:20", "+447700900002": "25 12:00"}},
+		{"a time that is past", message.Draft{
+			Routing: message.Routing{SendAt: &time.Time{}},
+		}, map[string]string{"ana@example.org": "25 12:00", "+447700900002": "25 12:00"}},
+		{"an emergency", message.Draft{
+			Routing: message.Routing{Urgency: roster.Emergency, SendAt: &evening},
+		}, map[string]string{"+447700900002": "25 22:00", "+447700900003": "25 22:00"}},
+		{"spread over half an hour", message.Draft{
+			Routing: message.Routing{Spread: 30},
+		}, map[string]string{"ana@example.org": "25 12:00", "ana2@example.org": "25 12:10", "ana3@example.org": "25 12:20", "+447700900002": "25 12:00"}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			c.draft.Email = rich.Lines("Come")
@@ -70,7 +80,9 @@ func TestWhenItLeaves(t *testing.T) {
 func TestQuietHoursAreThoseOfTheRecipient(t *testing.T) {
 	r := testRoster(t)
 	r.At(bo - 1).TimeZone = "Asia/Tokyo" // 21:00 there
-	p := plan.Make(r, everybody(message.Draft{Email: rich.Lines("Come")}), timed())
+	p := plan.Make(r, everybody(message.Draft{
+		Content: message.Content{Email: rich.Lines("Come")},
+	}), timed())
 	assert.Equal(t, "25 22:00", leaves(p)["+447700900002"])
 	s := p.Summarise(r)
 	assert.Equal(
@@ -93,7 +105,10 @@ func TestAnEmergencyCountsWhatItOverrides(t *testing.T) {
 	at := time.Date(2026, 11, 25, 23, 0, 0, 0, time.UTC)
 	r := testRoster(t)
 	p := plan.Make(
-		r, everybody(message.Draft{Urgency: roster.Emergency, Reason: "Flood", SendAt: &at, Email: rich.Lines("Leave now")}),
+		r, everybody(message.Draft{
+			Content: message.Content{Email: rich.Lines("Leave now")},
+			Routing: message.Routing{Urgency: roster.Emergency, Reason: "Flood", SendAt: &at},
+		}),
 		timed(),
 	)
 	s := p.Summarise(r)
@@ -104,9 +119,12 @@ func TestAnEmergencyCountsWhatItOverrides(t *testing.T) {
 
 func TestAnExerciseGoesToTestersOnly(t *testing.T) {
 	r := testRoster(t)
-	d := everybody(message.Draft{Urgency: roster.Emergency, Reason: "Drill", Practice: true, Subject: "Leave", Email: rich.Doc{Content: []rich.Node{
-		{Type: rich.Heading, Attrs: &rich.Attrs{Level: 2}, Content: []rich.Node{{Type: rich.Text, Text: "Leave now"}}},
-	}}})
+	d := everybody(message.Draft{
+		Content: message.Content{Subject: "Leave", Email: rich.Doc{Content: []rich.Node{
+			{Type: rich.Heading, Attrs: &rich.Attrs{Level: 2}, Content: []rich.Node{{Type: rich.Text, Text: "Leave now"}}},
+		}}},
+		Routing: message.Routing{Urgency: roster.Emergency, Reason: "Drill", Practice: true},
+	})
 	s := timed()
 	nobody := plan.Make(r, d, s).Summarise(r)
 	problem, _ := nobody.Blocked()
@@ -135,23 +153,44 @@ func TestWarnings(t *testing.T) {
 		code  plan.ProblemCode
 		words string
 	}{
-		{"files missing", message.Draft{Email: rich.Lines("Please see the attached form")}, nil, plan.NoFiles, "It says “attached”, but no file goes with it."},
-		{"files that some do not get", message.Draft{Files: []attachment.File{{Name: "map.pdf"}}}, nil, plan.FilesUnseen, "2 people get it without the file, because not by email."},
-		{"a wrong weekday", message.Draft{Subject: "Friday 26 November"}, nil, plan.OddDate, "“Friday 26 November” is a Thursday."},
-		{"a day that is past", message.Draft{Email: rich.Lines("on 20 November 2026")}, nil, plan.OddDate, "“20 November 2026” is past."},
-		{"a day that is past when it leaves", message.Draft{Email: rich.Lines("on 27 November 2026"), SendAt: &twice}, nil, plan.OddDate, "is past"},
-		{"an empty field", message.Draft{Email: rich.Lines("about {{dependents}}")}, nil, plan.EmptyField, "4 people get nothing because a field has nothing to fill it."},
+		{"files missing", message.Draft{
+			Content: message.Content{Email: rich.Lines("Please see the attached form")},
+		}, nil, plan.NoFiles, "It says “attached”, but no file goes with it."},
+		{"files that some do not get", message.Draft{
+			Content: message.Content{Files: []attachment.File{{Name: "map.pdf"}}},
+		}, nil, plan.FilesUnseen, "2 people get it without the file, because not by email."},
+		{"a wrong weekday", message.Draft{
+			Content: message.Content{Subject: "Friday 26 November"},
+		}, nil, plan.OddDate, "“Friday 26 November” is a Thursday."},
+		{"a day that is past", message.Draft{
+			Content: message.Content{Email: rich.Lines("on 20 November 2026")},
+		}, nil, plan.OddDate, "“20 November 2026” is past."},
+		{"a day that is past when it leaves", message.Draft{
+			Content: message.Content{Email: rich.Lines("on 27 November 2026")},
+			Routing: message.Routing{SendAt: &twice},
+		}, nil, plan.OddDate, "is past"},
+		{"an empty field", message.Draft{
+			Content: message.Content{Email: rich.Lines("about {{dependents}}")},
+		}, nil, plan.EmptyField, "4 people get nothing because a field has nothing to fill it."},
 		{"over the budget", message.Draft{}, func(s *plan.Settings) { s.Budget, s.Spent = 3*money.Minor, 2*money.Minor }, plan.OverBudget, "It takes this month to £0.12 of a budget of £0.03."},
 		{"people whom nothing reaches", message.Draft{}, nil, plan.Unreached, "No channel reaches 2 people."},
 		{"another message", message.Draft{}, func(s *plan.Settings) {
 			s.Near = []plan.Near{{Title: "Rota", At: s.Leaves.Add(time.Hour), To: map[roster.PersonID]bool{ana: true, di: true}}}
 		}, plan.Clash, "“Rota” goes to 1 of these people too, on Wednesday 25 November at 13:00."},
-		{"clocks that are put back", message.Draft{SendAt: &twice}, func(s *plan.Settings) { s.Zone = func(string) *time.Location { return london(t) } }, plan.OddTime, "01:30 comes twice"},
-		{"at night", message.Draft{SendAt: &night}, func(s *plan.Settings) { s.Sending.Quiet = nil }, plan.OddTime, "It begins to leave at night, at 03:00."},
-		{"a time that is past", message.Draft{SendAt: &time.Time{}}, nil, plan.OddTime, "is past; it leaves as soon as the hold is over."},
+		{"clocks that are put back", message.Draft{
+			Routing: message.Routing{SendAt: &twice},
+		}, func(s *plan.Settings) { s.Zone = func(string) *time.Location { return london(t) } }, plan.OddTime, "01:30 comes twice"},
+		{"at night", message.Draft{
+			Routing: message.Routing{SendAt: &night},
+		}, func(s *plan.Settings) { s.Sending.Quiet = nil }, plan.OddTime, "It begins to leave at night, at 03:00."},
+		{"a time that is past", message.Draft{
+			Routing: message.Routing{SendAt: &time.Time{}},
+		}, nil, plan.OddTime, "is past; it leaves as soon as the hold is over."},
 		{"a holiday", message.Draft{}, func(s *plan.Settings) { s.Holiday = func(time.Time) string { return "Lantern Day" } }, plan.PublicHoliday, "It leaves on a public holiday: Lantern Day."},
 		{"a big audience", message.Draft{}, func(s *plan.Settings) { s.Sending.BigFrom = 4 }, plan.BigAudience, "That is a big audience: 4 people."},
-		{"an emergency without a reason", message.Draft{Urgency: roster.Emergency}, nil, plan.NoReason, "Say why it is an emergency"},
+		{"an emergency without a reason", message.Draft{
+			Routing: message.Routing{Urgency: roster.Emergency},
+		}, nil, plan.NoReason, "Say why it is an emergency"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			if c.draft.Email.Empty() {
@@ -188,8 +227,11 @@ func TestScheduleProperties(t *testing.T) {
 		s := timed()
 		at := s.Leaves.Add(time.Duration(rapid.IntRange(-100, 5000).Draw(t, "minutes")) * time.Minute)
 		d := everybody(message.Draft{
-			Email: rich.Lines("Come"), SendAt: &at, Spread: rapid.IntRange(0, 600).Draw(t, "spread"),
-			Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency"),
+			Content: message.Content{Email: rich.Lines("Come")},
+			Routing: message.Routing{
+				SendAt: &at, Spread: rapid.IntRange(0, 600).Draw(t, "spread"),
+				Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency"),
+			},
 		})
 		for _, one := range plan.Make(r, d, s).Deliveries {
 			require.False(t, one.At.Before(s.Leaves))
@@ -208,7 +250,10 @@ func TestMomentNamesAnotherYear(t *testing.T) {
 func TestChannelsOfAStepAreAListInWords(t *testing.T) {
 	r := crew(t)
 	p := plan.Make(
-		r, everybody(message.Draft{Urgency: roster.Emergency, Reason: "Flood", Subject: "Go", Email: rich.Lines("Go.")}),
+		r, everybody(message.Draft{
+			Content: message.Content{Subject: "Go", Email: rich.Lines("Go.")},
+			Routing: message.Routing{Urgency: roster.Emergency, Reason: "Flood"},
+		}),
 		settings,
 	)
 	assert.Equal(t, "3 people get this message: 3 by email, text, call and push.", p.Check(p.Summarise(r), "now")[0])

@@ -54,7 +54,8 @@ func TestDependentsWhoseGuardiansGetNothing(t *testing.T) {
 			r := testRoster(t)
 			c.change(r.At(bo - 1))
 			d := message.Draft{
-				Urgency: roster.Routine, Email: rich.Lines("Hello"), Audience: audience.Audience{Parts: append(c.parts, group(2))},
+				Content: message.Content{Email: rich.Lines("Hello")},
+				Routing: message.Routing{Urgency: roster.Routine, Audience: audience.Audience{Parts: append(c.parts, group(2))}},
 			}
 			p := plan.Make(r, d, settings)
 			assert.Equal(t, c.want, reasons(p, r))
@@ -70,8 +71,10 @@ func TestDependentsWhoseGuardiansGetNothing(t *testing.T) {
 func TestToldThroughAGuardianIsNoProblem(t *testing.T) {
 	r := testRoster(t)
 	d := message.Draft{
-		Urgency: roster.Routine, Email: rich.Lines("Hello"),
-		Audience: audience.Audience{Parts: []audience.Part{group(2)}, Receivers: audience.Both},
+		Content: message.Content{Email: rich.Lines("Hello")},
+		Routing: message.Routing{
+			Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{group(2)}, Receivers: audience.Both},
+		},
 	}
 	p := plan.Make(r, d, settings)
 	s := p.Summarise(r)
@@ -99,8 +102,10 @@ func TestWhatAnAbsentDependentMeansForTheGuardians(t *testing.T) {
 			p := plan.Make(
 				r,
 				message.Draft{
-					Urgency: roster.Routine, Email: rich.Lines("Hello"),
-					Audience: audience.Audience{Parts: []audience.Part{group(2)}, Receivers: receivers},
+					Content: message.Content{Email: rich.Lines("Hello")},
+					Routing: message.Routing{
+						Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{group(2)}, Receivers: receivers},
+					},
 				},
 				settings,
 			)
@@ -124,8 +129,11 @@ func TestAwayIsJudgedOnTheDayOfSending(t *testing.T) {
 		r := testRoster(t)
 		r.At(bo-1).Status, r.At(bo-1).AwayUntil = roster.Away, c.until
 		p := plan.Make(r, message.Draft{
-			Urgency: roster.Routine, Email: rich.Lines("Hello"), SendAt: &c.at,
-			Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: bo}}},
+			Content: message.Content{Email: rich.Lines("Hello")},
+			Routing: message.Routing{
+				Urgency: roster.Routine, SendAt: &c.at,
+				Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: bo}}},
+			},
 		}, settings)
 		assert.Len(t, p.Recipients, map[bool]int{true: 1}[c.gets], "%s %s", c.until, c.at)
 	}
@@ -137,9 +145,12 @@ func TestLeavingOutARole(t *testing.T) {
 	r := testRoster(t)
 	r.At(kid - 1).Roles = []roster.Role{roster.Dependent, roster.Member}
 	out := func(role roster.Role) *plan.Plan {
-		return plan.Make(r, message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello"), Audience: audience.Audience{
-			Parts: []audience.Part{group(2), leavingOut(audience.Part{Kind: audience.ByRole, Role: role})},
-		}}, settings)
+		return plan.Make(r, message.Draft{
+			Content: message.Content{Email: rich.Lines("Hello")},
+			Routing: message.Routing{Urgency: roster.Routine, Audience: audience.Audience{
+				Parts: []audience.Part{group(2), leavingOut(audience.Part{Kind: audience.ByRole, Role: role})},
+			}},
+		}, settings)
 	}
 	assert.Len(t, out(roster.Member).Recipients, 1, "Bo hears about Kim")
 	assert.Empty(t, out(roster.Dependent).Recipients, "what concerns dependents is left out")
@@ -167,8 +178,11 @@ func TestMixedReasonsForNoUsableAddress(t *testing.T) {
 			r := testRoster(t)
 			r.At(bo - 1).Addresses = c.addresses
 			d := message.Draft{
-				Urgency: roster.Routine, Email: rich.Lines("Hello"),
-				Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: bo}}},
+				Content: message.Content{Email: rich.Lines("Hello")},
+				Routing: message.Routing{
+					Urgency:  roster.Routine,
+					Audience: audience.Audience{Parts: []audience.Part{{Kind: audience.ByPerson, Person: bo}}},
+				},
 			}
 			d.Steps = precedence.Steps{{roster.Email, roster.Push}, {roster.Text}}
 			assert.Equal(t, map[string]plan.Reason{"Bo": c.want}, reasons(plan.Make(r, d, settings), r))
@@ -181,9 +195,12 @@ func TestMixedReasonsForNoUsableAddress(t *testing.T) {
 func TestASharedDeliveryIsForThoseWhoDidNotDecline(t *testing.T) {
 	r := testRoster(t)
 	r.At(gus - 1).Addresses[0].DeclinesRoutine = true
-	d := message.Draft{Urgency: roster.Routine, Email: rich.Lines("Hello"), FirstOnly: true, Audience: audience.Audience{
-		Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{ana, gus}}},
-	}}
+	d := message.Draft{
+		Content: message.Content{Email: rich.Lines("Hello")},
+		Routing: message.Routing{Urgency: roster.Routine, FirstOnly: true, Audience: audience.Audience{
+			Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{ana, gus}}},
+		}},
+	}
 	d.Steps = precedence.Steps{{roster.Email}}
 	p := plan.Make(r, d, settings)
 	assert.Equal(t, []string{"email ana@example.org ×1"}, destinations(p))
@@ -212,9 +229,12 @@ func TestASharedDeliveryWaitsForEverybodysQuietHours(t *testing.T) {
 			q.From, q.To = 22*60, 8*60
 			s.Sending.Quiet[roster.Text] = q
 		}
-		d := message.Draft{Urgency: roster.Routine, Text: "Come", OwnText: true, Audience: audience.Audience{
-			Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{bo, cy}}},
-		}}
+		d := message.Draft{
+			Content: message.Content{Text: "Come", OwnText: true},
+			Routing: message.Routing{Urgency: roster.Routine, Audience: audience.Audience{
+				Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{bo, cy}}},
+			}},
+		}
 		d.Steps = precedence.Steps{{roster.Text}}
 		at := time.Date(2026, 11, 25, 13, 0, 0, 0, time.UTC)
 		d.SendAt = &at
@@ -229,9 +249,12 @@ func TestOneInstantIsOneWait(t *testing.T) {
 	r := testRoster(t)
 	r.At(bo-1).TimeZone, r.At(cy-1).TimeZone = "Asia/Tokyo", "Asia/Seoul" // the same clocks
 	r.At(cy - 1).Addresses = addresses("+447700900003")
-	d := message.Draft{Urgency: roster.Routine, Text: "Come", OwnText: true, Audience: audience.Audience{
-		Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{bo, cy}}},
-	}}
+	d := message.Draft{
+		Content: message.Content{Text: "Come", OwnText: true},
+		Routing: message.Routing{Urgency: roster.Routine, Audience: audience.Audience{
+			Parts: []audience.Part{{Kind: audience.ByPeople, People: []roster.PersonID{bo, cy}}},
+		}},
+	}
 	at := time.Date(2026, 11, 25, 13, 0, 0, 0, time.UTC)
 	d.SendAt = &at
 	s := plan.Make(r, d, timed()).Summarise(r)
@@ -253,8 +276,10 @@ func TestASharedDeliverySpeaksForTheFirstGroup(t *testing.T) {
 		}})
 		require.NoError(t, err)
 		d := message.Draft{
-			Urgency: roster.Routine, Text: "Come", OwnText: true,
-			Audience: audience.Audience{Parts: []audience.Part{group(1), group(2)}},
+			Content: message.Content{Text: "Come", OwnText: true},
+			Routing: message.Routing{
+				Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{group(1), group(2)}},
+			},
 		}
 		d.Steps = precedence.Steps{{roster.Text}}
 		p := plan.Make(r, d, settings)
@@ -269,7 +294,10 @@ func TestGapsAndPlansAgree(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := randomRoster(t)
 		for _, urgency := range []roster.Urgency{roster.Routine, roster.Timely} {
-			d := everybody(message.Draft{Email: rich.Lines("Now"), Urgency: urgency})
+			d := everybody(message.Draft{
+				Content: message.Content{Email: rich.Lines("Now")},
+				Routing: message.Routing{Urgency: urgency},
+			})
 			d.Audience.Receivers = audience.Themselves
 			why := map[int]plan.Reason{}
 			for _, l := range plan.Make(r, d, settings).LeftOut {
@@ -286,7 +314,10 @@ func TestGapsAndPlansAgree(t *testing.T) {
 				}
 			}
 		}
-		d := everybody(message.Draft{Email: rich.Lines("Now"), Urgency: roster.Emergency})
+		d := everybody(message.Draft{
+			Content: message.Content{Email: rich.Lines("Now")},
+			Routing: message.Routing{Urgency: roster.Emergency},
+		})
 		d.Audience.Receivers = audience.Guardians
 		p := plan.Make(r, d, settings)
 		told := map[int]bool{}

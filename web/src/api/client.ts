@@ -3,6 +3,7 @@ import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 export type Draft = Schemas['Draft']
+export type Content = Schemas['Content']
 export type Part = Schemas['Part']
 export type Plan = Schemas['PlanView']
 export type Channel = Schemas['Address']['channel']

@@ -1822,6 +1822,19 @@ export interface components {
             /** @description A role, language, status, channel, urgency, date, or the value of an attribute */
             value?: string;
         };
+        Content: {
+            /** @description The main text, and the body of the email: lines of text, or a formatted document */
+            email: string | components["schemas"]["Formatted"];
+            /** @description That go with the email, those shown in it among them */
+            files?: components["schemas"]["File"][];
+            /** @description The text no longer follows the email */
+            ownText: boolean;
+            push?: components["schemas"]["Push"];
+            subject: string;
+            /** @description The text to send when ownText is set */
+            text: string;
+            voice?: components["schemas"]["Voice"];
+        };
         CorrectedView: {
             /** @description It is saved once somebody has looked at it */
             waits: boolean;
@@ -3074,8 +3087,7 @@ export interface components {
             usuallyQuiet: boolean;
         };
         "Put-on-shelfRequest": {
-            /** @description Only what it says is kept */
-            content: components["schemas"]["Draft"];
+            content: components["schemas"]["Content"];
             /**
              * Format: int64
              * @description Absent for a new one
@@ -3426,6 +3438,16 @@ export interface components {
             households: components["schemas"]["HouseholdView"][];
             organisation: string;
         };
+        ShelfVersionView: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            content: components["schemas"]["Content"];
+            /** Format: int64 */
+            id: number;
+            /** @description How its email read, without formatting */
+            plain: string;
+        };
         ShelfView: {
             /** Format: date-time */
             at: string;
@@ -3433,7 +3455,7 @@ export interface components {
             blanks: string[];
             /** @description Who changed it last */
             by: string;
-            content: components["schemas"]["Draft"];
+            content: components["schemas"]["Content"];
             /** Format: int64 */
             id: number;
             /** @enum {string} */
@@ -6861,7 +6883,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Draft"];
+                    "application/json": components["schemas"]["Content"];
                 };
             };
             /** @description Error */
@@ -6892,7 +6914,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VersionView"][];
+                    "application/json": components["schemas"]["ShelfVersionView"][];
                 };
             };
             /** @description Error */

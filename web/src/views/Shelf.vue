@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { api, take, type Draft, type Schemas } from '@/api/client'
+import { api, take, type Content, type Schemas } from '@/api/client'
 import { useChoices } from '@/composables/choices'
 import { emptyDraft } from '@/composables/draft'
 import { useSession, useTimes } from '@/composables/session'
-import { useShelf } from '@/composables/shelf'
+import { contentOf, useShelf } from '@/composables/shelf'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
@@ -48,7 +48,7 @@ function edit(kind: Item['kind'], item?: Item) {
     kind,
     name: item?.name ?? '',
     shared: !item || item.own ? 'own' : String(item.unit || 'all'),
-    content: JSON.parse(JSON.stringify(item?.content ?? emptyDraft())) as Draft,
+    content: { ...emptyDraft(), ...(JSON.parse(JSON.stringify(item?.content ?? {})) as Content) },
   })
   changeable.value = item?.mine ?? true
   editing.value = true
@@ -69,7 +69,7 @@ const save = useMutation({
           name: form.name,
           own: form.shared === 'own',
           ...(Number(form.shared) ? { unit: Number(form.shared) } : {}),
-          content: form.content,
+          content: contentOf(form.content),
         },
       }),
     ),
@@ -163,7 +163,11 @@ const problem = computed(() => error.value ?? save.error.value ?? drop.error.val
             <li v-for="v in versions?.slice(1)" :key="v.id" class="small">
               <b>{{ times.moment(v.at) }}</b> <span class="quiet">{{ v.by }}</span>
               <span class="quiet said" dir="auto">{{ v.plain }}</span>
-              <button v-if="changeable" class="link" @click="form.content = { ...v.draft }">
+              <button
+                v-if="changeable"
+                class="link"
+                @click="form.content = { ...emptyDraft(), ...v.content }"
+              >
                 Bring back
               </button>
             </li>

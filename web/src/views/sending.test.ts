@@ -3,6 +3,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import { emptyDraft } from '@/composables/draft'
+import { contentOf } from '@/composables/shelf'
 import SendingSettings from '@/settings/SendingSettings.vue'
 import { serve } from '@/testkit'
 import Letters from './Letters.vue'
@@ -144,7 +145,7 @@ describe('the shelf', () => {
     at: '2026-11-25T08:00:00Z',
     mine: true,
     blanks: [],
-    content: { ...emptyDraft(), subject: 'Outing' },
+    content: { ...contentOf(emptyDraft()), subject: 'Outing' },
     plain: 'Come',
   }
   const answers = {
@@ -152,14 +153,13 @@ describe('the shelf', () => {
     'GET /api/choices': () => ({ units: [{ id: 3, path: 'Rowing' }] }),
     'GET /api/shelf': () => [item, { ...item, id: 8, name: 'Not mine', mine: false }],
     'GET /api/shelf/7/versions': () => [
-      { id: 2, by: 'Naya', at: '2026-11-25T08:00:00Z', title: 'Outing', plain: 'now', draft: emptyDraft() },
+      { id: 2, by: 'Naya', at: '2026-11-25T08:00:00Z', plain: 'now', content: contentOf(emptyDraft()) },
       {
         id: 1,
         by: 'Hugo',
         at: '2026-11-24T08:00:00Z',
-        title: 'Outing',
         plain: 'before',
-        draft: { ...emptyDraft(), subject: 'Before' },
+        content: { ...contentOf(emptyDraft()), subject: 'Before' },
       },
     ],
     'GET /api/shelf/8/versions': () => [],

@@ -4,7 +4,7 @@ import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { api, take, type Draft, type Schemas } from '@/api/client'
 import { useChoices } from '@/composables/choices'
 import { useSession } from '@/composables/session'
-import { sayAs, useShelf } from '@/composables/shelf'
+import { contentOf, sayAs, useShelf } from '@/composables/shelf'
 import SayNote from '@/components/SayNote.vue'
 import SideDrawer from '@/components/SideDrawer.vue'
 
@@ -54,7 +54,7 @@ const keep = useMutation({
           name: name.value,
           own: shared.value === 'own',
           ...(Number(shared.value) ? { unit: Number(shared.value) } : {}),
-          content: draft.value,
+          content: contentOf(draft.value),
         },
       }),
     ),
