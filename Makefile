@@ -7,7 +7,7 @@ BIN := bin/upper-lantern
 WEB := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
 GO  := $(shell find cmd internal demo web/files.go go.mod go.sum -type f 2>/dev/null)
 
-.PHONY: demo test build check-web check-go setup-tests screenshots generate fuzz clean
+.PHONY: demo test race build check-web check-go setup-tests screenshots generate fuzz clean
 
 # Without espeak-ng the demo runs too; calls just cannot be heard beforehand.
 demo: build
@@ -29,6 +29,10 @@ web/dist/index.html: $(WEB) web/node_modules/.package-lock.json web/src/api/sche
 
 test: setup-tests build check-web check-go
 	go test ./...
+
+# What works at once is tried for data races: the lanes, and what is kept together.
+race:
+	go test -race -run 'Stop|Emergency|SmallMessage|OneChannel|Together|Group' ./internal/dispatch ./internal/batch
 
 check-web: web/node_modules/.package-lock.json
 	cd web && npm run --silent lint && npm run --silent types && npm run --silent test

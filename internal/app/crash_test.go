@@ -14,6 +14,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -34,15 +35,34 @@ func lateFailure(via delivery.Via, key string) delivery.Report {
 	}
 }
 
-// program is the real binary, built once.
-func program(t *testing.T) string {
-	t.Helper()
-	path := filepath.Join(t.TempDir(), "upper-lantern")
+// built is the real binary, made once for all tests.
+var built = sync.OnceValues(func() (string, error) {
+	folder, err := os.MkdirTemp("", "upper-lantern-*")
+	if err != nil {
+		return "", err
+	}
+	path := filepath.Join(folder, "upper-lantern")
 	build := exec.Command("go", "build", "-o", path, "./cmd/upper-lantern")
 	build.Dir = testkit.Root()
-	out, err := build.CombinedOutput()
-	require.NoError(t, err, "%s", out)
+	if out, err := build.CombinedOutput(); err != nil {
+		return "", fmt.Errorf("%w: %s", err, out)
+	}
+	return path, nil
+})
+
+func program(t *testing.T) string {
+	t.Helper()
+	path, err := built()
+	require.NoError(t, err)
 	return path
+}
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if path, err := built(); err == nil {
+		_ = os.RemoveAll(filepath.Dir(path))
+	}
+	os.Exit(code)
 }
 
 func freePort(t *testing.T) string {

@@ -384,7 +384,7 @@ type foundMessage struct {
 const foundAtMost = 8
 
 // find offers what a sender may name. Without anything typed it offers every
-// group, unit and role, and nobody in person.
+// group, unit and role, and nobody by name.
 func (s *server) find(ctx context.Context, in *struct {
 	Search string `query:"search" maxLength:"200"`
 }) (*body[foundView], error) {

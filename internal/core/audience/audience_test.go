@@ -132,7 +132,7 @@ func TestWhy(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{
 		"Rania": "Guardian of Sami Haddad and Lina Haddad (Junior squads › U14, Junior squads › U12).",
-		"Omar":  "In Adults; named in person.",
+		"Omar":  "In Adults; named themselves.",
 		"Naya":  "Guardian of Kim Venn (Junior squads › U14); has the role staff; in Adults.",
 	}, why)
 }
@@ -152,8 +152,8 @@ func TestDescribe(t *testing.T) {
 		"Junior squads: group · 2 groups inside it · themselves and their guardians",
 		"Adults: group",
 		"Everyone with the role staff: role",
-		"Sami Haddad: in person · themselves and their guardians",
-		"Somebody who is no longer on the roster: in person",
+		"Sami Haddad: by name · themselves and their guardians",
+		"Somebody who is no longer on the roster: by name",
 	}, said)
 }
 
@@ -220,11 +220,11 @@ func TestPeopleChosenOneByOne(t *testing.T) {
 	for _, rec := range res.Recipients {
 		names = append(names, r.At(rec.Person).GivenName+": "+audience.NewTeller(r, a).Why(rec))
 	}
-	assert.Equal(t, []string{"Bo: Named in person.", "Di: Guardian of Kim."}, names)
+	assert.Equal(t, []string{"Bo: Named themselves.", "Di: Guardian of Kim."}, names)
 	require.Len(t, res.LeftOut, 1, "Cy has left; whoever is not on the roster is not counted")
 	assert.Equal(t, 3, res.Parts[0].People)
 	assert.Equal(t, "5 people chosen one by one", audience.Label(r, chosen))
-	assert.Equal(t, "in person · their guardians", audience.Describe(r, a, 0, res.Parts[0]))
+	assert.Equal(t, "by name · their guardians", audience.Describe(r, a, 0, res.Parts[0]))
 	assert.Error(t, audience.Audience{Parts: []audience.Part{{Kind: audience.ByPeople}}}.Validate())
 
 	gone := audience.Resolve(

@@ -73,7 +73,7 @@ func (t *Teller) direct(part, person int) string {
 		return ""
 	case ByPerson, ByPeople:
 		if t.names(part, person) {
-			return "named in person"
+			return "named themselves"
 		}
 		return ""
 	case ByAddresses:
@@ -255,7 +255,7 @@ func Describe(r *roster.Roster, a Audience, part int, count PartCount) string {
 		map[Kind]string{ByGroup: "group", ByRole: "role", ByUnit: "unit", ByRule: "rule", ByAddresses: "addresses"}[p.Kind],
 	}
 	if said[0] == "" {
-		said[0] = "in person"
+		said[0] = "by name"
 	}
 	if count.Groups > 0 {
 		said = append(said, plural(count.Groups, "group", "groups")+" inside it")

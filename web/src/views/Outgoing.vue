@@ -76,11 +76,13 @@ function standing(m: Message): string {
                 <router-link :to="`/outgoing/${m.id}`" @click.stop
                   ><bdi>{{ m.title }}</bdi></router-link
                 >
-                <div class="quiet small">{{ m.urgency }} · {{ m.sender }}</div>
+                <div class="quiet small">
+                  {{ m.urgency }} · {{ m.sender }} · to {{ people(m.figures.recipients) }}
+                </div>
               </td>
               <td :class="{ mind: m.late }">{{ standing(m) }}</td>
               <td class="bar"><ReachBar :figures="m.figures" /></td>
-              <td class="num">{{ people(m.figures.recipients) }}</td>
+              <td />
             </tr>
           </tbody>
         </table>
