@@ -86,10 +86,10 @@ func (s *server) onShelf(ctx context.Context) ([]store.ShelfItem, *roster.Roster
 		return nil, nil, err
 	}
 	all, err := s.Store.Shelf(ctx)
-	account := accountOf(ctx)
+	by := principalOf(ctx)
 	var list []store.ShelfItem
 	for _, item := range all {
-		if item.Owner == account.ID || !item.Own && (item.Unit == 0 || r.UnitPath(item.Unit) != "") {
+		if by.Sees(item.Shared(), r.Units) {
 			list = append(list, item)
 		}
 	}
@@ -105,14 +105,10 @@ func (s *server) shelfItem(ctx context.Context, id int64) (item store.ShelfItem,
 	}
 	for _, item := range list {
 		if item.ID == id {
-			return item, mayChange(accountOf(ctx), item), nil
+			return item, principalOf(ctx).MayChange(item.Shared()), nil
 		}
 	}
 	return item, false, store.ErrNotFound
-}
-
-func mayChange(account store.Account, item store.ShelfItem) bool {
-	return item.Owner == account.ID || account.Scope.Whole || item.Unit != 0
 }
 
 func (s *server) shelf(ctx context.Context, _ *struct{}) (*body[[]shelfView], error) {
@@ -124,9 +120,8 @@ func (s *server) shelf(ctx context.Context, _ *struct{}) (*body[[]shelfView], er
 	for _, item := range list {
 		v := shelfView{
 			ID: item.ID, Kind: string(item.Kind), Name: item.Name, Own: item.Own, Unit: item.Unit, Shared: "everybody",
-			By: item.By, At: item.At,
-			Mine: mayChange(accountOf(ctx), item), Blanks: append([]string{}, item.Content.Blanks()...), Content: item.Content,
-			Plain: item.Content.Email.Plain(),
+			By: item.By, At: item.At, Mine: principalOf(ctx).MayChange(item.Shared()), Content: item.Content,
+			Plain: item.Content.Email.Plain(), Blanks: append([]string{}, item.Content.Blanks()...),
 		}
 		if item.Unit != 0 {
 			v.Shared = r.UnitPath(item.Unit)

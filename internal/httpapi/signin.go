@@ -85,6 +85,11 @@ func accountOf(ctx context.Context) store.Account {
 	return account
 }
 
+// principalOf is on whose behalf a request is made.
+func principalOf(ctx context.Context) access.Principal {
+	return accountOf(ctx).Principal(access.BySession)
+}
+
 type body[T any] struct{ Body T }
 
 type offeredAccount struct {

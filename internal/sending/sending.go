@@ -189,9 +189,10 @@ func (d *Service) hideTitles(ctx context.Context, near []plan.Near, sender store
 // those whose reach lies within its own.
 func (d *Service) VisibleAuthors(ctx context.Context, account store.Account, units []roster.Unit) ([]int64, error) {
 	accounts, err := d.Store.Accounts(ctx)
+	by := account.Principal(access.BySession)
 	var list []int64
 	for _, a := range accounts {
-		if a.ID == account.ID || account.Reaches(a.Grant, units) {
+		if by.SeesMessagesOf(a.ID, a.Grant, units) {
 			list = append(list, a.ID)
 		}
 	}

@@ -23,6 +23,11 @@ type Account struct {
 	access.Grant
 }
 
+// Principal is the account as one on whose behalf something is asked.
+func (a Account) Principal(door access.Door) access.Principal {
+	return access.Principal{Account: a.ID, Door: door, Grant: a.Grant}
+}
+
 // Program is the program itself, where nobody is signed in.
 var Program = Account{Name: "the program", Grant: access.Grant{Scope: roster.Scope{Whole: true}, Rights: access.Rights}}
 

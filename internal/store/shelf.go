@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"time"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store/query"
@@ -88,6 +89,11 @@ type ShelfItem struct {
 	Unit    roster.UnitID // with which it is shared; 0 for the whole organisation
 	Content message.Content
 	At      time.Time
+}
+
+// Shared is how the item is shared.
+func (i ShelfItem) Shared() access.Shared {
+	return access.Shared{Owner: i.Owner, Own: i.Own, Unit: i.Unit}
 }
 
 func shelfItemOf(row query.ShelfRow) (ShelfItem, error) {
