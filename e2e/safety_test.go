@@ -11,6 +11,7 @@ import (
 
 	"upperlantern/internal/app"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
 
@@ -90,4 +91,36 @@ func TestACarriersTroubleIsSaidAndTriedAgain(t *testing.T) {
 	v.clicks("nav a", "Outgoing")
 	v.clicks("td a", "Outing moved")
 	v.sees(".count", `4\s*reached`)
+}
+
+// What was being handed over when the program ended is shown, and sent again when
+// somebody says so; Stop says what it did.
+func TestWhatNobodyCanTellOfIsDecided(t *testing.T) {
+	v := signedIn(t, testkit.Roster, 0)
+	ctx := t.Context()
+	v.instance.Box.SetDown(roster.Email, true)
+	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock.")
+	v.clicks("button", "Send to 4 people…")
+	v.clicks(".check button", "Send to 4 people")
+	v.sees(".count", `2\s*still waiting`)
+	v.sees("footer.strip [role=alert]", "Emails wait:")
+
+	// Another life of the program leased the emails and ended.
+	kept, now := v.instance.Store, time.Now()
+	run, err := kept.BeginRun(ctx, now)
+	require.NoError(t, err)
+	leased, err := kept.Lease(ctx, run, roster.Email, store.Room{Most: 9, Others: 9}, 0, now, now)
+	require.NoError(t, err)
+	require.Len(t, leased, 3)
+	_, err = kept.RunOut(ctx, run, nil, false, now.Add(time.Second))
+	require.NoError(t, err)
+	v.page.MustReload()
+	v.sees(".main", "Nobody can tell whether 3 emails left")
+	v.sees("td", "not known whether it left")
+
+	v.instance.Box.SetDown(roster.Email, false)
+	v.clicks("footer.strip button", "Try now")
+	v.clicks("button", "^\\s*Send again\\s*$")
+	v.sees(".count", `4\s*reached`)
+	v.until(`!document.body.innerText.includes("Nobody can tell")`)
 }

@@ -114,7 +114,7 @@ func (s *Store) RunOut(ctx context.Context, run int64, known []int64, again bool
 // asideDetail is what is said of deliveries that are put aside in a state; "" is
 // what was last heard.
 var asideDetail = map[delivery.State]string{
-	delivery.Undecided: "the program ended while this was handed over; nobody can tell whether it left",
+	delivery.Undecided: "not known whether it left: the program ended meanwhile",
 	delivery.Stopped:   "stopped before it left",
 }
 
