@@ -14,16 +14,17 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"testing/fstest"
 	"time"
 
+	"github.com/alexedwards/argon2id"
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
 	"upperlantern/internal/demo"
-	"upperlantern/internal/httpapi"
 	"upperlantern/internal/store"
 )
 
@@ -49,6 +50,14 @@ C1,Naya Osei,coach,en,07700 900999,,naya@example.org;naya@quillmere.example,Coac
 M1,Di Venn,member,en,,,,Coaches,,
 `
 
+// quickHash is a hash of the test account's password that takes no time to compute;
+// the program reads from a hash what it takes.
+var quickHash = sync.OnceValues(func() (string, error) {
+	return argon2id.CreateHash(Password, &argon2id.Params{
+		Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32,
+	})
+})
+
 // Folder makes a data folder with an organisation without a hold, the test
 // account and a roster.
 func Folder(t testing.TB, csv string, change func(*store.Organisation)) string {
@@ -64,7 +73,7 @@ func Folder(t testing.TB, csv string, change func(*store.Organisation)) string {
 	}
 	ctx := context.Background()
 	require.NoError(t, s.PutOrganisation(ctx, o))
-	hash, err := httpapi.HashPassword(Password)
+	hash, err := quickHash()
 	require.NoError(t, err)
 	_, err = s.PutAccount(ctx, store.Account{
 		Login: Login, Name: "Hugo Farrowby", Duty: "Club office", PasswordHash: hash, Active: true,
