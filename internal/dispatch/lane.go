@@ -39,13 +39,12 @@ type lane struct {
 }
 
 const (
-	usualHands     = 32
-	reservedHands  = 8
-	leasedAtOnce   = 512
-	mailHands      = 16
-	mailsAtOnce    = 24 // of which a crash leaves nobody knowing whether they left
-	mailsReserved  = 4
-	leasedUnlessBy = 2 // lanes are filled up when less than this part of them is in use
+	usualHands    = 32
+	reservedHands = 8
+	leasedAtOnce  = 512
+	mailHands     = 16
+	mailsAtOnce   = 24 // of which a crash leaves nobody knowing whether they left
+	mailsReserved = 4
 )
 
 func newLane(channel roster.Channel, c Carrier, perSecond float64) *lane {
@@ -69,8 +68,9 @@ func newLane(channel roster.Channel, c Carrier, perSecond float64) *lane {
 func (l *lane) room() store.Room {
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	r := store.Room{Most: leasedUnlessBy*l.most - len(l.inHand), Others: l.most - len(l.inHand)}
-	if r.Others < l.most/leasedUnlessBy {
+	// Emergencies find as much room again when others fill the lane.
+	r := store.Room{Most: 2*l.most - len(l.inHand), Others: l.most - len(l.inHand)}
+	if r.Others < l.most/2 {
 		r.Others = 0 // many at once cost little more than few
 	}
 	return r

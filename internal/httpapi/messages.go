@@ -319,14 +319,15 @@ func (s *server) decide(ctx context.Context, in *struct {
 		Again bool `json:"again" doc:"Send them again; otherwise they are left at that"`
 	}
 }) (*body[MessageView], error) {
-	if _, err := s.messageOf(ctx, in.ID); err != nil {
+	m, err := s.messageOf(ctx, in.ID)
+	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	if _, err := s.Sending.Decide(ctx, in.ID, in.Body.Again, accountOf(ctx)); err != nil {
+	if _, err := s.Sending.Decide(ctx, m, in.Body.Again, accountOf(ctx)); err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	m, err := s.Store.Heading(ctx, in.ID)
-	return &body[MessageView]{viewMessage(ctx, m)}, s.problem(ctx, err)
+	after, err := s.Store.Heading(ctx, in.ID)
+	return &body[MessageView]{viewMessage(ctx, after)}, s.problem(ctx, err)
 }
 
 func (s *server) sendLate(ctx context.Context, in *MessageID) (*body[MessageView], error) {

@@ -480,10 +480,15 @@ func (d *Service) Stop(ctx context.Context, id int64, account store.Account) (St
 
 // Decide settles deliveries of which nobody can tell whether they left: they are
 // sent again, or left. It returns how many there were.
-func (d *Service) Decide(ctx context.Context, id int64, again bool, account store.Account) (int, error) {
-	n, err := d.Store.Decide(ctx, id, again, account.Name, d.Now())
+func (d *Service) Decide(ctx context.Context, m store.Message, again bool, account store.Account) (int, error) {
+	if again {
+		if err := mayWrite(m.Draft, account); err != nil {
+			return 0, err
+		}
+	}
+	n, err := d.Store.Decide(ctx, m.ID, again, account.Name, d.Now())
 	if err == nil {
-		d.Held(id)
+		d.Held(m.ID)
 	}
 	return n, err
 }

@@ -27,7 +27,7 @@ var (
 	hugo = store.Account{ID: 1, Name: "Hugo Farrowby", Grant: store.Program.Grant}
 )
 
-func newDesk(t *testing.T) *sending.Service {
+func newService(t *testing.T) *sending.Service {
 	s, err := store.Open(testkit.Folder(t, testkit.Roster, func(o *store.Organisation) { o.Hold = 30 * time.Second }))
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
@@ -59,7 +59,7 @@ func TestLeaving(t *testing.T) {
 		{"a time in summer, on the organisation's clocks", 30 * time.Second, &later, later, "on Saturday 3 July 2027 at 18:00; until then Stop undoes everything"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			d := newDesk(t)
+			d := newService(t)
 			o, err := d.Store.Organisation(ctx)
 			require.NoError(t, err)
 			o.Hold = c.hold
@@ -75,7 +75,7 @@ func TestLeaving(t *testing.T) {
 }
 
 func TestThePlanThatChangedSinceTheCheckIsNotSent(t *testing.T) {
-	d := newDesk(t)
+	d := newService(t)
 	m, err := d.Store.AddDraft(ctx, 1, toGuardians("Hello"), now)
 	require.NoError(t, err)
 	five := 5
@@ -88,7 +88,7 @@ func TestThePlanThatChangedSinceTheCheckIsNotSent(t *testing.T) {
 }
 
 func TestEmergenciesNeedAReasonAndTheNumberTyped(t *testing.T) {
-	d := newDesk(t)
+	d := newService(t)
 	draft := toGuardians("The river rises")
 	draft.Urgency = roster.Emergency
 	send := func(typed int) error {
@@ -111,7 +111,7 @@ func TestEmergenciesNeedAReasonAndTheNumberTyped(t *testing.T) {
 }
 
 func TestWhatThePlanKnowsOfOtherMessages(t *testing.T) {
-	d := newDesk(t)
+	d := newService(t)
 	o, err := d.Store.Organisation(ctx)
 	require.NoError(t, err)
 	o.Sending.Budgets = []plan.Budget{{Month: 5}}
@@ -140,7 +140,7 @@ func TestWhatThePlanKnowsOfOtherMessages(t *testing.T) {
 }
 
 func TestAWallTimeBecomesAnInstant(t *testing.T) {
-	d := newDesk(t)
+	d := newService(t)
 	at, note, err := d.At(ctx, "2026-10-25T01:30")
 	require.NoError(t, err)
 	assert.Equal(t, timing.Twice, note)
@@ -150,7 +150,7 @@ func TestAWallTimeBecomesAnInstant(t *testing.T) {
 }
 
 func TestSendRefusesWhatWasNotChecked(t *testing.T) {
-	d := newDesk(t)
+	d := newService(t)
 	m, err := d.Store.AddDraft(ctx, 1, toGuardians("Hello"), now)
 	require.NoError(t, err)
 	revision, err := d.Store.SaveDraft(ctx, m.ID, m.Revision, 1, toGuardians("Hello again"), now)
@@ -167,7 +167,7 @@ func TestSendRefusesWhatWasNotChecked(t *testing.T) {
 }
 
 func TestSendRefusesWhatIsBlocked(t *testing.T) {
-	d := newDesk(t)
+	d := newService(t)
 	m, err := d.Store.AddDraft(ctx, 1, toGuardians("{{shoe size}}"), now)
 	require.NoError(t, err)
 	_, err = d.Send(ctx, m.ID, m.Revision, sending.Checked{}, hugo)
@@ -178,7 +178,7 @@ func TestSendRefusesWhatIsBlocked(t *testing.T) {
 }
 
 func TestStopMakesADraftAgainThatCanBeSent(t *testing.T) {
-	d := newDesk(t)
+	d := newService(t)
 	m, err := d.Store.AddDraft(ctx, 1, toGuardians("Hello"), now)
 	require.NoError(t, err)
 	first, err := d.Send(ctx, m.ID, m.Revision, sending.Checked{}, hugo)
@@ -199,7 +199,7 @@ func TestStopMakesADraftAgainThatCanBeSent(t *testing.T) {
 }
 
 func TestThePlanShownIsThePlanSent(t *testing.T) {
-	d := newDesk(t)
+	d := newService(t)
 	draft := toGuardians("Dear {{first name}}")
 	shown, err := d.Plan(ctx, draft, hugo)
 	require.NoError(t, err)
@@ -218,7 +218,7 @@ func TestThePlanShownIsThePlanSent(t *testing.T) {
 }
 
 func TestAPlanSaysWhatTheAccountMayNot(t *testing.T) {
-	d := newDesk(t)
+	d := newService(t)
 	draft := toGuardians("Leave now")
 	draft.Urgency, draft.Reason = roster.Emergency, "Flood"
 	limited := hugo
@@ -232,4 +232,19 @@ func TestAPlanSaysWhatTheAccountMayNot(t *testing.T) {
 	require.NoError(t, err)
 	_, blocked = w.Summary.Blocked()
 	assert.False(t, blocked)
+}
+
+// Sending again what nobody can tell of is writing: an emergency needs its right.
+func TestDecidingToSendAgainNeedsTheRight(t *testing.T) {
+	d := newService(t)
+	draft := toGuardians("Leave now")
+	draft.Urgency, draft.Reason = roster.Emergency, "Flood"
+	m, err := d.Store.AddDraft(ctx, 1, draft, now)
+	require.NoError(t, err)
+	limited := hugo
+	limited.Rights = []access.Right{access.Write}
+	_, err = d.Decide(ctx, m, true, limited)
+	require.ErrorIs(t, err, sending.ErrBlocked)
+	_, err = d.Decide(ctx, m, false, limited)
+	require.NoError(t, err, "leaving it sends nothing")
 }

@@ -351,9 +351,6 @@ SELECT id, state, cost FROM deliveries WHERE message_id = ? AND state IN ('retry
 UPDATE deliveries SET state = 'queued', due_at = sqlc.arg(now), queued_at = sqlc.arg(now), updated_at = sqlc.arg(now)
 WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
 
--- name: CountLeased :one
-SELECT count(*) FROM deliveries WHERE message_id = ? AND state IN ('queued', 'retrying') AND leased_by > 0;
-
 -- name: OutcomeOf :one
 SELECT outcome FROM recipients WHERE id = ?;
 

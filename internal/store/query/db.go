@@ -171,9 +171,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.countLanguagesStmt, err = db.PrepareContext(ctx, countLanguages); err != nil {
 		return nil, fmt.Errorf("error preparing query CountLanguages: %w", err)
 	}
-	if q.countLeasedStmt, err = db.PrepareContext(ctx, countLeased); err != nil {
-		return nil, fmt.Errorf("error preparing query CountLeased: %w", err)
-	}
 	if q.countMessagesStmt, err = db.PrepareContext(ctx, countMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query CountMessages: %w", err)
 	}
@@ -866,11 +863,6 @@ func (q *Queries) Close() error {
 	if q.countLanguagesStmt != nil {
 		if cerr := q.countLanguagesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing countLanguagesStmt: %w", cerr)
-		}
-	}
-	if q.countLeasedStmt != nil {
-		if cerr := q.countLeasedStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing countLeasedStmt: %w", cerr)
 		}
 	}
 	if q.countMessagesStmt != nil {
@@ -1701,7 +1693,6 @@ type Queries struct {
 	conversationsStmt          *sql.Stmt
 	countGoneStmt              *sql.Stmt
 	countLanguagesStmt         *sql.Stmt
-	countLeasedStmt            *sql.Stmt
 	countMessagesStmt          *sql.Stmt
 	countRecipientsStmt        *sql.Stmt
 	countStepsStmt             *sql.Stmt
@@ -1905,7 +1896,6 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		conversationsStmt:          q.conversationsStmt,
 		countGoneStmt:              q.countGoneStmt,
 		countLanguagesStmt:         q.countLanguagesStmt,
-		countLeasedStmt:            q.countLeasedStmt,
 		countMessagesStmt:          q.countMessagesStmt,
 		countRecipientsStmt:        q.countRecipientsStmt,
 		countStepsStmt:             q.countStepsStmt,

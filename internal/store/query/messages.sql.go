@@ -375,17 +375,6 @@ func (q *Queries) CountLanguages(ctx context.Context, messageID int64) ([]CountL
 	return items, nil
 }
 
-const countLeased = `-- name: CountLeased :one
-SELECT count(*) FROM deliveries WHERE message_id = ? AND state IN ('queued', 'retrying') AND leased_by > 0
-`
-
-func (q *Queries) CountLeased(ctx context.Context, messageID int64) (int64, error) {
-	row := q.queryRow(ctx, q.countLeasedStmt, countLeased, messageID)
-	var count int64
-	err := row.Scan(&count)
-	return count, err
-}
-
 const countMessages = `-- name: CountMessages :one
 SELECT count(*) FROM messages WHERE trial = 0 AND account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 `
