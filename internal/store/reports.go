@@ -6,6 +6,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"time"
 
 	"upperlantern/internal/core/delivery"
@@ -41,13 +43,13 @@ func (s *Store) TakeReport(_ context.Context, r delivery.Report, now time.Time) 
 func (s *Store) takeReports(some []*taking) error {
 	ctx := context.Background() // a report is kept whoever stops waiting
 	now := some[len(some)-1].now
-	return s.write(ctx, func(q *query.Queries) error {
+	return s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) error {
 		kept, rows, err := addReports(ctx, q, some, now)
 		if err != nil {
 			return err
 		}
 		moved, moves := movedBy(kept, rows)
-		if err := moveDeliveries(ctx, q, moved); err != nil {
+		if err := moveDeliveries(ctx, tx, moved); err != nil {
 			return err
 		}
 		if err := follow(ctx, q, moves, millis(now)); err != nil {
@@ -144,18 +146,28 @@ func movedBy(kept []*taking, rows map[int64]query.DeliveriesByKeyRow) (moved []*
 	return moved, moves
 }
 
+// moveAll is one statement for all rows; sqlc does not read UPDATE … FROM.
+const moveAll = `UPDATE deliveries SET state = moved.state, detail = moved.detail, updated_at = moved.at FROM (
+	SELECT json_extract(value, '$[0]') AS id, json_extract(value, '$[1]') AS state,
+		json_extract(value, '$[2]') AS detail, json_extract(value, '$[3]') AS at FROM json_each(?)
+) AS moved WHERE deliveries.id = moved.id`
+
 // moveDeliveries sets the rows of deliveries that reports moved on; of several for
 // one the last counts, which got furthest.
-func moveDeliveries(ctx context.Context, q *query.Queries, moved []*taking) error {
-	for _, t := range moved {
-		err := q.MoveDelivery(ctx, query.MoveDeliveryParams{
-			State: t.report.State, Detail: t.report.Detail, UpdatedAt: millis(t.report.OccurredAt), ID: t.id,
-		})
-		if err != nil {
-			return err
-		}
+func moveDeliveries(ctx context.Context, tx *sql.Tx, moved []*taking) error {
+	if len(moved) == 0 {
+		return nil
 	}
-	return nil
+	last := map[int64][]any{}
+	for _, t := range moved {
+		last[t.id] = []any{t.id, t.report.State, t.report.Detail, millis(t.report.OccurredAt)}
+	}
+	rows, err := json.Marshal(slices.Collect(maps.Values(last)))
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, moveAll, string(rows))
+	return err
 }
 
 // learnFromReports keeps what reports teach about addresses and people.

@@ -357,5 +357,3 @@ SELECT outcome FROM recipients WHERE id = ?;
 -- name: DraftsOf :many
 SELECT id, draft FROM messages WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
 
--- name: MoveDelivery :exec
-UPDATE deliveries SET state = ?, detail = ?, updated_at = ? WHERE id = ?;

@@ -378,9 +378,6 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.messagesDueStmt, err = db.PrepareContext(ctx, messagesDue); err != nil {
 		return nil, fmt.Errorf("error preparing query MessagesDue: %w", err)
 	}
-	if q.moveDeliveryStmt, err = db.PrepareContext(ctx, moveDelivery); err != nil {
-		return nil, fmt.Errorf("error preparing query MoveDelivery: %w", err)
-	}
 	if q.movingOnStmt, err = db.PrepareContext(ctx, movingOn); err != nil {
 		return nil, fmt.Errorf("error preparing query MovingOn: %w", err)
 	}
@@ -1210,11 +1207,6 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing messagesDueStmt: %w", cerr)
 		}
 	}
-	if q.moveDeliveryStmt != nil {
-		if cerr := q.moveDeliveryStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing moveDeliveryStmt: %w", cerr)
-		}
-	}
 	if q.movingOnStmt != nil {
 		if cerr := q.movingOnStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing movingOnStmt: %w", cerr)
@@ -1762,7 +1754,6 @@ type Queries struct {
 	messageTitlesStmt          *sql.Stmt
 	messagesStmt               *sql.Stmt
 	messagesDueStmt            *sql.Stmt
-	moveDeliveryStmt           *sql.Stmt
 	movingOnStmt               *sql.Stmt
 	nearMessagesStmt           *sql.Stmt
 	nextDueStmt                *sql.Stmt
@@ -1965,7 +1956,6 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		messageTitlesStmt:          q.messageTitlesStmt,
 		messagesStmt:               q.messagesStmt,
 		messagesDueStmt:            q.messagesDueStmt,
-		moveDeliveryStmt:           q.moveDeliveryStmt,
 		movingOnStmt:               q.movingOnStmt,
 		nearMessagesStmt:           q.nearMessagesStmt,
 		nextDueStmt:                q.nextDueStmt,

@@ -1514,27 +1514,6 @@ func (q *Queries) MessagesDue(ctx context.Context, leavesAt int64) ([]int64, err
 	return items, nil
 }
 
-const moveDelivery = `-- name: MoveDelivery :exec
-UPDATE deliveries SET state = ?, detail = ?, updated_at = ? WHERE id = ?
-`
-
-type MoveDeliveryParams struct {
-	State     delivery.State
-	Detail    string
-	UpdatedAt int64
-	ID        int64
-}
-
-func (q *Queries) MoveDelivery(ctx context.Context, arg MoveDeliveryParams) error {
-	_, err := q.exec(ctx, q.moveDeliveryStmt, moveDelivery,
-		arg.State,
-		arg.Detail,
-		arg.UpdatedAt,
-		arg.ID,
-	)
-	return err
-}
-
 const movingOn = `-- name: MovingOn :many
 SELECT id FROM messages WHERE moves_on = 1 AND late = 0 AND stopped_at = 0 AND state IN ('sending', 'sent')
 `
