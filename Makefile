@@ -4,7 +4,7 @@ DATA ?= data
 export PORT DATA
 
 BIN := bin/upper-lantern
-WEB := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
+WEB := $(shell find web/src web/public web/*.html web/*.ts -type f 2>/dev/null)
 GO  := $(shell find cmd internal demo web/files.go go.mod go.sum -type f 2>/dev/null)
 
 .PHONY: demo test race build check-web check-go setup-tests screenshots generate fuzz clean
@@ -34,8 +34,8 @@ test: setup-tests build check-web check-go
 race:
 	go test -race -run 'Stop|Emergency|SmallMessage|OneChannel|Together|Group' ./internal/dispatch ./internal/batch
 
-check-web: web/node_modules/.package-lock.json
-	cd web && npm run --silent lint && npm run --silent types && npm run --silent test
+check-web: web/dist/index.html
+	cd web && npm run --silent lint && npm run --silent types && npm run --silent size && npm run --silent test
 
 check-go: build
 	@files=$$(gofmt -l cmd internal demo e2e web/*.go); test -z "$$files" || { echo "gofmt: $$files"; exit 1; }

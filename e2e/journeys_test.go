@@ -7,7 +7,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -48,7 +47,7 @@ func TestLoadingARosterFile(t *testing.T) {
 	v.sees("h2", "How the columns were understood")
 	v.sees(".figures", "1 added")
 	v.sees("td", "there is no name")
-	v.sees("th", "Vorname").MustElement("select").MustSelect("given name")
+	v.chooses("Meaning of column Vorname", "given name")
 	v.sees(".figures", "2 added")
 	v.sees("td", "cannot be read as a telephone number")
 	v.sees("button", "Load 2 people").MustClick()
@@ -59,7 +58,7 @@ func TestLoadingARosterFile(t *testing.T) {
 
 	v.goes("/people/import")
 	v.element("input[type=file]").MustSetFiles(file)
-	v.sees("th", "Vorname").MustElement("select").MustSelect("given name")
+	v.chooses("Meaning of column Vorname", "given name")
 	v.sees("[role=status]", "Loading it would change nothing")
 
 	v.goes("/people/import")
@@ -142,12 +141,7 @@ func TestAnEmergencyIsConfirmedByItsNumber(t *testing.T) {
 func TestSomebodyElseSaysYes(t *testing.T) {
 	v := signedIn(t, testkit.Roster, 10*time.Minute)
 	v.goes("/settings?of=sending")
-	v.must(
-		v.element(`select[aria-label="How a big audience is confirmed"]`).Select(
-			[]string{"somebody else must say yes"}, true, rod.SelectorTypeText,
-		),
-		"choosing",
-	)
+	v.chooses("How a big audience is confirmed", "somebody else must say yes")
 	v.element(`input[aria-label="Big audience from"]`).MustSelectAllText().MustInput("3")
 	v.clicks("form button", "^Save how")
 	v.sees("form", "Saved")
@@ -198,7 +192,7 @@ func TestTheAudienceIsSeenThrough(t *testing.T) {
 
 	v.clicks(".who button", "By a rule")
 	v.clicks("aside.drawer button", "Add a filter")
-	v.element(`select[aria-label="What with"]`).MustSelect("staff")
+	v.chooses("What with", "staff")
 	v.clicks("aside.drawer .edit button", "^Add$")
 	v.sees("aside.drawer li", "Naya Osei")
 	v.page.Keyboard.MustType(input.Escape)
@@ -230,7 +224,7 @@ func TestAFormattedEmailIsWrittenAndSeen(t *testing.T) {
 	v.sees(".rich .said", "Pasted without 1 script, 1 tracking picture")
 	v.sees(email+" em", "water")
 	v.clicks(".fields button", "More fields")
-	v.element(".fields form input").MustInput("friend")
+	v.type_(`input[placeholder="other words"]`, "friend")
 	v.clicks(".fields form button", "^Insert$")
 	v.sees(email+" .filled", "first name, else friend")
 }
@@ -309,7 +303,7 @@ func TestTheKeyboardIsEnough(t *testing.T) {
 	v.sees(".part.out", "leave out: Di Venn")
 	v.element(email).MustFocus()
 	v.page.MustInsertText("Keys, please")
-	v.sees("button", "Send to 1 person…")
+	v.sees("button:not([disabled])", "Send to 1 person…")
 	v.page.KeyActions().Press(input.ControlLeft).Type(input.Enter).MustDo()
 	v.sees("h2", "Before it leaves")
 	v.page.Keyboard.MustType(input.Escape)
@@ -333,6 +327,7 @@ func TestATemplateChangesTheWordsAndNotThePeople(t *testing.T) {
 
 	v.goes("/write/new")
 	v.picks(who, "Coaches")
+	v.sees(".kept", "Draft kept")
 	v.clicks("button", "^Templates$")
 	v.clicks("aside.drawer li button", "^Outing$")
 	v.element(`aside.drawer input[aria-label="day"]`).MustInput("Monday")
@@ -408,4 +403,41 @@ func TestLettersForThoseWhomNothingReaches(t *testing.T) {
 	v.picks("Who gets a letter", "Naya Osei")
 	v.sees(".paper", `Naya Osei[\s\S]*Dear Naya`)
 	v.sees(".whom", "Back to those whom no channel reaches")
+}
+
+// A time is typed as people write it, or chosen from a month that shows what else leaves.
+func TestATimeIsTypedOrChosen(t *testing.T) {
+	at := time.Date(2026, 11, 26, 15, 0, 0, 0, time.UTC)
+	v := opens(t, testkit.Folder(t, testkit.Roster, nil), testkit.NewClock(at).Now)
+	v.signsIn(testkit.Login, testkit.Password)
+	v.writes("Outing", "Come to the lock")
+	v.clicks(".reach button", "At another time")
+	field := `[aria-label="When it leaves, Europe/London"]`
+	v.type_(field, "tomorrow 7.30")
+	v.page.Keyboard.MustType(input.Enter)
+	v.until(`document.querySelector('` + field + `').value === "Fri, 27 Nov 2026, 07:30"`)
+	v.element(`[aria-label="Choose from a month"]`).MustClick()
+	v.clicks(".month button", "Monday 07:30")
+	v.until(`document.querySelector('` + field + `').value === "Mon, 30 Nov 2026, 07:30"`)
+	v.element(`[aria-label="Choose from a month"]`).MustClick()
+	v.element(".month button[aria-label='The month after']").MustClick()
+	v.sees(".month", "25 Christmas Day")
+	v.clicks(".month button[aria-label^='2026-12-24']", "24")
+	v.until(`document.querySelector('` + field + `').value === "Thu, 24 Dec 2026, 07:30"`)
+
+	v.element(field).MustSelectAllText().MustInput("soon")
+	v.page.Keyboard.MustType(input.Enter)
+	v.sees(".reach [role=alert]", "this is no day or time")
+	assert.Equal(t, "soon", v.value(field), "what was typed stays")
+}
+
+// The list of Chinese faces, which is long, loads once such text is shown.
+func TestChineseFacesLoadWhenTheyAreShown(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.writes("Outing", "Come to the lock")
+	chinese := `[...document.fonts].some((face) => face.family.includes("Noto Sans SC"))`
+	require.False(t, v.page.MustEval("() => "+chinese).Bool())
+	v.element(email).MustFocus()
+	v.page.MustInsertText("请到船闸")
+	v.until(chinese)
 }

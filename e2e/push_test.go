@@ -55,7 +55,7 @@ func TestAPushReachesADevice(t *testing.T) {
 	v.clicks("button", "احصل|استلم")
 	v.sees("[role=status]", "هذا الجهاز")
 	v.clicks("button[type=submit]", ".")
-	v.sees("[role=status]", ".")
+	v.sees("[role=status]", "تم حفظ")
 
 	v.goes("/write/new")
 	v.picks(who, "Rania Haddad")

@@ -22,9 +22,9 @@ import (
 func (v *visit) filters(subject, value string) {
 	v.t.Helper()
 	v.clicks(".stack button", "filter")
-	v.element(`select[aria-label="What the filter looks at"]`).MustSelect(subject)
+	v.chooses("What the filter looks at", subject)
 	if value != "" {
-		v.element(`select[aria-label="What with"]`).MustSelect(value)
+		v.chooses("What with", value)
 	}
 	v.clicks(".stack form button", "^Add$")
 }
@@ -50,14 +50,14 @@ func TestFilteringSelectingAndChangingMany(t *testing.T) {
 	v.sees(".bar", "2 people selected, 0 of them on screen")
 
 	v.clicks(".bar button", "Add to a group")
-	v.element("aside select").MustSelect("Coaches")
+	v.chooses("Group", "Coaches")
 	v.clicks("aside button", "Add them")
 	v.sees(".said", "2 people added to Coaches")
 	v.clicks(".said button", "Undo")
 	v.sees(".said", "Undone: 2 people added to Coaches")
 
 	v.clicks(".bar button", "Set…")
-	v.element("aside select").MustSelect("status")
+	v.chooses("What", "status")
 	v.clicks("aside button", "Set it for 2 people")
 	v.sees(".said", "2 people marked away")
 
@@ -233,7 +233,7 @@ func TestFilesOfEveryKindAndTheWayBack(t *testing.T) {
 	v.goes("/people/import")
 	v.element("input[type=file]").MustSetFiles(file)
 	v.sees("[role=alert]", "No column holds names")
-	v.sees("th", "Wer").MustElement("select").MustSelect("full name")
+	v.chooses("Meaning of column Wer", "full name")
 	v.sees(".figures", `1 added[\s\S]*1 not loaded`)
 	v.clicks("button", "Keep this for next time")
 	v.type_(`input[aria-label="Name of the mapping"]`, "The old program")
@@ -296,8 +296,8 @@ func TestALongRosterScrolls(t *testing.T) {
 	v.clicks(".bar button", "all 5,001")
 	v.sees(".bar", "5,001 people selected")
 	v.clicks(".bar button", "Set…")
-	v.element("aside select").MustSelect("give a role")
-	v.element("aside label:nth-of-type(2) select").MustSelect("member")
+	v.chooses("What", "give a role")
+	v.chooses("To", "member")
 	v.clicks("aside button", "Set it for 5,001 people")
 	v.sees(".said", "5,001 people given the role member")
 	assert.True(t, v.page.MustEval(`() => document.documentElement.scrollWidth <= window.innerWidth`).Bool())

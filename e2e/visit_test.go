@@ -34,7 +34,7 @@ func TestMain(m *testing.M) {
 }
 
 // longestVisit ends a test whose page hangs.
-const longestVisit = 6 * time.Minute
+const longestVisit = 3 * time.Minute
 
 // visit is somebody at the real page.
 type visit struct {
@@ -136,6 +136,18 @@ func (v *visit) picks(label, name string) {
 	v.t.Helper()
 	v.type_(fmt.Sprintf(`input[aria-label="%s"]`, label), name)
 	v.clicks("li[role=option]", name)
+}
+
+// chooses opens the list of a field with choices, by the field's name, and takes one.
+func (v *visit) chooses(name, choice string) {
+	v.t.Helper()
+	field, err := v.patient().ElementByJS(rod.Eval(`name => [...document.querySelectorAll(".v-select")].find(
+		field => field.querySelector('[aria-label="' + name + '"]') || field.closest("label")?.innerText.startsWith(name),
+	) ?? null`, name))
+	v.must(err, "looking for the field "+name)
+	v.must(field.Click("left", 1), "opening "+name)
+	v.clicks(".v-overlay--active [role=option]", "^"+choice+"$")
+	v.until(`!document.querySelector(".v-overlay--active [role=option]")`)
 }
 
 func (v *visit) goes(path string) {

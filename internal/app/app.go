@@ -19,6 +19,7 @@ import (
 	"github.com/emersion/go-smtp"
 	"golang.org/x/sync/errgroup"
 
+	"upperlantern/internal/calendar"
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/dispatch"
@@ -141,6 +142,7 @@ func (i *Instance) start(ctx context.Context) error {
 	im := &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import}
 	options := httpapi.Options{
 		Store: i.Store, Sending: i.Sending, Importer: im,
+		Calendar: &calendar.Service{Store: i.Store, Messages: i.Sending, Now: c.Now},
 		Editor:   &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
 		Carriers: dispatcher,
 		Events:   events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),

@@ -3,17 +3,17 @@ package httpapi
 import (
 	"context"
 	"errors"
-	"fmt"
 	"net/http"
 	"time"
 
-	"github.com/arran4/golang-ical"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"upperlantern/internal/calendar"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/link"
-	"upperlantern/internal/core/plan"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/timing"
 	"upperlantern/internal/store"
 )
 
@@ -28,6 +28,17 @@ type feedView struct {
 
 func (s *server) calendarRoutes(api huma.API) {
 	add(api, get("/calendar", "calendar", "Where a calendar reads what is scheduled", feedRights...), s.calendar)
+	add(
+		api, get("/moments", "moment", "The instant that a typed day and time mean", access.Write, access.EditPeople), s.moment,
+	)
+	add(api, get("/days", "day", "The day that was typed", access.Write, access.EditPeople), s.day)
+	add(
+		api, get(
+			"/months", "month", "What a month holds: what leaves, and public holidays",
+			access.Write, access.EditPeople, access.ReadRecords,
+		),
+		s.month,
+	)
 }
 
 func (s *server) calendar(ctx context.Context, _ *struct{}) (*body[feedView], error) {
@@ -67,32 +78,98 @@ func (s *server) scheduled(ctx context.Context, token string) (string, error) {
 	if refusal(account.Grant, feedRights) != "" {
 		return "", store.ErrNotFound // it may no longer see what it once could
 	}
-	messages, err := s.openMessages(context.WithValue(ctx, accountKey{}, account))
-	if err != nil {
-		return "", err
-	}
-	calendar := ics.NewCalendarFor("Upper Lantern")
-	calendar.SetMethod(ics.MethodPublish)
-	calendar.SetXWRCalName(o.Name + ": messages")
-	for _, m := range messages {
-		if m.State != store.Held {
-			continue
-		}
-		event := calendar.AddEvent(fmt.Sprintf("message-%d@%s", m.ID, o.ReturnDomain))
-		event.SetDtStampTime(m.SentAt)
-		event.SetStartAt(m.LeavesAt)
-		event.SetEndAt(m.LeavesAt.Add(eventLength))
-		event.SetSummary("Message: " + m.Title)
-		event.SetDescription(
-			fmt.Sprintf(
-				"To %s, written by %s. Until then it can be stopped.", plan.Count(m.Figures.Recipients, "person", "people"),
-				m.Author,
-			),
-		)
-		event.SetStatus(ics.ObjectStatusConfirmed)
-	}
-	return calendar.Serialize(), nil
+	return s.Calendar.Feed(ctx, account)
 }
 
-// eventLength makes an event large enough to be seen in a calendar.
-const eventLength = 15 * time.Minute
+// AsTyped is how a person wrote a moment.
+type AsTyped struct {
+	Typed string `query:"typed" required:"true" maxLength:"60" doc:"Such as 28 Nov 2026, 18:00, or tomorrow 7:30"`
+}
+
+type momentView struct {
+	At   time.Time   `json:"at"`
+	Note timing.Note `json:"note" enum:"skipped,twice," doc:"What is odd about it: clocks are put forward over it, or back"`
+}
+
+func (s *server) moment(ctx context.Context, in *struct {
+	AsTyped
+	Before time.Time `query:"before" doc:"What stood there: a day alone keeps its time"`
+}) (*body[momentView], error) {
+	m, err := s.Calendar.Moment(ctx, in.Typed, in.Before)
+	return &body[momentView]{momentView{At: m.At, Note: m.Note}}, s.problem(ctx, err)
+}
+
+type dayView struct {
+	Day string `json:"day" format:"date"`
+}
+
+func (s *server) day(ctx context.Context, in *AsTyped) (*body[dayView], error) {
+	day, err := s.Calendar.Day(ctx, in.Typed)
+	return &body[dayView]{dayView{Day: day.Format(time.DateOnly)}}, s.problem(ctx, err)
+}
+
+type monthView struct {
+	First string         `json:"first" format:"date"`
+	Today string         `json:"today" format:"date"`
+	Days  []monthDayView `json:"days"`
+	Quiet []quietView    `json:"quiet" doc:"When a channel waits, on the recipient's clocks"`
+	Usual []string       `json:"usual" doc:"Moments that are often meant, as they would be typed"`
+}
+
+type monthDayView struct {
+	Day     string        `json:"day" format:"date"`
+	Holiday string        `json:"holiday" doc:"Its name in the country's own language; empty for none"`
+	Leaves  []leavingView `json:"leaves" doc:"Messages that wait for their time"`
+}
+
+type leavingView struct {
+	Message int64     `json:"message"`
+	Title   string    `json:"title"`
+	At      time.Time `json:"at"`
+}
+
+type quietView struct {
+	Channel roster.Channel `json:"channel" enum:"email,text,voice,push"`
+	timing.Quiet
+}
+
+func (s *server) month(ctx context.Context, in *struct {
+	Of string `query:"of" format:"date" doc:"A day of the month; today's if it is left out"`
+}) (*body[monthView], error) {
+	of, err := dayOrNone(in.Of)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The month is not one such as 2026-11-01.")
+	}
+	m, err := s.Calendar.Month(ctx, of, accountOf(ctx))
+	if err != nil {
+		return nil, s.problem(ctx, err)
+	}
+	return &body[monthView]{viewMonth(m)}, nil
+}
+
+func dayOrNone(text string) (time.Time, error) {
+	if text == "" {
+		return time.Time{}, nil
+	}
+	return time.Parse(time.DateOnly, text)
+}
+
+func viewMonth(m calendar.Month) monthView {
+	view := monthView{
+		First: m.First.Format(time.DateOnly), Today: m.Today.Format(time.DateOnly), Usual: m.Usual,
+		Days: make([]monthDayView, len(m.Days)), Quiet: []quietView{},
+	}
+	for i, day := range m.Days {
+		leaves := make([]leavingView, len(day.Leaves))
+		for j, l := range day.Leaves {
+			leaves[j] = leavingView{Message: l.ID, Title: l.Title, At: l.At}
+		}
+		view.Days[i] = monthDayView{Day: day.Day.Format(time.DateOnly), Holiday: day.Holiday, Leaves: leaves}
+	}
+	for _, c := range roster.Channels {
+		if quiet, ok := m.Quiet[c]; ok {
+			view.Quiet = append(view.Quiet, quietView{Channel: c, Quiet: quiet})
+		}
+	}
+	return view
+}

@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/calendar"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/editing"
 	"upperlantern/internal/exchange"
@@ -19,7 +20,7 @@ import (
 
 // explained are errors whose own words tell a person what is wrong.
 var explained = []error{
-	sending.ErrBlocked, sending.ErrTime, readaloud.ErrSilent, readaloud.ErrLanguage, intake.ErrNoName, intake.ErrNoRows,
+	sending.ErrBlocked, calendar.ErrUnread, readaloud.ErrSilent, readaloud.ErrLanguage, intake.ErrNoName, intake.ErrNoRows,
 	intake.ErrUnread, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
 	exchange.ErrBomb, exchange.ErrTooMuch, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents,
 	exchange.ErrOneRoster, exchange.ErrVCard,

@@ -171,7 +171,7 @@ func (s *server) groupUse(ctx context.Context, in *GroupID) (*body[useView], err
 			out.Filters = append(out.Filters, k.Name)
 		}
 	}
-	open, err := s.openMessages(ctx)
+	open, err := s.Sending.Open(ctx, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}

@@ -76,29 +76,11 @@ func (s *server) headingOf(ctx context.Context, id int64) (store.Heading, error)
 	if err != nil {
 		return m, err
 	}
-	authors, err := s.authors(ctx)
+	authors, err := s.Sending.Authors(ctx, accountOf(ctx))
 	if err == nil && !slices.Contains(authors, m.AuthorID) {
 		err = store.ErrNotFound
 	}
 	return m, err
-}
-
-// authors are the accounts whose messages the account may see.
-func (s *server) authors(ctx context.Context) ([]int64, error) {
-	r, err := s.Store.Roster(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return s.Sending.VisibleAuthors(ctx, accountOf(ctx), r.Units)
-}
-
-// openMessages are the drafts and what has not left, as far as the account may see.
-func (s *server) openMessages(ctx context.Context) ([]store.Heading, error) {
-	authors, err := s.authors(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return s.Store.OpenMessages(ctx, authors)
 }
 
 type MessageID struct {
@@ -144,7 +126,7 @@ type messagesView struct {
 }
 
 func (s *server) messages(ctx context.Context, in *Page) (*body[messagesView], error) {
-	authors, err := s.authors(ctx)
+	authors, err := s.Sending.Authors(ctx, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}

@@ -249,7 +249,7 @@ func (s *server) person(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
-	authors, err := s.authors(ctx)
+	authors, err := s.Sending.Authors(ctx, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}
@@ -422,7 +422,7 @@ func (s *server) find(ctx context.Context, in *struct {
 	if account := accountOf(ctx); !account.May(access.Write) && !account.May(access.ReadRecords) {
 		return &body[foundView]{out}, nil
 	}
-	authors, err := s.authors(ctx)
+	authors, err := s.Sending.Authors(ctx, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}

@@ -17,7 +17,6 @@ import (
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/push"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/core/timing"
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/sending"
 )
@@ -158,10 +157,6 @@ func (s *server) planRoutes(api huma.API) {
 	add(api, post("/plan", "plan", "Work out who gets what", access.Write), s.plan)
 	add(api, post("/plan/preview", "preview", "What one recipient gets, and why", access.Write), s.preview)
 	add(api, post("/plan/try", "try", "Send what a recipient would get to one's own addresses", access.Write), s.tryOnMe)
-	add(
-		api, get("/plan/time", "plan-time", "The instant at which the organisation's clocks show a time", access.Write),
-		s.planTime,
-	)
 	add(api, post("/plan/part", "plan-part", "The people whom a part of the audience names", access.Write), s.planPart)
 	add(
 		api,
@@ -455,18 +450,6 @@ func (s *server) tryOnMe(ctx context.Context, in *struct {
 		out.Sent = append(out.Sent, plan.ChannelWord(d.Channel)+" to "+phone.Display(d.To))
 	}
 	return &body[triedView]{out}, s.problem(ctx, err)
-}
-
-type timeView struct {
-	At   time.Time   `json:"at"`
-	Note timing.Note `json:"note" enum:"skipped,twice," doc:"What is odd about it: clocks are put forward over it, or back"`
-}
-
-func (s *server) planTime(ctx context.Context, in *struct {
-	Wall string `query:"wall" required:"true" maxLength:"40" doc:"Such as 2026-11-28T18:00"`
-}) (*body[timeView], error) {
-	at, note, err := s.Sending.At(ctx, in.Wall)
-	return &body[timeView]{timeView{at, note}}, s.problem(ctx, err)
 }
 
 type partPerson struct {

@@ -21,6 +21,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"upperlantern/internal/calendar"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/editing"
@@ -47,6 +48,7 @@ type Carriers interface {
 type Options struct {
 	Store    *store.Store
 	Sending  *sending.Service
+	Calendar *calendar.Service
 	Importer *importer.Importer
 	Editor   *editing.Editor
 	Carriers Carriers
@@ -205,6 +207,9 @@ func (s *server) file(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 		name = "index.html"
+		if strings.HasPrefix(r.URL.Path, "/update/") {
+			name = "update.html" // the personal page, which needs little else
+		}
 	}
 	w.Header().Set("Cache-Control", "no-cache")
 	if strings.HasPrefix(name, "assets/") { // named by their content

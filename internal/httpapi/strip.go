@@ -55,7 +55,7 @@ func (s *server) tryCarrier(_ context.Context, in *struct {
 }
 
 func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], error) {
-	list, err := s.openMessages(ctx)
+	list, err := s.Sending.Open(ctx, accountOf(ctx))
 	if err != nil {
 		return nil, s.problem(ctx, err)
 	}

@@ -9,6 +9,7 @@ import (
 	"image/jpeg"
 	"image/png"
 	"io"
+	"io/fs"
 	"regexp"
 	"strconv"
 	"strings"
@@ -267,17 +268,21 @@ func TestPictures(t *testing.T) {
 }
 
 func TestFontsThatAreNotThere(t *testing.T) {
-	style := func(text string) fstest.MapFS { return fstest.MapFS{"assets/a.css": {Data: []byte(text)}} }
-	_, err := typeset.OpenFonts(nil)
-	require.ErrorIs(t, err, typeset.ErrNoFonts)
-	_, err = typeset.OpenFonts(style("body{margin:0}"))
-	require.ErrorIs(t, err, typeset.ErrNoFonts)
-	face := `@font-face{font-family:Noto Sans Variable;src:url(/assets/a.woff2)format("woff2");unicode-range:%s}`
-	for _, broken := range []string{"U+XYZ", "U+1-", ""} {
-		_, err = typeset.OpenFonts(style(fmt.Sprintf(face, broken)))
-		require.Error(t, err, broken)
+	built := func(manifest string) fstest.MapFS {
+		return fstest.MapFS{typeset.Manifest: {Data: []byte(manifest)}}
 	}
-	f, err := typeset.OpenFonts(style(fmt.Sprintf(face, "U+??")))
+	for name, files := range map[string]fs.FS{"none": nil, "not built": fstest.MapFS{}, "empty": built("[]")} {
+		_, err := typeset.OpenFonts(files)
+		require.ErrorIs(t, err, typeset.ErrNoFonts, name)
+	}
+	_, err := typeset.OpenFonts(built("{"))
+	require.ErrorContains(t, err, typeset.Manifest)
+	list := `[{"family": "Noto Sans Variable", "path": "assets/a.woff2", "characters": %q}]`
+	for _, broken := range []string{"U+XYZ", "U+1-", ""} {
+		_, err = typeset.OpenFonts(built(fmt.Sprintf(list, broken)))
+		require.ErrorContains(t, err, "a.woff2", broken)
+	}
+	f, err := typeset.OpenFonts(built(fmt.Sprintf(list, "U+??")))
 	require.NoError(t, err)
 	_, err = letters.Write(f, letters.Batch{Language: "en", Letters: []letters.Letter{{Names: []string{"Ana"}}}})
 	require.ErrorContains(t, err, "a.woff2")

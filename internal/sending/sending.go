@@ -18,7 +18,6 @@ import (
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/core/timing"
 	"upperlantern/internal/holiday"
 	"upperlantern/internal/store"
 )
@@ -176,7 +175,7 @@ func (d *Service) settings(
 
 // hideTitles leaves out the titles of messages that an account may not see.
 func (d *Service) hideTitles(ctx context.Context, near []plan.Near, sender store.Account, units []roster.Unit) error {
-	visible, err := d.VisibleAuthors(ctx, sender, units)
+	visible, err := d.authors(ctx, sender, units)
 	for i := range near {
 		if !slices.Contains(visible, near[i].Author) {
 			near[i].Title = ""
@@ -185,9 +184,7 @@ func (d *Service) hideTitles(ctx context.Context, near []plan.Near, sender store
 	return err
 }
 
-// VisibleAuthors are the accounts whose messages an account may see: itself, and
-// those whose reach lies within its own.
-func (d *Service) VisibleAuthors(ctx context.Context, account store.Account, units []roster.Unit) ([]int64, error) {
+func (d *Service) authors(ctx context.Context, account store.Account, units []roster.Unit) ([]int64, error) {
 	accounts, err := d.Store.Accounts(ctx)
 	by := account.Principal(access.BySession)
 	var list []int64
@@ -197,6 +194,24 @@ func (d *Service) VisibleAuthors(ctx context.Context, account store.Account, uni
 		}
 	}
 	return list, err
+}
+
+// Authors are the accounts whose messages an account may see.
+func (d *Service) Authors(ctx context.Context, account store.Account) ([]int64, error) {
+	r, err := d.Store.Roster(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return d.authors(ctx, account, r.Units)
+}
+
+// Open are the drafts and what has not left, as far as an account may see.
+func (d *Service) Open(ctx context.Context, account store.Account) ([]store.Heading, error) {
+	authors, err := d.Authors(ctx, account)
+	if err != nil {
+		return nil, err
+	}
+	return d.Store.OpenMessages(ctx, authors)
 }
 
 // writing is the unit that writes: the sender's own, or, for somebody who
@@ -256,22 +271,6 @@ func location(name string, otherwise *time.Location) *time.Location {
 	known.Store(name, loc)
 	return loc
 }
-
-// At is the instant at which the organisation's clocks show a date and time.
-func (d *Service) At(ctx context.Context, wall string) (time.Time, timing.Note, error) {
-	o, err := d.Store.Organisation(ctx)
-	if err != nil {
-		return time.Time{}, "", err
-	}
-	at, note, err := timing.At(wall, zones(o.TimeZone)(""))
-	if err != nil {
-		return at, note, fmt.Errorf("%w: %w", ErrTime, err)
-	}
-	return at, note, nil
-}
-
-// ErrTime means that what was typed is no time.
-var ErrTime = errors.New("this time cannot be read")
 
 // Leaving words when a plan leaves, for a sentence.
 func Leaving(w *Worked) string {

@@ -15,7 +15,6 @@ import (
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/core/timing"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
@@ -137,16 +136,6 @@ func TestWhatThePlanKnowsOfOtherMessages(t *testing.T) {
 	later.SendAt = &christmas
 	assert.NotContains(t, said(later), "goes to 4 of these people too")
 	assert.Contains(t, said(later), "It leaves on a public holiday: Christmas Day.")
-}
-
-func TestAWallTimeBecomesAnInstant(t *testing.T) {
-	d := newService(t)
-	at, note, err := d.At(ctx, "2026-10-25T01:30")
-	require.NoError(t, err)
-	assert.Equal(t, timing.Twice, note)
-	assert.Equal(t, "2026-10-25T00:30:00Z", at.UTC().Format(time.RFC3339))
-	_, _, err = d.At(ctx, "soon")
-	require.ErrorIs(t, err, sending.ErrTime)
 }
 
 func TestSendRefusesWhatWasNotChecked(t *testing.T) {

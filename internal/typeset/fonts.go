@@ -2,10 +2,10 @@ package typeset
 
 import (
 	"bytes"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -14,9 +14,6 @@ import (
 	"github.com/go-text/typesetting/font"
 	"github.com/go-text/typesetting/font/opentype"
 )
-
-// families are tried in order for a character.
-var families = []string{"Noto Sans Variable", "Noto Sans Arabic Variable", "Noto Sans SC Variable"}
 
 // Fonts are the fonts of the interface, which come in pieces by script. They
 // can be used by several documents at once.
@@ -30,51 +27,46 @@ type Fonts struct {
 
 // piece is a part of a family that has some characters.
 type piece struct {
-	family int
 	path   string
 	ranges []span
 }
 
 type span struct{ from, to rune }
 
-var (
-	fontFace = regexp.MustCompile(`@font-face\{font-family:([^;]+);[^}]*src:url\(/([^)]+)\)[^}]*unicode-range:([^;}]+)`)
+// Manifest lists the fonts of the built interface: an array of path and
+// characters (CSS Fonts 4 §4.5), in the order in which they are tried. The build writes it.
+const Manifest = "fonts.json"
 
-	// ErrNoFonts means that the interface was not built.
-	ErrNoFonts = errors.New("the fonts of the interface are not here")
-)
+// ErrNoFonts means that the interface was not built.
+var ErrNoFonts = errors.New("the fonts of the interface are not here")
 
-// OpenFonts finds the fonts that the built interface names in its styles.
+// OpenFonts finds the fonts of the built interface by its manifest.
 func OpenFonts(files fs.FS) (*Fonts, error) {
 	if files == nil {
 		return nil, ErrNoFonts
 	}
-	sheets, err := fs.Glob(files, "assets/*.css")
-	if err != nil {
-		return nil, err
-	}
-	f := &Fonts{files: files, loaded: map[string]*font.Font{}}
-	for _, path := range sheets {
-		Style, err := fs.ReadFile(files, path)
-		if err != nil {
-			return nil, fmt.Errorf("reading %s: %w", path, err)
-		}
-		for _, m := range fontFace.FindAllStringSubmatch(string(Style), -1) {
-			family := slices.Index(families, strings.Trim(m[1], `"'`))
-			if family < 0 {
-				continue
-			}
-			ranges, err := spans(m[3])
-			if err != nil {
-				return nil, fmt.Errorf("%s: %w", path, err)
-			}
-			f.pieces = append(f.pieces, piece{family, m[2], ranges})
-		}
-	}
-	if len(f.pieces) == 0 {
+	list, err := fs.ReadFile(files, Manifest)
+	if errors.Is(err, fs.ErrNotExist) {
 		return nil, ErrNoFonts
 	}
-	slices.SortStableFunc(f.pieces, func(a, b piece) int { return a.family - b.family })
+	if err != nil {
+		return nil, fmt.Errorf("reading %s: %w", Manifest, err)
+	}
+	var entries []struct{ Path, Characters string }
+	if err := json.Unmarshal(list, &entries); err != nil {
+		return nil, fmt.Errorf("reading %s: %w", Manifest, err)
+	}
+	if len(entries) == 0 {
+		return nil, ErrNoFonts
+	}
+	f := &Fonts{files: files, loaded: map[string]*font.Font{}}
+	for _, e := range entries {
+		ranges, err := spans(e.Characters)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", e.Path, err)
+		}
+		f.pieces = append(f.pieces, piece{e.Path, ranges})
+	}
 	return f, nil
 }
 

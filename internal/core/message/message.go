@@ -311,6 +311,9 @@ func (d Content) Has(c roster.Channel) bool {
 	return d.TextBody() != ""
 }
 
+// Wordless reports whether no channel has anything to say yet.
+func (d Content) Wordless() bool { return !slices.ContainsFunc(roster.Channels, d.Has) }
+
 // Title names the message in lists: its subject, or else how it begins.
 func (d Content) Title() string {
 	if s := strings.Join(strings.Fields(entry.CleanText(d.Subject)), " "); s != "" {

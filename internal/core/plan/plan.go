@@ -152,11 +152,13 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 func newMaker(r *roster.Roster, p *Plan) *maker {
 	d := p.Draft
 	has := make(map[roster.Channel]bool, len(roster.Channels)) // asked for every address
+	wordless := d.Wordless()
 	for _, c := range roster.Channels {
-		has[c] = d.Has(c)
+		has[c] = wordless || d.Has(c) // before the first word, everything could still be said
 	}
 	return &maker{
-		roster: r, plan: p, last: make(map[destination]int, cap(p.Deliveries)), speakers: speakers(r, d.Audience),
+		roster: r, plan: p, last: make(map[destination]int, cap(p.Deliveries)),
+		speakers: speakers(r, d.Audience),
 		rules: precedence.Rules{
 			Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] },
 			Room: make([]roster.Address, 0, 8),

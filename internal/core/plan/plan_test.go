@@ -121,6 +121,31 @@ func TestMakeWorkedExample(t *testing.T) {
 	assert.Equal(t, map[string]plan.Reason{"Di": plan.NoAddress, "Eve": plan.OptedOut, "Fay": plan.AllDead}, reasons(p, r))
 }
 
+// Before the first word, reach is what it will be; it costs nothing and cannot be sent.
+func TestReachBeforeTheFirstWord(t *testing.T) {
+	r := testRoster(t)
+	reach := func(c message.Content) (steps map[string]int, p *plan.Plan) {
+		p, steps = plan.Make(r, everybody(message.Draft{Content: c}), settings), map[string]int{}
+		for _, rec := range p.Recipients {
+			steps[r.At(rec.Person).GivenName] = rec.Step
+		}
+		return steps, p
+	}
+	written, _ := reach(message.Content{Email: rich.Lines("Meet at the lock.")})
+	before, p := reach(message.Content{})
+	assert.Equal(t, written, before)
+	assert.Len(t, before, 4, "Ana, Bo, Cy and Gus")
+	summary := p.Summarise(r)
+	assert.Zero(t, summary.Cost)
+	require.NotEmpty(t, summary.Problems)
+	assert.Equal(t, plan.NothingToSay, summary.Problems[0].Code)
+	assert.True(t, summary.Problems[0].Blocks)
+
+	// A word for one channel is a choice: what has none is not used.
+	onlyPush, _ := reach(message.Content{Push: message.Push{Own: true, Title: "Go", Body: "Now"}})
+	assert.Empty(t, onlyPush)
+}
+
 func TestSharedMailboxWithOwnNamesGetsOneEach(t *testing.T) {
 	p := plan.Make(testRoster(t), everybody(message.Draft{
 		Content: message.Content{Email: rich.Lines("Dear {{first name}}")},

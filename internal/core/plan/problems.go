@@ -102,7 +102,7 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	case len(p.Audience.Recipients)+len(p.Audience.LeftOut) == 0:
 		block(NobodyLeft, InWho, "The parts come to nobody: there is no one in them, or everybody is left out again.")
 	}
-	if !slices.ContainsFunc(roster.Channels, p.Draft.Has) {
+	if p.Draft.Wordless() {
 		block(NothingToSay, InEmail, "There is nothing to send yet. Write the message.")
 	}
 	if value := p.borrowed(r); value != "" {

@@ -142,6 +142,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The day that was typed */
+        get: operations["day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/edits": {
         parameters: {
             query?: never;
@@ -897,6 +914,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/moments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The instant that a typed day and time mean */
+        get: operations["moment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/months": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a month holds: what leaves, and public holidays */
+        get: operations["month"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/paste": {
         parameters: {
             query?: never;
@@ -1216,23 +1267,6 @@ export interface paths {
         put?: never;
         /** What one recipient gets, and why */
         post: operations["preview"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/plan/time": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The instant at which the organisation's clocks show a time */
-        get: operations["plan-time"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1842,6 +1876,10 @@ export interface components {
         CredentialsBody: {
             login: string;
             password: string;
+        };
+        DayView: {
+            /** Format: date */
+            day: string;
         };
         DecideRequest: {
             /** @description Send them again; otherwise they are left at that */
@@ -2477,6 +2515,13 @@ export interface components {
             id: number;
             result: string;
         };
+        LeavingView: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            message: number;
+            title: string;
+        };
         LeftOutView: {
             detail: string;
             name: string;
@@ -2720,6 +2765,34 @@ export interface components {
             swapped: string;
             /** Format: int64 */
             total: number;
+        };
+        MomentView: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * @description What is odd about it: clocks are put forward over it, or back
+             * @enum {string}
+             */
+            note: "skipped" | "twice" | "";
+        };
+        MonthDayView: {
+            /** Format: date */
+            day: string;
+            /** @description Its name in the country's own language; empty for none */
+            holiday: string;
+            /** @description Messages that wait for their time */
+            leaves: components["schemas"]["LeavingView"][];
+        };
+        MonthView: {
+            days: components["schemas"]["MonthDayView"][];
+            /** Format: date */
+            first: string;
+            /** @description When a channel waits, on the recipient's clocks */
+            quiet: components["schemas"]["QuietView"][];
+            /** Format: date */
+            today: string;
+            /** @description Moments that are often meant, as they would be typed */
+            usual: string[];
         };
         MoveOn: {
             /** @description Only an answer confirms, such as the key of a call; otherwise arriving does */
@@ -3110,6 +3183,14 @@ export interface components {
             search?: string;
         };
         Quiet: {
+            /** @description Such as 21:00 */
+            from: string;
+            /** @description Such as 07:00; before from it is on the next day */
+            to: string;
+        };
+        QuietView: {
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
             /** @description Such as 21:00 */
             from: string;
             /** @description Such as 07:00; before from it is on the next day */
@@ -3569,15 +3650,6 @@ export interface components {
             /** @description They have an address that works */
             reached: boolean;
             receives: boolean;
-        };
-        TimeView: {
-            /** Format: date-time */
-            at: string;
-            /**
-             * @description What is odd about it: clocks are put forward over it, or back
-             * @enum {string}
-             */
-            note: "skipped" | "twice" | "";
         };
         TriedView: {
             /** @description By which channel, and where to */
@@ -4097,6 +4169,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChoicesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    day: {
+        parameters: {
+            query: {
+                /** @description Such as 28 Nov 2026, 18:00, or tomorrow 7:30 */
+                typed: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
                 };
             };
             /** @description Error */
@@ -5819,6 +5923,72 @@ export interface operations {
             };
         };
     };
+    moment: {
+        parameters: {
+            query: {
+                /** @description Such as 28 Nov 2026, 18:00, or tomorrow 7:30 */
+                typed: string;
+                /** @description What stood there: a day alone keeps its time */
+                before?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MomentView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    month: {
+        parameters: {
+            query?: {
+                /** @description A day of the month; today's if it is left out */
+                of?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MonthView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     paste: {
         parameters: {
             query?: never;
@@ -6539,38 +6709,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreviewView"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "plan-time": {
-        parameters: {
-            query: {
-                /** @description Such as 2026-11-28T18:00 */
-                wall: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TimeView"];
                 };
             };
             /** @description Error */

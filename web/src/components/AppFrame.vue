@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, defineAsyncComponent, ref, useTemplateRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { useEventListener } from '@vueuse/core'
+import { useEventListener, whenever } from '@vueuse/core'
 import { useQueryClient } from '@tanstack/vue-query'
 import { forgetAllUnkept } from '@/composables/unkept'
 import { api, take } from '@/api/client'
@@ -11,9 +11,12 @@ import { useRights, useSession } from '@/composables/session'
 import FindBox, { type Found } from './FindBox.vue'
 import LampStrip from './LampStrip.vue'
 import LanternMark from './LanternMark.vue'
-import PersonDrawer from './PersonDrawer.vue'
 import SaidBar from './SaidBar.vue'
-import ShortcutList from './ShortcutList.vue'
+
+// Loaded when they are first opened; they stay then, so that they close as they should.
+const AccountMenu = defineAsyncComponent(() => import('./AccountMenu.vue'))
+const PersonDrawer = defineAsyncComponent(() => import('./PersonDrawer.vue'))
+const ShortcutList = defineAsyncComponent(() => import('./ShortcutList.vue'))
 
 useEvents()
 const router = useRouter()
@@ -21,9 +24,14 @@ const route = useRoute()
 const client = useQueryClient()
 const { data: session } = useSession()
 const may = useRights()
-const { show } = usePersonDrawer()
+const { open: personOpen, show } = usePersonDrawer()
+const personWanted = ref(false)
+whenever(personOpen, () => (personWanted.value = true), { immediate: true })
 const find = useTemplateRef('find')
+const menuWanted = ref(false)
 const shortcuts = ref(false)
+const shortcutsWanted = ref(false)
+whenever(shortcuts, () => (shortcutsWanted.value = true))
 
 const areas = computed(() =>
   (
@@ -97,42 +105,24 @@ async function signOut() {
         dark
         @pick="go"
       />
-      <v-menu>
-        <template #activator="{ props: menu }">
-          <button class="me" v-bind="menu" :aria-label="`${session?.name}: your menu`">
-            {{ session?.initials }}
-          </button>
-        </template>
-        <div class="menu sheet" role="menu">
-          <div class="who">
-            <b>{{ session?.name }}</b>
-            <div class="quiet small">{{ session?.duty }}</div>
-            <div class="quiet small">
-              {{
-                session?.scope.whole
-                  ? 'reaches the whole organisation'
-                  : `reaches ${session?.units.join(', ')}`
-              }}
-            </div>
-          </div>
-          <button v-if="session?.bench" role="menuitem" @click="router.push('/bench')">
-            The Bench: demo phones and mailboxes
-          </button>
-          <button v-if="may('change-settings')" role="menuitem" @click="router.push('/settings')">
-            Settings
-          </button>
-          <button role="menuitem" @click="shortcuts = true">Keys</button>
-          <button role="menuitem" @click="signOut">Sign out</button>
-        </div>
-      </v-menu>
+      <AccountMenu v-if="menuWanted" @sign-out="signOut" @keys="shortcuts = true" />
+      <button
+        v-else
+        class="me"
+        aria-haspopup="menu"
+        :aria-label="`${session?.name}: your menu`"
+        @click="menuWanted = true"
+      >
+        {{ session?.initials }}
+      </button>
     </header>
     <main id="page" tabindex="-1">
       <router-view :key="$route.name === 'write' ? 'write' : String($route.name)" />
     </main>
     <LampStrip />
-    <PersonDrawer />
+    <PersonDrawer v-if="personWanted" />
     <SaidBar />
-    <ShortcutList v-model="shortcuts" />
+    <ShortcutList v-if="shortcutsWanted" v-model="shortcuts" />
   </div>
 </template>
 
@@ -199,7 +189,8 @@ nav a.on {
   width: 210px;
 }
 
-.me {
+/* The menu that takes its place looks the same. */
+.band :deep(.me) {
   margin-inline-start: 10px;
   width: 28px;
   height: 28px;
@@ -215,34 +206,6 @@ nav a.on {
 
 .band :focus-visible {
   outline-color: #fff;
-}
-
-.menu {
-  padding: 4px;
-  min-width: 240px;
-  color: var(--ink);
-}
-
-.menu .who {
-  padding: 8px 10px;
-  border-bottom: 1px solid var(--hair);
-  margin-bottom: 4px;
-}
-
-.menu button {
-  display: block;
-  width: 100%;
-  border: 0;
-  border-radius: 4px;
-  background: none;
-  font: inherit;
-  text-align: start;
-  padding: 7px 10px;
-  cursor: pointer;
-}
-
-.menu button:hover {
-  background: #e3edf0;
 }
 
 main {

@@ -12,12 +12,13 @@ import PersonForm from '@/roster/PersonForm.vue'
 import ChannelMark from './ChannelMark.vue'
 import SayNote from './SayNote.vue'
 import SideDrawer from './SideDrawer.vue'
+import TextField from '@/controls/TextField.vue'
 
-const { person, adding, close, show } = usePersonDrawer()
+const { person, adding, open: wanted, close, show } = usePersonDrawer()
 const { done, fail, tell, undo } = useSaid()
 const { moment } = useTimes()
 const router = useRouter()
-const open = computed({ get: () => person.value !== 0 || adding.value, set: (now) => !now && close() })
+const open = computed({ get: () => wanted.value, set: (now) => !now && close() })
 const editing = ref(false)
 watch([person, adding], () => (editing.value = false))
 
@@ -271,8 +272,8 @@ function openGroup(id: number) {
         <v-btn v-if="!removing" size="small" @click="removing = true">Remove…</v-btn>
         <SayNote v-if="made" kind="good">
           Only {{ data.name }} should get this link; it works until {{ moment(made.until) }}.
-          <input
-            :value="made.url"
+          <TextField
+            :model-value="made.url"
             readonly
             aria-label="Personal link"
             @focus="($event.target as HTMLInputElement).select()"

@@ -5,6 +5,8 @@ import type { Condition, Schemas } from '@/api/client'
 import { useChoices, useGroups } from '@/composables/choices'
 import { condition, needsValue, subjects } from '@/composables/rule'
 import { thousands } from '@/composables/words'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
 
 /** Conditions, one on top of the other; each says how many people it leaves. */
 const rule = defineModel<Condition[]>({ required: true })
@@ -68,21 +70,26 @@ const words = (i: number) =>
       <v-icon :icon="mdiPlus" size="15" /> {{ rule.length ? 'And another filter' : 'Add a filter' }}
     </button>
     <form v-else class="sheet edit" @submit.prevent="add" @keydown.esc.stop="adding = false">
-      <select
-        :value="key"
+      <SelectField
+        :model-value="key"
         aria-label="What the filter looks at"
-        @change="choose(($event.target as HTMLSelectElement).value)"
-      >
-        <option v-for="s in list" :key="s.key" :value="s.key">{{ s.words }}</option>
-      </select>
-      <select v-if="subject && subject.tests.length > 1" v-model="test" aria-label="How it compares">
-        <option v-for="t in subject.tests" :key="t.test" :value="t.test">{{ t.words }}</option>
-      </select>
+        :items="list.map((s) => ({ value: s.key, title: s.words }))"
+        @update:model-value="choose($event)"
+      />
+      <SelectField
+        v-if="subject && subject.tests.length > 1"
+        v-model="test"
+        aria-label="How it compares"
+        :items="subject.tests.map((t) => ({ value: t.test, title: t.words }))"
+      />
       <template v-if="needsValue(test)">
-        <select v-if="subject?.options" v-model="value" aria-label="What with">
-          <option v-for="o in subject.options" :key="o.value" :value="o.value">{{ o.words }}</option>
-        </select>
-        <input v-else v-model="value" :type="subject?.type ?? 'text'" step="any" aria-label="What with" />
+        <SelectField
+          v-if="subject?.options"
+          v-model="value"
+          aria-label="What with"
+          :items="subject.options.map((o) => ({ value: o.value, title: o.words }))"
+        />
+        <TextField v-else v-model="value" :type="subject?.type ?? 'text'" step="any" aria-label="What with" />
       </template>
       <div class="row">
         <v-btn type="submit" color="primary" variant="flat" :disabled="!complete">Add</v-btn>

@@ -9,7 +9,7 @@ defineProps<{ title: string; note?: string; wide?: boolean }>()
 const panel = ref<HTMLElement>()
 let before: Element | null = null
 
-watch(open, async (now) => {
+async function turn(now: boolean) {
   if (!now) {
     if (before instanceof HTMLElement) before.focus()
     return
@@ -17,7 +17,8 @@ watch(open, async (now) => {
   before = document.activeElement
   await nextTick()
   panel.value?.focus()
-})
+}
+watch(open, turn, { immediate: true })
 </script>
 
 <template>

@@ -1,11 +1,29 @@
-import { computed, ref, shallowRef, watch, type Ref } from 'vue'
-import { useQueryClient } from '@tanstack/vue-query'
-import { api, take, type Person, type Schemas } from '@/api/client'
+import { computed, ref, watch, type Ref } from 'vue'
+import { keepPreviousData, useQueries, useQuery } from '@tanstack/vue-query'
+import { api, take, type Schemas } from '@/api/client'
 
 export const pageSize = 100
 export const rowHeight = 33 // px, as the table's style has it
+const beyond = 8 // rows that are drawn before and after what is on screen
 
-type Answer = Schemas['PeopleView']
+type Answer = Schemas['PeopleView'] & { page: number }
+
+const pageOf = (row: number) => Math.floor(row / pageSize)
+
+/** What asks for a page of the answer to a question, given as JSON. */
+const asking = (question: string, page: number) => ({
+  queryKey: ['roster', 'people', question, page],
+  queryFn: async (): Promise<Answer> => {
+    const answer = await take(
+      api.POST('/people/search', {
+        params: { query: { first: page * pageSize, count: pageSize } },
+        body: JSON.parse(question) as Schemas['Query'],
+      }),
+    )
+    return { ...answer, page }
+  },
+  staleTime: 5000,
+})
 
 /**
  * A list of people of any length, of which only the pages around what is on
@@ -13,86 +31,46 @@ type Answer = Schemas['PeopleView']
  * first page is there.
  */
 export function usePeoplePages(query: Ref<Schemas['Query']>) {
-  const client = useQueryClient()
-  const pages = shallowRef(new Map<number, Person[]>())
-  const head = shallowRef<Answer>()
-  const error = ref('')
-  const loading = ref(false)
   const top = ref(0)
   const height = ref(600)
+  const question = computed(() => JSON.stringify(query.value))
+  watch(question, () => (top.value = 0))
 
-  const first = computed(() => Math.max(0, Math.floor(top.value / rowHeight) - 8))
-  const last = computed(() => Math.ceil((top.value + height.value) / rowHeight) + 8)
-
-  let asked = '' // the question that the pages belong to
-
-  async function load(page: number) {
-    const key = JSON.stringify(query.value)
-    if (key === asked && pages.value.has(page)) return
-    loading.value = true
-    try {
-      const answer = await client.fetchQuery({
-        queryKey: ['roster', 'people', key, page],
-        queryFn: () =>
-          take(
-            api.POST('/people/search', {
-              params: { query: { first: page * pageSize, count: pageSize } },
-              body: JSON.parse(key) as Schemas['Query'],
-            }),
-          ),
-        staleTime: 5000,
-      })
-      if (key !== JSON.stringify(query.value)) return // overtaken
-      const kept = key === asked ? new Map(pages.value) : new Map<number, Person[]>()
-      kept.set(page, answer.people)
-      asked = key
-      pages.value = kept
-      head.value = answer
-      error.value = ''
-    } catch (problem) {
-      error.value = (problem as Error).message
-    } finally {
-      loading.value = false
-    }
-  }
-
-  function wanted() {
-    const matching = head.value?.matching ?? pageSize
-    const to = Math.min(Math.floor(last.value / pageSize), Math.floor(Math.max(0, matching - 1) / pageSize))
-    for (let page = Math.floor(first.value / pageSize); page <= to; page++) void load(page)
-  }
-
-  watch(
-    () => JSON.stringify(query.value),
-    () => {
-      top.value = 0
-      void load(0)
-    },
-    { immediate: true },
+  const start = useQuery(
+    computed(() => ({ ...asking(question.value, 0), placeholderData: keepPreviousData<Answer> })),
   )
-  watch([first, last, head], wanted)
+  const head = computed<Answer | undefined>((before) => start.data.value ?? before)
+  const answered = computed<string>((before) =>
+    start.data.value && !start.isPlaceholderData.value ? question.value : (before ?? question.value),
+  )
 
-  // What the server says has changed is asked for again.
-  client.getQueryCache().subscribe((event) => {
-    if (event.type !== 'updated' || event.action.type !== 'invalidate') return
-    if (event.query.queryKey[1] !== 'people') return
-    asked = ''
-    void load(Math.floor(first.value / pageSize)).then(wanted)
+  const first = computed(() => Math.max(0, Math.floor(top.value / rowHeight) - beyond))
+  const last = computed(() =>
+    Math.min(Math.ceil((top.value + height.value) / rowHeight) + beyond, head.value?.matching ?? 0),
+  )
+  const wanted = computed(() => {
+    const from = pageOf(first.value)
+    return Array.from({ length: Math.max(0, pageOf(last.value - 1) - from + 1) }, (_, n) => from + n)
   })
+  const answers = useQueries({
+    queries: computed(() => wanted.value.map((page) => asking(answered.value, page))),
+  })
+  const pages = computed(() => new Map(answers.value.map(({ data }) => [data?.page, data?.people])))
 
-  const rows = computed(() => {
-    const list: { index: number; person?: Person }[] = []
-    const end = Math.min(last.value, head.value?.matching ?? 0)
-    for (let index = first.value; index < end; index++) {
-      list.push({ index, person: pages.value.get(Math.floor(index / pageSize))?.[index % pageSize] })
-    }
-    return list
-  })
+  const rows = computed(() =>
+    Array.from({ length: Math.max(0, last.value - first.value) }, (_, n) => {
+      const index = first.value + n
+      return { index, person: pages.value.get(pageOf(index))?.[index % pageSize] }
+    }),
+  )
   /** The people whose rows can be seen in full. */
   const onScreen = computed(() => {
     const from = Math.ceil(top.value / rowHeight)
     const to = Math.floor((top.value + height.value) / rowHeight)
     return rows.value.filter((r) => r.index >= from && r.index < to).flatMap((r) => r.person?.id ?? [])
   })
-  return { head, rows, onScreen, first, last, top, height, error, loading }
+  const error = computed(
+    () => (start.error.value ?? answers.value.find((a) => a.error)?.error)?.message ?? '',
+  )
+  return { head, rows, onScreen, first, top, height, error }
 }

@@ -1,13 +1,15 @@
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 const person = ref(0)
 const adding = ref(false)
+const open = computed(() => person.value !== 0 || adding.value)
 
 /** The one person drawer, opened from wherever a name appears. */
 export function usePersonDrawer() {
   return {
     person,
     adding,
+    open,
     show: (id: number) => {
       adding.value = false
       person.value = id

@@ -38,6 +38,16 @@ export function useTimes() {
         ...(at && year(at) !== year(new Date().toISOString()) ? { year: 'numeric' } : {}),
       })
     },
+    /** With everything that it takes to be typed again. */
+    whole: (at?: string) =>
+      write(at, {
+        weekday: 'short',
+        day: 'numeric',
+        month: 'short',
+        year: 'numeric',
+        hour: '2-digit',
+        minute: '2-digit',
+      }),
     clock: (at?: string) => write(at, { hour: '2-digit', minute: '2-digit' }),
     exact: (at?: string) => write(at, { hour: '2-digit', minute: '2-digit', second: '2-digit' }),
   }

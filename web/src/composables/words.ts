@@ -43,6 +43,12 @@ export const dayWords = (day?: string): string =>
       }).format(new Date(`${day}T00:00:00Z`))
     : ''
 
+/** The month of a day such as 2026-11-28. */
+export const monthWords = (day: string): string =>
+  new Intl.DateTimeFormat('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' }).format(
+    new Date(`${day}T00:00:00Z`),
+  )
+
 /** The stages that a mark's fill tells apart. */
 export type Stage = 'waiting' | 'undecided' | 'carrier' | 'arrived' | 'answered' | 'failed' | 'stopped'
 

@@ -84,13 +84,6 @@ export const router = createRouter({
       meta: { title: 'Settings' },
     },
     {
-      path: '/update/:token',
-      name: 'update',
-      component: () => import('@/views/Update.vue'),
-      props: true,
-      meta: { open: true, title: 'Your details' },
-    },
-    {
       path: '/groups',
       name: 'groups',
       component: () => import('@/views/Groups.vue'),

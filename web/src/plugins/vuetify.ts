@@ -1,7 +1,15 @@
-import 'vuetify/styles'
+import 'vuetify/styles/core'
 import { createVuetify, type ThemeDefinition } from 'vuetify'
-import { mdiClose } from '@mdi/js'
-import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
+import {
+  mdiCheckboxBlankOutline,
+  mdiCheckboxMarked,
+  mdiClose,
+  mdiMenuDown,
+  mdiMinusBox,
+  mdiRadioboxBlank,
+  mdiRadioboxMarked,
+} from '@mdi/js'
+import { VSvgIcon } from 'vuetify/components/VIcon'
 
 const lantern: ThemeDefinition = {
   dark: false,
@@ -24,14 +32,40 @@ const lantern: ThemeDefinition = {
 // Set once so that every component arrives in this look.
 export const vuetify = createVuetify({
   theme: { defaultTheme: 'lantern', themes: { lantern } },
-  icons: { defaultSet: 'mdi', aliases: { ...aliases, clear: mdiClose }, sets: { mdi } },
+  icons: {
+    defaultSet: 'mdi',
+    // Those of the controls that we use; a whole set would be loaded by everybody.
+    aliases: {
+      clear: mdiClose,
+      dropdown: mdiMenuDown,
+      checkboxOn: mdiCheckboxMarked,
+      checkboxOff: mdiCheckboxBlankOutline,
+      checkboxIndeterminate: mdiMinusBox,
+      radioOn: mdiRadioboxMarked,
+      radioOff: mdiRadioboxBlank,
+    },
+    sets: { mdi: { component: VSvgIcon } },
+  },
   defaults: {
     global: { ripple: false },
     VBtn: { variant: 'outlined', height: 34, rounded: 'md', class: 'lantern-btn' },
     VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
-    VTextarea: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
-    VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
-    VCheckbox: { density: 'compact', hideDetails: true, color: 'primary' },
+    VTextarea: {
+      variant: 'outlined',
+      density: 'compact',
+      hideDetails: 'auto',
+      color: 'primary',
+      noResize: false,
+    },
+    VSelect: {
+      variant: 'outlined',
+      density: 'compact',
+      hideDetails: 'auto',
+      color: 'primary',
+      menuProps: { maxHeight: 360 },
+    },
+    VCheckboxBtn: { density: 'compact', color: 'primary' },
+    VRadio: { density: 'compact', color: 'primary' },
     VDialog: { scrim: '#0b2730', opacity: 0.55, maxWidth: 640 },
     VMenu: { offset: 4 },
     VList: { density: 'compact' },

@@ -7,6 +7,7 @@ import { usePersonDrawer } from '@/composables/personDrawer'
 import { useTimes } from '@/composables/session'
 import { count, stateWords, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
+import TextField from '@/controls/TextField.vue'
 
 /** What became of a message for each of its recipients. */
 const props = defineProps<{ message: number; recipients: number }>()
@@ -52,7 +53,7 @@ const all = computed(() => data.value?.pages[0]?.all ?? 0)
 <template>
   <section class="card sheet">
     <div class="tools">
-      <input v-model="typed" type="search" placeholder="Name or address" aria-label="Search recipients" />
+      <TextField v-model="typed" type="search" placeholder="Name or address" aria-label="Search recipients" />
       <div class="only" role="group" aria-label="Show only">
         <button v-for="o in outcomes" :key="o.is" :aria-pressed="only === o.is" @click="only = o.is">
           {{ o.words }}
@@ -115,14 +116,6 @@ const all = computed(() => data.value?.pages[0]?.all ?? 0)
   margin-bottom: 6px;
 }
 
-.tools input {
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 6px;
-  padding: 4px 9px;
-  width: 190px;
-}
-
 .only {
   display: flex;
   border: 1px solid var(--line);
@@ -169,5 +162,9 @@ tr:has(+ tr.more) td:not([rowspan]) {
 
 .further {
   padding: 10px;
+}
+
+.tools .control {
+  width: 200px;
 }
 </style>

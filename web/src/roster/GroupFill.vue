@@ -9,6 +9,8 @@ import { people } from '@/composables/words'
 import FindBox, { type Found } from '@/components/FindBox.vue'
 import PaneHead from '@/components/PaneHead.vue'
 import SayNote from '@/components/SayNote.vue'
+import AreaField from '@/controls/AreaField.vue'
+import SelectField from '@/controls/SelectField.vue'
 
 /** Changes who is picked for a group; what was matched is shown before it is done. */
 const props = defineProps<{ group: Group }>()
@@ -102,17 +104,20 @@ function picked(event: Event) {
     </template>
     <label v-else-if="from === 'group'" class="field"
       ><span>The people of</span>
-      <select v-model="other">
-        <option :value="0">choose a group</option>
-        <option v-for="g in groups?.filter((x) => x.id !== group.id)" :key="g.id" :value="g.id">
-          {{ g.name }}, {{ people(g.people) }}
-        </option>
-      </select></label
-    >
+      <SelectField
+        v-model="other"
+        :items="[
+          { value: 0, title: 'choose a group' },
+          ...(groups?.filter((x) => x.id !== group.id) ?? []).map((g) => ({
+            value: g.id,
+            title: `${g.name}, ${people(g.people)}`,
+          })),
+        ]"
+    /></label>
     <template v-else-if="from === 'list'">
       <label class="field"
         ><span>Numbers, mail addresses, ids or names; commas, semicolons or new lines between them</span>
-        <textarea v-model="pasted" class="typed" rows="6" dir="auto" />
+        <AreaField v-model="pasted" rows="6" dir="auto" />
       </label>
       <v-btn size="small" class="ask" :disabled="!pasted.trim()" @click="match.mutate()"
         >See whom it means</v-btn

@@ -7,10 +7,14 @@ import { api, take, type Group, type Schemas } from '@/api/client'
 import { useChoices, useGroups } from '@/composables/choices'
 import { useSession } from '@/composables/session'
 import { people } from '@/composables/words'
-import { fromWall, toWall } from '@/composables/zoned'
 import FindBox from '@/components/FindBox.vue'
 import RuleStack from '@/components/RuleStack.vue'
 import SayNote from '@/components/SayNote.vue'
+import CheckBox from '@/controls/CheckBox.vue'
+import RadioBox from '@/controls/RadioBox.vue'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
+import TimeField from '@/controls/TimeField.vue'
 
 /** What a group is; its people are picked elsewhere. */
 const props = defineProps<{ group?: Group }>()
@@ -37,9 +41,8 @@ const draft = reactive({
   inside: [...(g?.inside ?? [])],
 })
 const rule = ref([...(g?.rule ?? [])])
-const zone = computed(() => session.value?.timeZone ?? 'UTC')
-const starts = ref(g?.starts ? toWall(g.starts, zone.value) : '')
-const ends = ref(g?.ends ? toWall(g.ends, zone.value) : '')
+const starts = ref(g?.starts)
+const ends = ref(g?.ends)
 
 const nested = computed(() =>
   draft.inside.map((id) => ({ id, name: groups.value?.find((x) => x.id === id)?.name ?? '…' })),
@@ -76,8 +79,8 @@ const save = useMutation({
       ...(draft.kind === 'rule' ? { rule: rule.value } : {}),
       ...(draft.kind === 'job'
         ? {
-            ...(starts.value ? { starts: fromWall(starts.value, zone.value) } : {}),
-            ...(ends.value ? { ends: fromWall(ends.value, zone.value) } : {}),
+            ...(starts.value ? { starts: starts.value } : {}),
+            ...(ends.value ? { ends: ends.value } : {}),
             ...(draft.place ? { place: draft.place } : {}),
             ...(g?.closed ? { closed: g.closed } : {}),
           }
@@ -112,33 +115,36 @@ watch(
         :key="k"
         class="sheet"
         :class="{ on: draft.kind === k }"
-        ><input v-model="draft.kind" type="radio" name="kind" :value="k" /><b>{{ w }}</b
+        ><RadioBox v-model="draft.kind" name="kind" :value="k" /><b>{{ w }}</b
         ><span class="quiet small">{{ s }}</span></label
       >
     </div>
     <label class="field"
       ><span>Name</span
-      ><input v-model="draft.name" dir="auto" :placeholder="draft.unnamed ? 'named after its people' : ''"
+      ><TextField
+        v-model="draft.name"
+        dir="auto"
+        :placeholder="draft.unnamed ? 'named after its people' : ''"
     /></label>
     <label v-if="draft.kind === 'picked'" class="tickbox"
-      ><input v-model="draft.unnamed" type="checkbox" @change="draft.unnamed && (draft.name = '')" />name it
+      ><CheckBox v-model="draft.unnamed" @update:model-value="draft.unnamed && (draft.name = '')" />name it
       after its people until somebody gives it a name</label
     >
     <label class="field"
       ><span>Belongs to</span>
-      <select v-model="draft.unit">
-        <option v-if="session?.scope.whole" :value="0">the whole organisation</option>
-        <option v-for="u in choices?.units" :key="u.id" :value="u.id">{{ u.path }}</option>
-      </select></label
-    >
+      <SelectField
+        v-model="draft.unit"
+        :items="[
+          ...(session?.scope.whole ? [{ value: 0, title: 'the whole organisation' }] : []),
+          ...(choices?.units ?? []).map((u) => ({ value: u.id, title: u.path })),
+        ]"
+    /></label>
     <template v-if="draft.kind === 'job'">
       <div class="two">
-        <label class="field"><span>Starts</span><input v-model="starts" type="datetime-local" /></label>
-        <label class="field"
-          ><span>Expected to end</span><input v-model="ends" type="datetime-local"
-        /></label>
+        <label class="field"><span>Starts</span><TimeField v-model="starts" /></label>
+        <label class="field"><span>Expected to end</span><TimeField v-model="ends" /></label>
       </div>
-      <label class="field"><span>Place</span><input v-model="draft.place" dir="auto" /></label>
+      <label class="field"><span>Place</span><TextField v-model="draft.place" dir="auto" /></label>
     </template>
     <template v-if="draft.kind === 'rule'">
       <h3>Who is in it</h3>
@@ -189,9 +195,11 @@ watch(
     />
     <h3>How its people see who writes</h3>
     <div class="two">
-      <label class="field"><span>Sender name</span><input v-model="draft.identity.name" dir="auto" /></label>
-      <label class="field"><span>Number on texts</span><input v-model="draft.identity.number" /></label>
-      <label class="field"><span>Number on calls</span><input v-model="draft.identity.caller" /></label>
+      <label class="field"
+        ><span>Sender name</span><TextField v-model="draft.identity.name" dir="auto"
+      /></label>
+      <label class="field"><span>Number on texts</span><TextField v-model="draft.identity.number" /></label>
+      <label class="field"><span>Number on calls</span><TextField v-model="draft.identity.caller" /></label>
     </div>
     <div class="row">
       <v-btn type="submit" color="primary" variant="flat" :disabled="save.isPending.value">{{

@@ -1,15 +1,19 @@
 <script setup lang="ts">
-import { computed, reactive, ref, useTemplateRef, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { refDebounced } from '@vueuse/core'
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
-import { mdiArrowDown, mdiArrowUp, mdiClose, mdiDragVertical } from '@mdi/js'
+import { mdiClose } from '@mdi/js'
 import { api, ApiError, take, type Done, type Schemas, type Sheet } from '@/api/client'
-import { emptyLine, toAddresses, toLines } from '@/composables/addresses'
+import { toAddresses, toLines } from '@/composables/addresses'
 import { useChoices, useGroups } from '@/composables/choices'
-import { moved, useDragOrder } from '@/composables/dragOrder'
-import { healthWords } from '@/composables/words'
 import FindBox, { type Found } from '@/components/FindBox.vue'
 import SayNote from '@/components/SayNote.vue'
+import AreaField from '@/controls/AreaField.vue'
+import CheckBox from '@/controls/CheckBox.vue'
+import DayField from '@/controls/DayField.vue'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
+import AddressList from './AddressList.vue'
 
 /** Everything that is edited about one person; without one, somebody new. */
 const props = defineProps<{ person?: Schemas['PersonDetailView'] }>()
@@ -29,9 +33,6 @@ const names = reactive(new Map<number, string>(props.person?.ties.map((t) => [t.
 const picked = computed(() =>
   sheet.groups.map((id) => ({ id, name: groups.value?.find((g) => g.id === id)?.name ?? '…' })),
 )
-
-const addressList = useTemplateRef('addressList')
-useDragOrder(addressList, (from, to) => (lines.value = moved(lines.value, from, to)))
 
 const valueOf = (id: number | undefined) => sheet.values?.find((v) => v.attribute === id)?.value ?? ''
 function setValue(id: number | undefined, value: string) {
@@ -126,7 +127,6 @@ const wishes = [
   ['voice', 'calls'],
   ['push', 'push'],
 ] as const
-const today = () => new Date().toISOString().slice(0, 10)
 watch(
   () => sheet.status,
   (now) => now !== 'away' && delete sheet.awayUntil,
@@ -149,10 +149,10 @@ watch(
     </SayNote>
 
     <div class="two">
-      <label class="field"><span>Given name</span><input v-model="sheet.givenName" dir="auto" /></label>
-      <label class="field"><span>Family name</span><input v-model="sheet.familyName" dir="auto" /></label>
-      <label class="field"><span>Known as</span><input v-model="sheet.knownAs" dir="auto" /></label>
-      <label class="field"><span>Id in your files</span><input v-model="sheet.externalId" /></label>
+      <label class="field"><span>Given name</span><TextField v-model="sheet.givenName" dir="auto" /></label>
+      <label class="field"><span>Family name</span><TextField v-model="sheet.familyName" dir="auto" /></label>
+      <label class="field"><span>Known as</span><TextField v-model="sheet.knownAs" dir="auto" /></label>
+      <label class="field"><span>Id in your files</span><TextField v-model="sheet.externalId" /></label>
     </div>
     <p
       v-for="r in about('givenName', 'familyName', 'externalId')"
@@ -165,109 +165,14 @@ watch(
     <fieldset class="ticks">
       <legend>Roles</legend>
       <label v-for="role in choices?.roles" :key="role" class="tickbox"
-        ><input type="checkbox" :checked="sheet.roles.includes(role)" @change="toggleRole(role)" />{{
+        ><CheckBox :model-value="sheet.roles.includes(role)" @update:model-value="toggleRole(role)" />{{
           role
         }}</label
       >
     </fieldset>
 
     <h3>Addresses, the first to be used first</h3>
-    <ol ref="addressList" class="addresses">
-      <li v-for="(l, i) in lines" :key="l.key" class="sheet">
-        <div class="top">
-          <v-icon class="grip" :icon="mdiDragVertical" size="17" title="Drag to change the order" />
-          <input
-            v-model="l.value"
-            class="value"
-            :aria-label="
-              l.kind === 'mail' ? 'Mail address' : l.kind === 'number' ? 'Number' : 'Name of the device'
-            "
-            :placeholder="
-              l.kind === 'mail'
-                ? 'name@example.org'
-                : l.kind === 'number'
-                  ? '07700 900…'
-                  : 'Launch Kestrel’s screen'
-            "
-          />
-          <select v-if="l.kind === 'device'" v-model="l.label" aria-label="Kind of device">
-            <option v-for="d in choices?.devices" :key="d" :value="d">{{ d }}</option>
-          </select>
-          <input v-else v-model="l.label" class="label" aria-label="Label" placeholder="label" />
-          <button
-            type="button"
-            class="icon"
-            :disabled="i === 0"
-            aria-label="Earlier"
-            @click="lines = moved(lines, i, i - 1)"
-          >
-            <v-icon :icon="mdiArrowUp" size="15" />
-          </button>
-          <button
-            type="button"
-            class="icon"
-            :disabled="i === lines.length - 1"
-            aria-label="Later"
-            @click="lines = moved(lines, i, i + 1)"
-          >
-            <v-icon :icon="mdiArrowDown" size="15" />
-          </button>
-          <button
-            type="button"
-            class="icon"
-            aria-label="Take away"
-            @click="lines = lines.filter((x) => x !== l)"
-          >
-            <v-icon :icon="mdiClose" size="15" />
-          </button>
-        </div>
-        <div class="uses small">
-          <template v-if="l.kind === 'number'">
-            <label class="tickbox"><input v-model="l.texts" type="checkbox" />texts</label>
-            <label class="tickbox"><input v-model="l.calls" type="checkbox" />calls</label>
-          </template>
-          <label v-if="l.kind === 'device'" class="tickbox"
-            ><input v-model="l.allowed" type="checkbox" />push is allowed</label
-          >
-          <template v-else>
-            <label class="tickbox"
-              ><input v-model="l.declinesRoutine" type="checkbox" />declines routine</label
-            >
-            <label class="tickbox"><input v-model="l.declinesTimely" type="checkbox" />declines timely</label>
-          </template>
-          <span class="push quiet">
-            <template v-if="l.checkedOn"
-              >checked on <input v-model="l.checkedOn" type="date" aria-label="Checked on"
-            /></template>
-            <button v-else type="button" class="link" @click="l.checkedOn = today()">checked today</button>
-          </span>
-        </div>
-        <p
-          v-for="k in l.known.filter((a) => a.health === 'failing' || a.health === 'dead' || a.carrierStop)"
-          :key="k.channel"
-          class="small bad"
-        >
-          {{ k.channel }}:
-          {{
-            k.carrierStop && k.channel !== 'push'
-              ? 'the carrier recorded a stop'
-              : healthWords[k.health ?? 'untried']
-          }}
-          {{ k.lastFailure }}
-        </p>
-        <p v-for="r in lineRemarks(i)" :key="r.reason" class="small" :class="r.refused ? 'bad' : 'mind'">
-          <bdi>{{ r.value }}</bdi> {{ r.reason }}
-        </p>
-        <p v-if="l.kind === 'number' && !l.texts && !l.calls" class="small bad">
-          Takes neither texts nor calls: it would not be kept.
-        </p>
-      </li>
-    </ol>
-    <div class="row">
-      <v-btn size="small" @click="lines = [...lines, emptyLine('number')]">Add a number</v-btn>
-      <v-btn size="small" @click="lines = [...lines, emptyLine('mail')]">Add a mail address</v-btn>
-      <v-btn size="small" @click="lines = [...lines, emptyLine('device')]">Add a device</v-btn>
-    </div>
+    <AddressList v-model="lines" :remarks="lines.map((_, i) => lineRemarks(i))" />
 
     <h3>Ties</h3>
     <ul class="ties">
@@ -275,10 +180,10 @@ watch(
         <span class="quiet small">{{ t.dependent === self ? 'guardian' : 'dependent' }}</span>
         <bdi>{{ names.get(t.dependent === self ? t.guardian : t.dependent) }}</bdi>
         <label class="tickbox small push"
-          ><input v-model="t.receives" type="checkbox" :disabled="t.barred" />receives messages</label
+          ><CheckBox v-model="t.receives" :disabled="t.barred" />receives messages</label
         >
         <label class="tickbox small"
-          ><input v-model="t.barred" type="checkbox" @change="t.receives = !t.barred" />contact barred</label
+          ><CheckBox v-model="t.barred" @update:model-value="t.receives = !t.barred" />contact barred</label
         >
         <button type="button" class="icon" aria-label="Take the tie away" @click="sheet.ties.splice(i, 1)">
           <v-icon :icon="mdiClose" size="15" />
@@ -287,7 +192,7 @@ watch(
     </ul>
     <label v-if="lifting" class="field"
       ><span>Why is contact allowed again? The history keeps the reason.</span>
-      <input v-model="sheet.liftReason" dir="auto" maxlength="1000" />
+      <TextField v-model="sheet.liftReason" dir="auto" maxlength="1000" />
     </label>
     <p v-for="r in about('liftReason')" :key="r.value" class="small bad">
       <bdi>{{ r.value }}</bdi> {{ r.reason }}
@@ -320,63 +225,68 @@ watch(
     <div class="two">
       <label class="field"
         ><span>Status</span>
-        <select v-model="sheet.status">
-          <option value="active">active</option>
-          <option value="away">away</option>
-          <option value="left">left</option>
-        </select></label
-      >
+        <SelectField
+          v-model="sheet.status"
+          :items="[
+            { value: 'active', title: 'active' },
+            { value: 'away', title: 'away' },
+            { value: 'left', title: 'left' },
+          ]"
+      /></label>
       <label v-if="sheet.status === 'away'" class="field"
-        ><span>Last day away</span><input v-model="sheet.awayUntil" type="date"
+        ><span>Last day away</span><DayField v-model="sheet.awayUntil"
       /></label>
       <label class="field"
         ><span>Reads</span>
-        <select v-model="sheet.language">
-          <option value="">not known</option>
-          <option v-for="l in choices?.languages" :key="l.value" :value="l.value">{{ l.words }}</option>
-        </select></label
-      >
+        <SelectField
+          v-model="sheet.language"
+          :items="[
+            { value: '', title: 'not known' },
+            ...(choices?.languages ?? []).map((l) => ({ value: l.value, title: l.words })),
+          ]"
+      /></label>
       <label class="field"
         ><span>Asked for first</span>
-        <select v-model="sheet.wish">
-          <option v-for="[v, w] in wishes" :key="v" :value="v">{{ w }}</option>
-        </select></label
-      >
+        <SelectField v-model="sheet.wish" :items="wishes.map(([v, w]) => ({ value: v, title: w }))"
+      /></label>
       <label class="field"
         ><span>Unit</span>
-        <select v-model="sheet.unit">
-          <option :value="undefined">the whole organisation</option>
-          <option v-for="u in choices?.units" :key="u.id" :value="u.id">{{ u.path }}</option>
-        </select></label
-      >
-      <label class="field"
-        ><span>Time zone, if it differs</span><input v-model="sheet.timeZone" placeholder="Europe/London"
+        <SelectField
+          v-model="sheet.unit"
+          :items="[
+            { value: undefined, title: 'the whole organisation' },
+            ...(choices?.units ?? []).map((u) => ({ value: u.id, title: u.path })),
+          ]"
       /></label>
-      <label class="field"><span>Born on</span><input v-model="sheet.bornOn" type="date" /></label>
+      <label class="field"
+        ><span>Time zone, if it differs</span><TextField v-model="sheet.timeZone" placeholder="Europe/London"
+      /></label>
+      <label class="field"><span>Born on</span><DayField v-model="sheet.bornOn" /></label>
       <label v-for="a in choices?.attributes" :key="a.id" class="field"
         ><span>{{ a.name }}</span>
-        <select
+        <SelectField
           v-if="a.kind === 'choice' || a.kind === 'yes-no'"
-          :value="valueOf(a.id)"
-          @change="setValue(a.id, ($event.target as HTMLSelectElement).value)"
-        >
-          <option value=""></option>
-          <option v-for="c in a.kind === 'choice' ? a.choices : ['yes', 'no']" :key="c" :value="c">
-            {{ c }}
-          </option>
-        </select>
-        <input
+          :model-value="valueOf(a.id)"
+          :items="[
+            { value: '', title: '' },
+            ...(a.kind === 'choice' ? (a.choices ?? []) : ['yes', 'no']).map((c) => ({ value: c, title: c })),
+          ]"
+          @update:model-value="setValue(a.id, $event)"
+        />
+        <DayField
+          v-else-if="a.kind === 'date'"
+          :model-value="valueOf(a.id)"
+          @update:model-value="setValue(a.id, $event ?? '')"
+        />
+        <TextField
           v-else
-          :type="a.kind === 'date' ? 'date' : 'text'"
           :inputmode="a.kind === 'number' ? 'decimal' : undefined"
-          :value="valueOf(a.id)"
-          @input="setValue(a.id, ($event.target as HTMLInputElement).value)"
+          :model-value="valueOf(a.id)"
+          @update:model-value="setValue(a.id, $event)"
         />
       </label>
     </div>
-    <label class="field"
-      ><span>Notes</span><textarea v-model="sheet.notes" class="typed" rows="3" dir="auto" />
-    </label>
+    <label class="field"><span>Notes</span><AreaField v-model="sheet.notes" rows="3" dir="auto" /> </label>
     <p
       v-for="r in [...about('timeZone', 'bornOn', 'awayUntil', 'notes'), ...elsewhere]"
       :key="r.field + r.reason"
@@ -412,7 +322,6 @@ h3 {
   gap: 8px 12px;
 }
 
-.addresses,
 .ties {
   list-style: none;
   margin: 0;
@@ -420,36 +329,6 @@ h3 {
   display: flex;
   flex-direction: column;
   gap: 6px;
-}
-
-.addresses li {
-  padding: 7px 8px;
-  display: flex;
-  flex-direction: column;
-  gap: 5px;
-}
-
-.top {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
-
-.value {
-  flex: 1;
-  font-variant-numeric: tabular-nums;
-}
-
-.label {
-  width: 96px;
-}
-
-.uses {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 3px 12px;
-  padding-inline-start: 23px;
 }
 
 .ties li {

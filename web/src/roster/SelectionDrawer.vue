@@ -9,6 +9,11 @@ import { useSelection } from '@/composables/selection'
 import { people } from '@/composables/words'
 import SayNote from '@/components/SayNote.vue'
 import SideDrawer from '@/components/SideDrawer.vue'
+import CheckBox from '@/controls/CheckBox.vue'
+import DayField from '@/controls/DayField.vue'
+import RadioBox from '@/controls/RadioBox.vue'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
 
 /** What is done to those who are selected. */
 const doing = defineModel<string>({ required: true })
@@ -134,10 +139,8 @@ const save = useMutation({
     <form v-if="doing === 'group'" @submit.prevent="alter({ do: 'join', group })">
       <label class="field"
         ><span>Group</span>
-        <select v-model="group">
-          <option v-for="g in fillable" :key="g.id" :value="g.id">{{ g.name }}</option>
-        </select></label
-      >
+        <SelectField v-model="group" :items="fillable.map((g) => ({ value: g.id, title: g.name }))"
+      /></label>
       <p class="quiet small">Groups by rule get their people by themselves and are not listed.</p>
       <div class="row">
         <v-btn type="submit" color="primary" variant="flat" :disabled="!group">Add them</v-btn>
@@ -148,55 +151,73 @@ const save = useMutation({
     <form v-else-if="doing === 'set' && choices" @submit.prevent="alter(alteration)">
       <label class="field"
         ><span>What</span>
-        <select v-model="what">
-          <option value="attribute">an attribute</option>
-          <option value="status">status</option>
-          <option value="role">give a role</option>
-          <option value="no-role">take a role away</option>
-          <option value="unit">unit</option>
-          <option value="language">language</option>
-        </select></label
-      >
+        <SelectField
+          v-model="what"
+          :items="[
+            { value: 'attribute', title: 'an attribute' },
+            { value: 'status', title: 'status' },
+            { value: 'role', title: 'give a role' },
+            { value: 'no-role', title: 'take a role away' },
+            { value: 'unit', title: 'unit' },
+            { value: 'language', title: 'language' },
+          ]"
+      /></label>
       <label v-if="what === 'attribute'" class="field"
         ><span>Attribute</span>
-        <select v-model="attribute">
-          <option v-for="a in choices.attributes" :key="a.id" :value="a.id">{{ a.name }}</option>
-        </select></label
-      >
+        <SelectField
+          v-model="attribute"
+          :items="choices.attributes.map((a) => ({ value: a.id, title: a.name }))"
+      /></label>
       <label class="field"
         ><span>To</span>
-        <select v-if="what === 'attribute' && chosenAttribute?.kind === 'choice'" v-model="value">
-          <option value="">nothing</option>
-          <option v-for="c in chosenAttribute.choices" :key="c" :value="c">{{ c }}</option>
-        </select>
-        <select v-else-if="what === 'attribute' && chosenAttribute?.kind === 'yes-no'" v-model="value">
-          <option value="">nothing</option>
-          <option value="yes">yes</option>
-          <option value="no">no</option>
-        </select>
-        <input
+        <SelectField
+          v-if="what === 'attribute' && chosenAttribute?.kind === 'choice'"
+          v-model="value"
+          :items="[
+            { value: '', title: 'nothing' },
+            ...(chosenAttribute.choices ?? []).map((c) => ({ value: c, title: c })),
+          ]"
+        />
+        <SelectField
+          v-else-if="what === 'attribute' && chosenAttribute?.kind === 'yes-no'"
+          v-model="value"
+          :items="[
+            { value: '', title: 'nothing' },
+            { value: 'yes', title: 'yes' },
+            { value: 'no', title: 'no' },
+          ]"
+        />
+        <TextField
           v-else-if="what === 'attribute'"
           v-model="value"
           :type="chosenAttribute?.kind === 'date' ? 'date' : 'text'"
         />
-        <select v-else-if="what === 'status'" v-model="value">
-          <option value="active">active</option>
-          <option value="away">away</option>
-          <option value="left">left</option>
-        </select>
-        <select v-else-if="what === 'unit'" v-model="value">
-          <option value="">the whole organisation</option>
-          <option v-for="u in choices.units" :key="u.id" :value="u.id">{{ u.path }}</option>
-        </select>
-        <select v-else-if="what === 'language'" v-model="value">
-          <option v-for="l in choices.languages" :key="l.value" :value="l.value">{{ l.words }}</option>
-        </select>
-        <select v-else v-model="value">
-          <option v-for="r in choices.roles" :key="r" :value="r">{{ r }}</option>
-        </select>
+        <SelectField
+          v-else-if="what === 'status'"
+          v-model="value"
+          :items="[
+            { value: 'active', title: 'active' },
+            { value: 'away', title: 'away' },
+            { value: 'left', title: 'left' },
+          ]"
+        />
+        <SelectField
+          v-else-if="what === 'unit'"
+          v-model="value"
+          :items="[
+            { value: '', title: 'the whole organisation' },
+            ...choices.units.map((u) => ({ value: String(u.id), title: u.path })),
+          ]"
+        />
+        <SelectField
+          v-else-if="what === 'language'"
+          v-model="value"
+          :items="choices.languages.map((l) => ({ value: l.value, title: l.words }))"
+        />
+        <SelectField v-else v-model="value" :items="choices.roles.map((r) => ({ value: r, title: r }))" />
       </label>
       <label v-if="what === 'status' && value === 'away'" class="field"
-        ><span>Last day away, if it is known</span><input v-model="until" type="date"
+        ><span>Last day away, if it is known</span><DayField v-model="until"
       /></label>
       <div class="row">
         <v-btn type="submit" color="primary" variant="flat">Set it for {{ people(list.length) }}</v-btn>
@@ -209,7 +230,7 @@ const save = useMutation({
         declined or where contact is barred stays so.
       </p>
       <label v-for="p in merging" :key="p.id" class="choice sheet">
-        <input v-model="keep" type="radio" name="keep" :value="p.id" />
+        <RadioBox v-model="keep" name="keep" :value="p.id" />
         <span
           ><b
             ><bdi>{{ p.name }}</bdi></b
@@ -257,27 +278,32 @@ const save = useMutation({
       <SayNote v-if="save.error.value" kind="bad">{{ save.error.value.message }}</SayNote>
       <label class="field"
         ><span>List</span>
-        <select v-model="list_">
-          <option value="people">people, a row each: can be loaded again</option>
-          <option value="addresses">their addresses, a row each</option>
-          <option value="groups">all groups, a row each</option>
-        </select></label
-      >
+        <SelectField
+          v-model="list_"
+          :items="[
+            { value: 'people', title: 'people, a row each: can be loaded again' },
+            { value: 'addresses', title: 'their addresses, a row each' },
+            { value: 'groups', title: 'all groups, a row each' },
+          ]"
+      /></label>
       <label class="field"
         ><span>Format</span>
-        <select v-model="format">
-          <option value="csv">CSV (any spreadsheet)</option>
-          <option value="xlsx">XLSX (workbook)</option>
-          <option v-if="list_ === 'people'" value="vcf">vCard 4 (address books)</option>
-        </select></label
-      >
+        <SelectField
+          v-model="format"
+          :items="[
+            { value: 'csv', title: 'CSV (any spreadsheet)' },
+            { value: 'xlsx', title: 'XLSX (workbook)' },
+            ...(list_ === 'people' ? [{ value: 'vcf', title: 'vCard 4 (address books)' }] : []),
+          ]"
+      /></label>
       <fieldset v-if="list_ === 'people'">
         <legend>Columns</legend>
         <label v-for="c in columns" :key="c" class="tickbox"
-          ><input
-            type="checkbox"
-            :checked="!without.includes(c)"
-            @change="without = without.includes(c) ? without.filter((w) => w !== c) : [...without, c]"
+          ><CheckBox
+            :model-value="!without.includes(c)"
+            @update:model-value="
+              without = without.includes(c) ? without.filter((w) => w !== c) : [...without, c]
+            "
           />
           {{ c.replace('attribute: ', '') }}</label
         >

@@ -1,7 +1,9 @@
 <script setup lang="ts">
-import { reactive, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { useQuery } from '@tanstack/vue-query'
 import { api, take, type Schemas } from '@/api/client'
+import CheckBox from '@/controls/CheckBox.vue'
+import TextField from '@/controls/TextField.vue'
 
 type Account = Schemas['AccountView']
 
@@ -55,6 +57,14 @@ async function save() {
 }
 const words = (a: Account) =>
   a.rights.map((r) => props.settings.rights.find((x) => x.right === r)?.words ?? r).join(', ')
+
+/** Who holds each right, for the one who looks after them. */
+const holders = computed(() =>
+  props.settings.rights.map((r) => ({
+    words: r.words,
+    names: (accounts.value ?? []).filter((a) => a.active && a.rights.includes(r.right)).map((a) => a.name),
+  })),
+)
 </script>
 
 <template>
@@ -90,33 +100,31 @@ const words = (a: Account) =>
     </div>
     <form v-if="open !== undefined" class="sheet" @submit.prevent="save">
       <h2>{{ open ? draft.name : 'A new account' }}</h2>
-      <label class="field"><span>Name</span><input v-model="draft.name" required /></label>
+      <label class="field"><span>Name</span><TextField v-model="draft.name" required /></label>
       <label class="field"
-        ><span>Mail address, to sign in with</span><input v-model="draft.login" type="email" required
+        ><span>Mail address, to sign in with</span><TextField v-model="draft.login" type="email" required
       /></label>
-      <label class="field"><span>What they do here</span><input v-model="draft.duty" /></label>
+      <label class="field"><span>What they do here</span><TextField v-model="draft.duty" /></label>
       <label class="field"
         ><span>{{ open ? 'A new password, if it is to change' : 'Password, ten characters at least' }}</span
-        ><input v-model="draft.password" type="password" autocomplete="new-password"
+        ><TextField v-model="draft.password" type="password" autocomplete="new-password"
       /></label>
       <fieldset class="ticks column">
         <legend>Reaches</legend>
-        <label class="tickbox"><input v-model="draft.whole" type="checkbox" />the whole organisation</label>
+        <label class="tickbox"><CheckBox v-model="draft.whole" />the whole organisation</label>
         <template v-if="!draft.whole">
           <label v-for="u in settings.units" :key="u.id" class="tickbox unit"
-            ><input v-model="draft.units" type="checkbox" :value="u.id" />{{ u.path }}</label
+            ><CheckBox v-model="draft.units" :value="u.id" />{{ u.path }}</label
           >
         </template>
       </fieldset>
       <fieldset class="ticks column">
         <legend>May</legend>
         <label v-for="r in settings.rights" :key="r.right" class="tickbox" :class="{ quiet: !r.held }"
-          ><input v-model="draft.rights" type="checkbox" :value="r.right" :disabled="!r.held" />{{
-            r.words
-          }}</label
+          ><CheckBox v-model="draft.rights" :value="r.right" :disabled="!r.held" />{{ r.words }}</label
         >
       </fieldset>
-      <label class="tickbox"><input v-model="draft.active" type="checkbox" />active: may sign in</label>
+      <label class="tickbox"><CheckBox v-model="draft.active" />active: may sign in</label>
       <p v-if="open && !draft.active" class="quiet small">
         Whoever is signed in with it is signed out at once.
       </p>
@@ -125,6 +133,18 @@ const words = (a: Account) =>
         <v-btn @click="open = undefined">Never mind</v-btn>
       </div>
     </form>
+    <section v-else class="sheet rights">
+      <h2>Who may what</h2>
+      <dl>
+        <template v-for="h in holders" :key="h.words">
+          <dt>{{ h.words }}</dt>
+          <dd :class="{ mind: !h.names.length }">
+            <bdi>{{ h.names.join(', ') || 'nobody' }}</bdi>
+          </dd>
+        </template>
+      </dl>
+      <p class="quiet small">Choose an account to change what it may do and whom it reaches.</p>
+    </section>
   </section>
 </template>
 
@@ -167,5 +187,23 @@ tr.off {
 
 .more {
   margin-top: 10px;
+}
+
+.rights {
+  padding: 12px 14px;
+}
+
+dl {
+  margin: 8px 0 10px;
+}
+
+dt {
+  font-size: 12px;
+  font-weight: 600;
+  color: var(--ink2);
+}
+
+dd {
+  margin: 1px 0 9px;
 }
 </style>

@@ -2,6 +2,9 @@
 import { reactive, ref } from 'vue'
 import { api, take, type Schemas } from '@/api/client'
 import { people } from '@/composables/words'
+import AreaField from '@/controls/AreaField.vue'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
 
 const props = defineProps<{
   settings: Schemas['SettingsView']
@@ -9,6 +12,7 @@ const props = defineProps<{
 }>()
 
 const kinds = { text: 'text', number: 'number', date: 'date', choice: 'one of a list', 'yes-no': 'yes or no' }
+const kindItems = Object.entries(kinds).map(([value, title]) => ({ value, title }))
 const open = ref<number>()
 const draft = reactive({ name: '', kind: 'text' as keyof typeof kinds, choices: '' })
 
@@ -75,16 +79,12 @@ async function drop(id: number) {
       </tbody>
     </table>
     <form v-if="open !== undefined" class="sheet" @submit.prevent="save">
-      <label class="field"><span>Name</span><input v-model="draft.name" required /></label>
+      <label class="field"><span>Name</span><TextField v-model="draft.name" required /></label>
       <label class="field"
-        ><span>Kind</span>
-        <select v-model="draft.kind" :disabled="Boolean(open)">
-          <option v-for="(w, k) in kinds" :key="k" :value="k">{{ w }}</option>
-        </select></label
-      >
+        ><span>Kind</span> <SelectField v-model="draft.kind" :disabled="Boolean(open)" :items="kindItems"
+      /></label>
       <label v-if="draft.kind === 'choice'" class="field wide"
-        ><span>What to choose from, one a line</span
-        ><textarea v-model="draft.choices" class="typed" rows="4" />
+        ><span>What to choose from, one a line</span><AreaField v-model="draft.choices" rows="4" />
       </label>
       <div class="row">
         <v-btn type="submit" color="primary" variant="flat">Save</v-btn>

@@ -2,6 +2,8 @@
 import { ref, watch } from 'vue'
 import { api, take, type Schemas } from '@/api/client'
 import { people } from '@/composables/words'
+import CheckBox from '@/controls/CheckBox.vue'
+import TextField from '@/controls/TextField.vue'
 
 const props = defineProps<{
   settings: Schemas['SettingsView']
@@ -67,7 +69,7 @@ async function without(list: 'roles' | 'languages', value: string) {
         </li>
       </ul>
       <form class="row" @submit.prevent="addRole">
-        <input v-model="role" aria-label="A new role" placeholder="A new role" />
+        <TextField v-model="role" aria-label="A new role" placeholder="A new role" />
         <v-btn type="submit" :disabled="!role.trim()">Add</v-btn>
       </form>
     </section>
@@ -85,14 +87,14 @@ async function without(list: 'roles' | 'languages', value: string) {
         </li>
       </ul>
       <form class="row" @submit.prevent="addLanguage">
-        <input v-model="language" aria-label="Another language" placeholder="Tigrinya, or ti" />
+        <TextField v-model="language" aria-label="Another language" placeholder="Tigrinya, or ti" />
         <v-btn type="submit" :disabled="!language.trim()">Add</v-btn>
       </form>
     </section>
     <section class="sheet">
       <h2>What people correct themselves</h2>
       <label class="tickbox"
-        ><input v-model="waits" type="checkbox" @change="save()" />waits on the Gaps page for somebody’s
+        ><CheckBox v-model="waits" @update:model-value="save()" />waits on the Gaps page for somebody’s
         yes</label
       >
       <p class="quiet small">
@@ -140,7 +142,7 @@ li > :last-child {
   text-align: end;
 }
 
-form input {
+form .control {
   flex: 1;
 }
 </style>

@@ -5,6 +5,11 @@ import { channels } from '@/composables/steps'
 import { channelWords } from '@/composables/words'
 import FindBox from '@/components/FindBox.vue'
 import StepEditor from '@/write/StepEditor.vue'
+import AreaField from '@/controls/AreaField.vue'
+import CheckBox from '@/controls/CheckBox.vue'
+import SelectField from '@/controls/SelectField.vue'
+import NumberField from '@/controls/NumberField.vue'
+import TextField from '@/controls/TextField.vue'
 
 const props = defineProps<{
   settings: Schemas['SettingsView']
@@ -108,49 +113,52 @@ function addBudget() {
         <h3>{{ u }}</h3>
         <StepEditor v-model="form.steps[u]" :name="`of ${u} messages`" />
       </div>
-      <label
-        ><input v-model="form.wishes" type="checkbox" /> Routine messages honour what a person asked for
-        first</label
-      >
+      <label><CheckBox v-model="form.wishes" /> Routine messages honour what a person asked for first</label>
     </section>
     <section class="sheet">
       <h2>Before anything leaves</h2>
       <label
         >Hold
-        <input v-model="form.hold" type="number" min="0" max="600" aria-label="Hold in seconds" /> seconds, in
-        which Stop undoes everything</label
+        <NumberField v-model="form.hold" min="0" max="600" aria-label="Hold in seconds" />
+        seconds, in which Stop undoes everything</label
       >
       <label
-        >From <input v-model="form.big" type="number" min="1" aria-label="Big audience from" /> people on, and
-        for emergencies,
-        <select v-model="form.secondYes" aria-label="How a big audience is confirmed">
-          <option :value="false">the number of people is typed</option>
-          <option :value="true">somebody else must say yes</option>
-        </select></label
-      >
+        >From <NumberField v-model="form.big" min="1" aria-label="Big audience from" /> people on, and for
+        emergencies,
+        <SelectField
+          v-model="form.secondYes"
+          aria-label="How a big audience is confirmed"
+          :items="[
+            { value: false, title: 'the number of people is typed' },
+            { value: true, title: 'somebody else must say yes' },
+          ]"
+      /></label>
       <label
         >Files of an email: at most
-        <input v-model="form.mail" type="number" min="1" max="100" aria-label="Megabytes of files" />
+        <NumberField v-model="form.mail" min="1" max="100" aria-label="Megabytes of files" />
         MB</label
       >
       <label
         >When the program was not running, a message that is late by more than
-        <input v-model="form.late" type="number" min="1" max="10080" aria-label="Minutes late" /> minutes
-        waits for a yes</label
+        <NumberField v-model="form.late" min="1" max="10080" aria-label="Minutes late" /> minutes waits for a
+        yes</label
       >
       <label
         >An email of which nobody can tell whether it left, since the program ended while it was handed over,
-        <select v-model="form.again" aria-label="Emails of which nobody can tell whether they left">
-          <option :value="false">is shown and left</option>
-          <option :value="true">is sent again</option>
-        </select></label
-      >
+        <SelectField
+          v-model="form.again"
+          aria-label="Emails of which nobody can tell whether they left"
+          :items="[
+            { value: false, title: 'is shown and left' },
+            { value: true, title: 'is sent again' },
+          ]"
+      /></label>
       <label
-        >Weekly limit <input v-model="form.limit" type="number" min="0" aria-label="Weekly limit" /> messages
-        a person; 0 is none</label
+        >Weekly limit <NumberField v-model="form.limit" min="0" aria-label="Weekly limit" /> messages a
+        person; 0 is none</label
       >
       <label class="footer"
-        >Under every email, unless its unit has a footer of its own<textarea
+        >Under every email, unless its unit has a footer of its own<AreaField
           v-model="form.footer"
           rows="3"
           maxlength="2000"
@@ -161,25 +169,24 @@ function addBudget() {
       <p class="quiet small">On the recipient’s clocks; a message waits, an emergency does not.</p>
       <div v-for="c in channels" :key="c" class="quiethours">
         <label
-          ><input
-            type="checkbox"
-            :checked="Boolean(form.quiet[c])"
-            @change="form.quiet[c] = form.quiet[c] ? undefined : { from: '21:00', to: '07:00' }"
+          ><CheckBox
+            :model-value="Boolean(form.quiet[c])"
+            @update:model-value="form.quiet[c] = form.quiet[c] ? undefined : { from: '21:00', to: '07:00' }"
           />
           {{ channelWords[c] }}</label
         >
         <template v-if="form.quiet[c]">
           from
-          <input
+          <TextField
             v-model="form.quiet[c]!.from"
-            type="time"
+            class="clock"
             required
             :aria-label="`Quiet from, ${channelWords[c]}`"
           />
           to
-          <input
+          <TextField
             v-model="form.quiet[c]!.to"
-            type="time"
+            class="clock"
             required
             :aria-label="`Quiet until, ${channelWords[c]}`"
           />
@@ -212,24 +219,31 @@ function addBudget() {
       <h2>Letters</h2>
       <label
         >Postal addresses stand in
-        <select v-model="form.postal" aria-label="Attribute with postal addresses">
-          <option :value="0">no attribute</option>
-          <option v-for="a in settings.attributes.filter((x) => x.kind === 'text')" :key="a.id" :value="a.id">
-            {{ a.name }}
-          </option>
-        </select></label
-      >
+        <SelectField
+          v-model="form.postal"
+          aria-label="Attribute with postal addresses"
+          :items="[
+            { value: 0, title: 'no attribute' },
+            ...settings.attributes
+              .filter((x) => x.kind === 'text')
+              .map((a) => ({ value: a.id, title: a.name })),
+          ]"
+      /></label>
       <h2>Monthly budgets</h2>
       <p class="quiet small">
         What messages of a unit’s accounts may cost, in {{ settings.currency }}. Going over it warns.
       </p>
       <ul>
         <li v-for="(b, i) in form.budgets" :key="i">
-          <select v-model="b.unit" :aria-label="`Whose budget ${i + 1} is`">
-            <option :value="0">The whole organisation</option>
-            <option v-for="u in settings.units" :key="u.id" :value="u.id">{{ u.path }}</option>
-          </select>
-          <input v-model="b.month" type="number" min="0.01" step="0.01" :aria-label="`Budget ${i + 1}`" />
+          <SelectField
+            v-model="b.unit"
+            :aria-label="`Whose budget ${i + 1} is`"
+            :items="[
+              { value: 0, title: 'The whole organisation' },
+              ...settings.units.map((u) => ({ value: u.id, title: u.path })),
+            ]"
+          />
+          <NumberField v-model="b.month" min="0.01" step="0.01" :aria-label="`Budget ${i + 1}`" />
           <button type="button" class="link small" @click="form.budgets.splice(i, 1)">Take away</button>
         </li>
       </ul>
@@ -290,38 +304,6 @@ li {
   border-bottom: 1px solid var(--hair);
 }
 
-input[type='number'],
-input[type='time'],
-select {
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  background: var(--sheet);
-  padding: 2px 5px;
-  max-width: 100%;
-}
-
-input[type='number'] {
-  width: 70px;
-}
-
-label:has(> input[type='checkbox']) {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
-
-.footer textarea {
-  display: block;
-  width: 100%;
-  box-sizing: border-box;
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  padding: 5px 8px;
-  margin-top: 3px;
-}
-
 .quiethours {
   display: flex;
   flex-wrap: wrap;
@@ -336,5 +318,22 @@ label:has(> input[type='checkbox']) {
 
 .save {
   grid-column: 1 / -1;
+}
+
+.footer .control {
+  display: grid;
+  margin-top: 3px;
+}
+
+.sheet {
+  --control-height: 28px;
+}
+
+.clock {
+  width: 68px;
+}
+
+li > .control:first-child {
+  width: 190px;
 }
 </style>

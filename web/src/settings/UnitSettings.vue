@@ -2,6 +2,9 @@
 import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/api/client'
 import { thousands } from '@/composables/words'
+import AreaField from '@/controls/AreaField.vue'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
 
 const props = defineProps<{
   settings: Schemas['SettingsView']
@@ -69,22 +72,22 @@ const drop = (id: number) => props.change(() => take(api.DELETE('/units/{id}', {
       </tbody>
     </table>
     <form v-if="open !== undefined" class="sheet" @submit.prevent="save">
-      <label class="field"><span>Name</span><input v-model="name" required /></label>
+      <label class="field"><span>Name</span><TextField v-model="name" required /></label>
       <label class="field"
         ><span>Inside</span>
-        <select v-model="parent">
-          <option :value="0">nothing: it is one of the outermost</option>
-          <option v-for="u in units.filter((x) => x.id !== open)" :key="u.id" :value="u.id">
-            {{ u.path }}
-          </option>
-        </select></label
-      >
+        <SelectField
+          v-model="parent"
+          :items="[
+            { value: 0, title: 'nothing: it is one of the outermost' },
+            ...units.filter((x) => x.id !== open).map((u) => ({ value: u.id, title: u.path })),
+          ]"
+      /></label>
       <label class="field"
         ><span>Before the subject of its emails</span
-        ><input v-model="prefix" maxlength="40" placeholder="such as [Juniors]"
+        ><TextField v-model="prefix" maxlength="40" placeholder="such as [Juniors]"
       /></label>
       <label class="field wide"
-        ><span>Under its emails</span><textarea v-model="footer" rows="3" maxlength="2000" dir="auto" />
+        ><span>Under its emails</span><AreaField v-model="footer" rows="3" maxlength="2000" dir="auto" />
       </label>
       <div class="row">
         <v-btn type="submit" color="primary" variant="flat">Save</v-btn>

@@ -14,6 +14,8 @@ import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
 import GroupForm from '@/roster/GroupForm.vue'
 import GroupPane from '@/roster/GroupPane.vue'
+import CheckBox from '@/controls/CheckBox.vue'
+import TextField from '@/controls/TextField.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -71,7 +73,7 @@ function key(event: KeyboardEvent, i: number) {
   <div class="page">
     <PageHead title="Groups" :note="groups ? `${shown.length} of ${groups.length} groups` : ''">
       <template #beside>
-        <v-text-field
+        <TextField
           v-model="typed"
           class="search"
           placeholder="Group name"
@@ -102,7 +104,7 @@ function key(event: KeyboardEvent, i: number) {
             </button>
           </div>
           <label v-if="put" class="tickbox push"
-            ><input v-model="archived" type="checkbox" />also the {{ put }} put away</label
+            ><CheckBox v-model="archived" />also the {{ put }} put away</label
           >
         </div>
         <p v-if="ordering" class="quiet small about">

@@ -13,7 +13,12 @@ import PageHead from '@/components/PageHead.vue'
 import PaneHead from '@/components/PaneHead.vue'
 import PeopleTabs from '@/components/PeopleTabs.vue'
 import SayNote from '@/components/SayNote.vue'
+import ImportColumns from '@/roster/ImportColumns.vue'
+import ImportFigures from '@/roster/ImportFigures.vue'
 import IssueTable from '@/roster/IssueTable.vue'
+import RadioBox from '@/controls/RadioBox.vue'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
@@ -214,33 +219,7 @@ const failed = computed(() =>
             that stays so.</template
           ></SayNote
         >
-        <section v-else class="figures sheet">
-          <span
-            ><b class="num">{{ thousands(data.added) }}</b> added</span
-          >
-          <span
-            ><b class="num">{{ thousands(data.changed) }}</b> changed</span
-          >
-          <span
-            ><b class="num">{{ thousands(data.unchanged) }}</b> unchanged</span
-          >
-          <span
-            ><b class="num">{{ thousands(data.missingAll) }}</b> not in the file</span
-          >
-          <span :class="{ bad: data.refusedAll }"
-            ><b class="num">{{ thousands(data.refusedAll) }}</b> not loaded</span
-          >
-          <span :class="{ mind: data.notedAll }"
-            ><b class="num">{{ thousands(data.notedAll) }}</b> cells left off</span
-          >
-          <span v-if="data.barsKept" class="mind"
-            ><b class="num">{{ thousands(data.barsKept) }}</b>
-            {{ data.barsKept === 1 ? 'barred contact stays' : 'barred contacts stay' }} barred</span
-          >
-          <span v-if="data.groups.length" class="groups quiet"
-            >{{ count(data.groups.length, 'new group', 'new groups') }}: {{ data.groups.join(', ') }}</span
-          >
-        </section>
+        <ImportFigures v-else :proposed="data" />
 
         <section>
           <PaneHead title="How the columns were understood">
@@ -250,7 +229,7 @@ const failed = computed(() =>
             </button>
           </PaneHead>
           <form v-if="naming" class="row name" @submit.prevent="keepMapping.mutate()">
-            <input
+            <TextField
               v-model="mappingName"
               aria-label="Name of the mapping"
               placeholder="Name, such as school office"
@@ -258,73 +237,37 @@ const failed = computed(() =>
             <v-btn type="submit" size="small" :disabled="!mappingName.trim()">Keep</v-btn>
             <v-btn size="small" @click="naming = false">Never mind</v-btn>
           </form>
-          <div class="grid sheet" tabindex="0" role="region" aria-label="The first rows of the file">
-            <table class="plain">
-              <thead>
-                <tr>
-                  <th class="num">Line</th>
-                  <th v-for="(c, i) in data.columns" :key="i" :class="{ aside: !c.meaning }">
-                    <div class="heading" :title="c.heading">
-                      <bdi>{{ c.heading || 'no heading' }}</bdi>
-                    </div>
-                    <select
-                      :value="c.meaning"
-                      :aria-label="`Meaning of column ${c.heading}`"
-                      @change="mean(i, ($event.target as HTMLSelectElement).value)"
-                    >
-                      <option value="">left aside</option>
-                      <option v-for="m in data.meanings" :key="m" :value="m">
-                        {{ m.replace('attribute: ', '') }}
-                      </option>
-                    </select>
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="(at, r) in data.places" :key="r">
-                  <td class="num quiet">{{ at.sheet ? `${at.sheet} ` : '' }}{{ at.line }}</td>
-                  <td v-for="(c, i) in data.columns" :key="i" :class="{ aside: !c.meaning }">
-                    <bdi>{{ c.first[r] }}</bdi>
-                  </td>
-                </tr>
-              </tbody>
-            </table>
-          </div>
-          <p class="quiet small under">
-            The first {{ data.places.length }} of {{ thousands(data.rows) }} rows.
-          </p>
+          <ImportColumns :proposed="data" @mean="mean" />
         </section>
 
         <section class="choices">
           <label class="field"
             ><span>New people whose row names no unit belong to</span>
-            <select
-              :value="data.unit"
-              @change="map.mutate({ unit: Number(($event.target as HTMLSelectElement).value) })"
-            >
-              <option :value="0">the whole organisation</option>
-              <option v-for="u in choices?.units" :key="u.id" :value="u.id">{{ u.path }}</option>
-            </select></label
-          >
+            <SelectField
+              :model-value="data.unit"
+              :items="[
+                { value: 0, title: 'the whole organisation' },
+                ...(choices?.units ?? []).map((u) => ({ value: u.id, title: u.path })),
+              ]"
+              @update:model-value="map.mutate({ unit: Number($event) })"
+          /></label>
           <fieldset v-if="data.missingAll" class="ticks">
             <legend>
               {{ people(data.missingAll) }} with the same roles {{ data.missingAll === 1 ? 'is' : 'are' }} not
               in the file
             </legend>
             <label class="tickbox"
-              ><input
-                type="radio"
+              ><RadioBox
                 name="missing"
-                :checked="!data.markLeft"
-                @change="map.mutate({ markLeft: false })"
+                :model-value="!data.markLeft"
+                @update:model-value="map.mutate({ markLeft: false })"
               />leave them alone</label
             >
             <label class="tickbox"
-              ><input
-                type="radio"
+              ><RadioBox
                 name="missing"
-                :checked="data.markLeft"
-                @change="map.mutate({ markLeft: true })"
+                :model-value="data.markLeft"
+                @update:model-value="map.mutate({ markLeft: true })"
               />mark them as left</label
             >
           </fieldset>
@@ -430,42 +373,8 @@ const failed = computed(() =>
   background: var(--pane);
 }
 
-.figures {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 6px 28px;
-  padding: 8px 14px;
-}
-
-.figures b {
-  font-size: 20px;
-}
-
 .mind {
   color: var(--lampink);
-}
-
-.groups {
-  flex: 1 1 320px;
-}
-
-.grid {
-  overflow-x: auto;
-}
-
-.heading {
-  max-width: 190px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  color: var(--ink);
-  margin-bottom: 4px;
-}
-
-th select {
-  font-weight: 400;
-  padding: 3px 4px;
-  width: 128px;
 }
 
 .keep {
@@ -505,10 +414,6 @@ td {
 .aside {
   color: var(--ink3);
   background: var(--pane) !important;
-}
-
-.under {
-  margin-top: 4px;
 }
 
 .issues {

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import { refDebounced, useElementSize, useLocalStorage } from '@vueuse/core'
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { mdiArrowDown, mdiArrowUp, mdiTableColumn } from '@mdi/js'
 import { api, take, type Condition, type Person, type Schemas } from '@/api/client'
 import { rowHeight, usePeoplePages } from '@/composables/pages'
@@ -13,12 +12,13 @@ import { useRights } from '@/composables/session'
 import { dayWords, thousands } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
-import PaneHead from '@/components/PaneHead.vue'
 import PeopleTabs from '@/components/PeopleTabs.vue'
 import PersonAddresses from '@/components/PersonAddresses.vue'
-import RuleStack from '@/components/RuleStack.vue'
 import SayNote from '@/components/SayNote.vue'
+import PeopleFilters from '@/roster/PeopleFilters.vue'
 import SelectionBar from '@/roster/SelectionBar.vue'
+import CheckBox from '@/controls/CheckBox.vue'
+import TextField from '@/controls/TextField.vue'
 
 type Order = NonNullable<Schemas['Query']['order']>
 interface Column {
@@ -39,11 +39,9 @@ const columns: Column[] = [
 ]
 
 const route = useRoute()
-const router = useRouter()
-const client = useQueryClient()
 const may = useRights()
 const selection = useSelection()
-const { done, fail } = useSaid()
+const { fail } = useSaid()
 const { show, add } = usePersonDrawer()
 
 const typed = ref(String(route.query.search ?? ''))
@@ -104,37 +102,6 @@ async function selectMatching() {
   }
 }
 
-const { data: kept } = useQuery({
-  queryKey: ['roster', 'filters'],
-  queryFn: () => take(api.GET('/filters')),
-})
-const keepName = ref('')
-const naming = ref<'filters' | 'group'>()
-
-async function name() {
-  try {
-    if (naming.value === 'filters') {
-      await take(api.POST('/filters', { body: { name: keepName.value, rule: rule.value } }))
-    } else {
-      const group = await take(
-        api.POST('/groups', { body: { name: keepName.value, kind: 'rule', rule: rule.value } }),
-      )
-      await done({ said: `made the group ${keepName.value}`, edit: 0 })
-      await router.push({ name: 'groups', query: { group: group.id } })
-    }
-    await client.invalidateQueries({ queryKey: ['roster'] })
-    naming.value = undefined
-    keepName.value = ''
-  } catch (problem) {
-    fail(problem)
-  }
-}
-
-async function forget(id: number) {
-  await take(api.DELETE('/filters/{id}', { params: { path: { id } } })).catch(fail)
-  await client.invalidateQueries({ queryKey: ['roster', 'filters'] })
-}
-
 const cell = (p: Person, key: string) =>
   ({
     roles: p.roles.join(', '),
@@ -157,7 +124,7 @@ const cell = (p: Person, key: string) =>
         </template>
         <div class="columns sheet">
           <label v-for="c in columns" :key="c.key"
-            ><input v-model="visible" type="checkbox" :value="c.key" /> {{ c.words }}</label
+            ><CheckBox v-model="visible" :value="c.key" /> {{ c.words }}</label
           >
         </div>
       </v-menu>
@@ -173,57 +140,14 @@ const cell = (p: Person, key: string) =>
     </EmptyNote>
     <div v-else class="panes">
       <aside class="side">
-        <v-text-field
+        <TextField
           v-model="typed"
           placeholder="Name, number, mail or id"
           aria-label="Search people"
           clearable
           @click:clear="typed = ''"
         />
-        <PaneHead
-          title="Filters"
-          :note="rule.length ? 'people left after each' : 'none: everybody is shown'"
-        />
-        <RuleStack v-model="rule" :filters="head?.filters ?? []" />
-        <div v-if="rule.length && may('edit-people')" class="keep">
-          <form v-if="naming" class="sheet" @submit.prevent="name" @keydown.esc.stop="naming = undefined">
-            <input
-              v-model="keepName"
-              :aria-label="naming === 'group' ? 'Name of the group' : 'Name of the filters'"
-              :placeholder="naming === 'group' ? 'Name of the group' : 'Name of the filters'"
-              maxlength="100"
-            />
-            <div class="row">
-              <v-btn type="submit" color="primary" variant="flat" :disabled="!keepName.trim()">{{
-                naming === 'group' ? 'Make the group' : 'Keep'
-              }}</v-btn>
-              <v-btn @click="naming = undefined">Never mind</v-btn>
-            </div>
-          </form>
-          <template v-else>
-            <button class="link" @click="naming = 'group'">Make a group by this rule…</button>
-            <button class="link" @click="naming = 'filters'">Keep these filters…</button>
-            <button class="link" @click="rule = []">Take all away</button>
-          </template>
-        </div>
-        <template v-if="kept?.length">
-          <PaneHead title="Kept filters" :note="String(kept.length)" class="gap" />
-          <ul>
-            <li v-for="k in kept" :key="k.id">
-              <button class="link" :title="k.words" @click="rule = [...k.rule]">
-                <bdi>{{ k.name }}</bdi>
-              </button>
-              <button
-                v-if="may('edit-people')"
-                class="link small forget"
-                :aria-label="`Forget ${k.name}`"
-                @click="forget(k.id)"
-              >
-                Forget
-              </button>
-            </li>
-          </ul>
-        </template>
+        <PeopleFilters v-model="rule" :filters="head?.filters ?? []" />
       </aside>
       <div class="main">
         <EmptyNote v-if="head && head.matching === 0" title="Nobody matches">
@@ -281,11 +205,10 @@ const cell = (p: Person, key: string) =>
               >
                 <template v-if="p">
                   <td class="tick" @click.stop>
-                    <input
-                      type="checkbox"
-                      :checked="selection.has(p.id)"
+                    <CheckBox
+                      :model-value="selection.has(p.id)"
                       :aria-label="`Select ${p.name}`"
-                      @change="selection.toggle(p.id)"
+                      @update:model-value="selection.toggle(p.id)"
                     />
                   </td>
                   <td class="name">
@@ -346,49 +269,9 @@ const cell = (p: Person, key: string) =>
   gap: 4px;
 }
 
-.side .v-text-field {
+.side .control {
   flex: none;
   margin-bottom: 10px;
-}
-
-.keep {
-  display: flex;
-  flex-direction: column;
-  align-items: flex-start;
-  gap: 5px;
-  margin-top: 12px;
-  border-top: 1px solid var(--line);
-  padding-top: 10px;
-}
-
-.keep form {
-  padding: 10px;
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-  align-self: stretch;
-}
-
-.gap {
-  margin-top: 18px;
-}
-
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-
-li {
-  display: flex;
-  justify-content: space-between;
-  gap: 10px;
-  padding: 3px 0;
-}
-
-.forget {
-  font-weight: 500;
-  color: var(--ink2);
 }
 
 .main {
@@ -427,8 +310,9 @@ table.plain td {
   text-overflow: ellipsis;
 }
 
-.tick {
+table.plain .tick {
   width: 40px;
+  overflow: visible;
 }
 
 th.name {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
+import { whenever } from '@vueuse/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take, type Content, type Schemas } from '@/api/client'
 import { useChoices } from '@/composables/choices'
@@ -11,6 +12,8 @@ import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
 import RichEditor from '@/write/RichEditor.vue'
 import WhatPane from '@/write/WhatPane.vue'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
 
 type Item = Schemas['ShelfView']
 
@@ -54,6 +57,13 @@ function edit(kind: Item['kind'], item?: Item) {
   editing.value = true
   save.reset()
 }
+
+// Something is always open, so that the page shows what a shelf is for.
+whenever(
+  () => !editing.value && shelf.value?.[0],
+  (first) => edit(first.kind, first),
+  { immediate: true },
+)
 
 const done = (list: Item[]) => {
   client.setQueryData(['shelf'], list)
@@ -122,15 +132,22 @@ const problem = computed(() => error.value ?? save.error.value ?? drop.error.val
         <SayNote v-if="problem" kind="bad">{{ problem.message }}</SayNote>
         <form id="item" class="sheet" @submit.prevent="save.mutate()">
           <div class="line">
-            <label>Name <input v-model="form.name" maxlength="200" required :readonly="!changeable" /></label>
+            <label
+              >Name <TextField v-model="form.name" maxlength="200" required :readonly="!changeable"
+            /></label>
             <label
               >For
-              <select v-model="form.shared" :disabled="!changeable">
-                <option value="own">only me</option>
-                <option v-if="session?.scope.whole || form.shared === 'all'" value="all">everybody</option>
-                <option v-for="u in choices?.units" :key="u.id" :value="String(u.id)">{{ u.path }}</option>
-              </select></label
-            >
+              <SelectField
+                v-model="form.shared"
+                :disabled="!changeable"
+                :items="[
+                  { value: 'own', title: 'only me' },
+                  ...(session?.scope.whole || form.shared === 'all'
+                    ? [{ value: 'all', title: 'everybody' }]
+                    : []),
+                  ...(choices?.units ?? []).map((u) => ({ value: String(u.id), title: u.path })),
+                ]"
+            /></label>
           </div>
           <RichEditor
             v-if="form.kind === 'quick-text'"
@@ -260,17 +277,6 @@ label {
   gap: 3px;
   font-size: 12.5px;
   color: var(--ink2);
-}
-
-input,
-select {
-  font: inherit;
-  font-size: 13.5px;
-  color: var(--ink);
-  border: 1px solid #8fa5ae;
-  border-radius: 5px;
-  background: var(--sheet);
-  padding: 6px 9px;
 }
 
 h2 {

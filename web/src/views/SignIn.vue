@@ -6,6 +6,7 @@ import { api, take } from '@/api/client'
 import { sessionQuery } from '@/composables/session'
 import LanternMark from '@/components/LanternMark.vue'
 import SayNote from '@/components/SayNote.vue'
+import TextField from '@/controls/TextField.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -52,9 +53,9 @@ function offer(account: { login: string; password: string }) {
       <form @submit.prevent="signIn.mutate({ login, password })">
         <h1>Sign in</h1>
         <label for="login">Mail address</label>
-        <v-text-field id="login" v-model="login" type="email" autocomplete="username" autofocus />
+        <TextField id="login" v-model="login" type="email" autocomplete="username" autofocus />
         <label for="password">Password</label>
-        <v-text-field id="password" v-model="password" type="password" autocomplete="current-password" />
+        <TextField id="password" v-model="password" type="password" autocomplete="current-password" />
         <SayNote v-if="signIn.error.value" kind="bad">{{ signIn.error.value.message }}</SayNote>
         <SayNote v-else-if="silent" kind="bad">{{ silent.message }}</SayNote>
         <v-btn

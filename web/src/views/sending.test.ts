@@ -186,8 +186,7 @@ describe('the shelf', () => {
         content: { subject: 'Before' },
       }),
     )
-    await vi.waitFor(() => expect(wrapper.text()).toContain('Choose something, or add it'))
-    await wrapper.get('button.item').trigger('click')
+    await vi.waitFor(() => expect(wrapper.find('button.item[aria-pressed=true]').exists()).toBe(true))
     await wrapper
       .findAll('button')
       .find((b) => b.text() === 'Delete')!

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { Draft, Schemas } from '@/api/client'
 import { count, people } from '@/composables/words'
+import CheckBox from '@/controls/CheckBox.vue'
 
 /** How much the recipients were sent lately, and who would get too much. */
 const props = defineProps<{ load: Schemas['LoadView'] }>()
@@ -35,12 +36,8 @@ function spare(on: boolean) {
       with this one.
     </p>
     <label v-if="draft.urgency === 'routine' && (load.over || draft.spare)"
-      ><input
-        type="checkbox"
-        :checked="draft.spare"
-        @change="spare(($event.target as HTMLInputElement).checked)"
-      />
-      Spare them this routine message</label
+      ><CheckBox :model-value="draft.spare" @update:model-value="spare($event)" /> Spare them this routine
+      message</label
     >
   </div>
 </template>
@@ -56,9 +53,5 @@ label {
   display: flex;
   align-items: center;
   gap: 5px;
-}
-
-input {
-  accent-color: var(--deep2);
 }
 </style>

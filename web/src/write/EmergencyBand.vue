@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import type { Draft, Plan } from '@/api/client'
 import { count, people } from '@/composables/words'
+import CheckBox from '@/controls/CheckBox.vue'
+import TextField from '@/controls/TextField.vue'
 
 /** What an emergency changes, its reason, and the switch to only exercise it. */
 const draft = defineModel<Draft>('draft', { required: true })
@@ -34,20 +36,16 @@ function reason(text: string) {
     </span>
     <label class="why"
       >Why is it one?
-      <input
-        :value="draft.reason ?? ''"
+      <TextField
+        :model-value="draft.reason ?? ''"
         aria-label="Why it is an emergency"
         placeholder="It stands in the record"
         maxlength="500"
-        @input="reason(($event.target as HTMLInputElement).value)"
+        @update:model-value="reason($event)"
     /></label>
     <label class="row"
-      ><input
-        type="checkbox"
-        :checked="draft.practice"
-        @change="exercise(($event.target as HTMLInputElement).checked)"
-      />
-      Only exercise it</label
+      ><CheckBox :model-value="draft.practice" @update:model-value="exercise($event)" /> Only exercise
+      it</label
     >
   </section>
 </template>
@@ -75,13 +73,12 @@ function reason(text: string) {
   gap: 8px;
 }
 
-.why input {
+.why .control {
   flex: 1;
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 0;
-  border-radius: 4px;
-  padding: 4px 8px;
+}
+
+/* On the red of the band. */
+.band :deep(.control-tick .v-icon) {
+  color: #fff;
 }
 </style>

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Draft, Schemas } from '@/api/client'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
 
 /** The fields that can be put into a text, with words for when nothing fills them. */
 const props = defineProps<{ fields: string[]; quick?: Schemas['ShelfView'][] }>()
@@ -14,10 +16,8 @@ const chosen = computed(() => name.value || props.fields[0] || '')
 
 const field = (of: string, words: string) => (words ? `{{${of}, else ${words}}}` : `{{${of}}}`)
 
-function quickly(event: Event) {
-  const select = event.target as HTMLSelectElement
-  const item = props.quick?.find((q) => q.id === Number(select.value))
-  select.value = ''
+function quickly(id: number) {
+  const item = props.quick?.find((q) => q.id === id)
   if (item) emit('put', item.content.email)
 }
 
@@ -36,16 +36,24 @@ function insert() {
     <button class="link" :aria-expanded="open" @click="open = !open">
       {{ open ? 'Fewer' : 'More fields' }}
     </button>
-    <select v-if="quick?.length" class="push" aria-label="Quick text" @change="quickly">
-      <option value="">Quick text…</option>
-      <option v-for="q in quick" :key="q.id" :value="q.id">{{ q.name }}</option>
-    </select>
+    <SelectField
+      v-if="quick?.length"
+      class="push"
+      aria-label="Quick text"
+      :model-value="0"
+      :items="[{ value: 0, title: 'Quick text…' }, ...quick.map((q) => ({ value: q.id, title: q.name }))]"
+      @update:model-value="quickly"
+    />
     <form v-if="open" @submit.prevent="insert">
-      <select :value="chosen" aria-label="Field" @change="name = ($event.target as HTMLSelectElement).value">
-        <option v-for="f in fields" :key="f">{{ f }}</option>
-      </select>
+      <SelectField
+        :model-value="chosen"
+        aria-label="Field"
+        :items="fields.map((f) => ({ value: f, title: f }))"
+        @update:model-value="name = $event"
+      />
       <label
-        >or, if there is nothing to fill it, <input v-model="otherwise" placeholder="other words" size="14"
+        >or, if there is nothing to fill it,
+        <TextField v-model="otherwise" placeholder="other words" size="14"
       /></label>
       <button type="submit" class="link">Insert</button>
     </form>
@@ -58,7 +66,7 @@ form {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 6px;
-  align-items: baseline;
+  align-items: center;
 }
 
 form {
@@ -80,12 +88,7 @@ form {
   background: #d0e0e5;
 }
 
-select,
-input {
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  background: var(--sheet);
-  padding: 1px 5px;
+.fields {
+  --control-height: 26px;
 }
 </style>

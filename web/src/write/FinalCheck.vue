@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import type { Plan } from '@/api/client'
 import { people } from '@/composables/words'
 import SayNote from '@/components/SayNote.vue'
+import TextField from '@/controls/TextField.vue'
 
 const open = defineModel<boolean>({ required: true })
 /** With an asker, the plan is theirs, and sending it is the yes that they asked for. */
@@ -56,7 +57,7 @@ const ready = computed(
         <v-btn @click="open = false">Back to writing</v-btn>
         <label v-if="plan.confirm" class="push confirm"
           >Type the number of people
-          <input
+          <TextField
             v-model="typed"
             inputmode="numeric"
             autocomplete="off"
@@ -141,11 +142,7 @@ ol li:first-child {
   gap: 8px;
 }
 
-.confirm input {
-  width: 80px;
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  padding: 5px 8px;
+.confirm .control {
+  width: 92px;
 }
 </style>

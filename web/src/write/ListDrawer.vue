@@ -5,6 +5,7 @@ import { api, asFile, take, type Part, type Schemas } from '@/api/client'
 import { count, people } from '@/composables/words'
 import SayNote from '@/components/SayNote.vue'
 import SideDrawer from '@/components/SideDrawer.vue'
+import AreaField from '@/controls/AreaField.vue'
 
 /** A pasted or uploaded list, looked at before it becomes parts of the audience. */
 const text = defineModel<string>()
@@ -59,7 +60,7 @@ function add() {
 
 <template>
   <SideDrawer v-model="open" title="People from a list" note="numbers, mail addresses, names or ids">
-    <textarea
+    <AreaField
       v-model="text"
       rows="8"
       aria-label="The list"
@@ -104,15 +105,6 @@ function add() {
 </template>
 
 <style scoped>
-textarea {
-  width: 100%;
-  box-sizing: border-box;
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 6px;
-  padding: 8px 10px;
-}
-
 .row {
   margin: 8px 0 12px;
 }
@@ -139,5 +131,9 @@ ul {
 
 .add {
   margin-top: 12px;
+}
+
+.control {
+  width: 100%;
 }
 </style>

@@ -10,6 +10,7 @@ import PageTurner from '@/components/PageTurner.vue'
 import RuleStack from '@/components/RuleStack.vue'
 import SayNote from '@/components/SayNote.vue'
 import SideDrawer from '@/components/SideDrawer.vue'
+import TextField from '@/controls/TextField.vue'
 
 /** What is in a part of the audience; without a part, where a rule is made. */
 const open = defineModel<boolean>({ required: true })
@@ -100,7 +101,7 @@ const title = computed(() => {
       </template>
     </section>
     <template v-if="part">
-      <input
+      <TextField
         v-model="typed"
         class="search"
         type="search"

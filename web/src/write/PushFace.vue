@@ -6,6 +6,9 @@ import { thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import FieldChips from './FieldChips.vue'
 import RichEditor from './RichEditor.vue'
+import CheckBox from '@/controls/CheckBox.vue'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
 
 /** What a device shows: the subject and the text, or words of its own. */
 const draft = defineModel<Draft>({ required: true })
@@ -49,7 +52,10 @@ const loud = (quiet: boolean) => (quiet ? 'quiet' : 'interrupts')
 const size = computed(() =>
   props.carried ? `${thousands(props.carried.bytes)} of ${thousands(props.carried.most)} bytes` : '',
 )
-const typed = (event: Event) => (event.target as HTMLInputElement).value
+const sound = computed({
+  get: () => push.value.sound ?? '',
+  set: (now) => change({ sound: now }),
+})
 </script>
 
 <template>
@@ -70,7 +76,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
       </button>
     </header>
     <div v-if="open" class="in">
-      <v-text-field
+      <TextField
         :model-value="title"
         placeholder="Title: the organisation's name if there is none"
         aria-label="Title of the push"
@@ -91,34 +97,31 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
       <div class="how small">
         <label class="link-row"
           >Opens
-          <input
-            :value="push.link ?? ''"
+          <TextField
+            :model-value="push.link ?? ''"
             type="url"
             placeholder="nothing; or https://…"
             aria-label="Page that it opens"
             maxlength="1000"
-            @input="change({ link: typed($event).trim() })"
+            @update:model-value="change({ link: $event.trim() })"
         /></label>
         <label
           >Sound
-          <select
-            :value="push.sound ?? ''"
+          <SelectField
+            v-model="sound"
             aria-label="Sound"
-            @change="change({ sound: typed($event) as Schemas['Push']['sound'] })"
-          >
-            <option value="">
-              as the urgency has it<template v-if="heard">: {{ loud(heard.usuallyQuiet) }}</template>
-            </option>
-            <option value="quiet">quiet</option>
-            <option value="interrupts">interrupts</option>
-          </select></label
-        >
+            :items="[
+              {
+                value: '',
+                title: heard ? `as the urgency has it: ${loud(heard.usuallyQuiet)}` : 'as the urgency has it',
+              },
+              { value: 'quiet', title: 'quiet' },
+              { value: 'interrupts', title: 'interrupts' },
+            ]"
+        /></label>
         <label class="tickbox"
-          ><input
-            type="checkbox"
-            :checked="push.badge ?? false"
-            @change="change({ badge: ($event.target as HTMLInputElement).checked })"
-          />mark the icon until it is opened</label
+          ><CheckBox :model-value="push.badge ?? false" @update:model-value="change({ badge: $event })" />mark
+          the icon until it is opened</label
         >
         <span v-if="size" class="quiet" :class="{ stale }">{{ size }}</span>
       </div>
@@ -154,17 +157,11 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
   gap: 6px;
 }
 
-.link-row input {
+.link-row .control {
   flex: 1;
-  min-width: 0;
 }
 
-input[type='url'],
-select {
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  background: var(--sheet);
-  padding: 1px 5px;
+.how {
+  --control-height: 28px;
 }
 </style>

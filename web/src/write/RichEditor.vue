@@ -24,6 +24,7 @@ import {
 import { api, take } from '@/api/client'
 import { fromEditor, toEditor, type Body } from '@/composables/rich'
 import { FieldMarks } from './fieldMarks'
+import TextField from '@/controls/TextField.vue'
 
 /** Text with fields in it; with formatting unless it is plain. */
 const body = defineModel<Body>({ required: true })
@@ -247,7 +248,7 @@ defineExpose({ insert, put })
         @submit.prevent="link"
         @keydown.esc.stop="linking = undefined"
       >
-        <input v-model="linking" aria-label="Where the link leads" size="28" spellcheck="false" />
+        <TextField v-model="linking" aria-label="Where the link leads" spellcheck="false" />
         <button type="submit" class="link small">Set</button>
       </form>
     </div>
@@ -309,12 +310,9 @@ defineExpose({ insert, put })
   margin-inline-start: 6px;
 }
 
-.to input {
-  font: inherit;
-  font-size: 12.5px;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  padding: 1px 6px;
+.to .control {
+  --control-height: 26px;
+  width: 210px;
 }
 
 .area :deep(.tiptap) {

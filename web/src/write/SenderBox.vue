@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Draft, Plan } from '@/api/client'
+import SelectField from '@/controls/SelectField.vue'
 
 /** Under which name and numbers a message goes out, and where replies come. */
 const draft = defineModel<Draft>('draft', { required: true })
@@ -28,7 +29,6 @@ function reply(own: boolean) {
   if (own) draft.value.replyTo = sender.value.own
   else delete draft.value.replyTo
 }
-const value = (event: Event) => (event.target as HTMLSelectElement).value
 </script>
 
 <template>
@@ -47,32 +47,44 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
     <div v-if="open" class="choices small">
       <label
         >Name
-        <select :value="from.name ?? ''" @change="change('name', value($event))">
-          <option value="">by the rule of the groups</option>
-          <option v-for="n in sender.names" :key="n">{{ n }}</option>
-        </select></label
-      >
+        <SelectField
+          :model-value="from.name ?? ''"
+          :items="[
+            { value: '', title: 'by the rule of the groups' },
+            ...sender.names.map((n) => ({ value: n, title: n })),
+          ]"
+          @update:model-value="change('name', $event)"
+      /></label>
       <label
         >Texts from
-        <select :value="from.number ?? ''" @change="change('number', value($event))">
-          <option value="">by the rule, or as before</option>
-          <option v-for="(n, i) in sender.numbers" :key="n" :value="n">{{ sender.shown[i] }}</option>
-        </select></label
-      >
+        <SelectField
+          :model-value="from.number ?? ''"
+          :items="[
+            { value: '', title: 'by the rule, or as before' },
+            ...sender.numbers.map((n, i) => ({ value: n, title: sender.shown[i] ?? n })),
+          ]"
+          @update:model-value="change('number', $event)"
+      /></label>
       <label
         >Calls from
-        <select :value="from.caller ?? ''" @change="change('caller', value($event))">
-          <option value="">by the rule of the groups</option>
-          <option v-for="(n, i) in sender.numbers" :key="n" :value="n">{{ sender.shown[i] }}</option>
-        </select></label
-      >
+        <SelectField
+          :model-value="from.caller ?? ''"
+          :items="[
+            { value: '', title: 'by the rule of the groups' },
+            ...sender.numbers.map((n, i) => ({ value: n, title: sender.shown[i] ?? n })),
+          ]"
+          @update:model-value="change('caller', $event)"
+      /></label>
       <label
         >Replies to
-        <select :value="draft.replyTo ? 'own' : ''" @change="reply(value($event) === 'own')">
-          <option value="">{{ sender.replies }}</option>
-          <option v-if="sender.own && sender.own !== sender.replies" value="own">{{ sender.own }}</option>
-        </select></label
-      >
+        <SelectField
+          :model-value="draft.replyTo ? 'own' : ''"
+          :items="[
+            { value: '', title: sender.replies },
+            ...(sender.own && sender.own !== sender.replies ? [{ value: 'own', title: sender.own }] : []),
+          ]"
+          @update:model-value="reply($event === 'own')"
+      /></label>
       <pre v-if="sender.footer" class="footer quiet">{{ sender.footer }}</pre>
     </div>
   </section>
@@ -101,20 +113,15 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value
   align-items: center;
 }
 
-select {
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  background: var(--sheet);
-  padding: 1px 4px;
-  min-width: 0;
-}
-
 .footer {
   font: inherit;
   white-space: pre-wrap;
   border-top: 1px solid var(--hair);
   padding-top: 4px;
   margin: 0;
+}
+
+.choices {
+  --control-height: 28px;
 }
 </style>

@@ -7,6 +7,8 @@ import { useSession } from '@/composables/session'
 import { contentOf, sayAs, useShelf } from '@/composables/shelf'
 import SayNote from '@/components/SayNote.vue'
 import SideDrawer from '@/components/SideDrawer.vue'
+import SelectField from '@/controls/SelectField.vue'
+import TextField from '@/controls/TextField.vue'
 
 /** Templates to begin with, and where this message becomes one. */
 const open = defineModel<boolean>({ required: true })
@@ -81,7 +83,7 @@ const problem = computed(() => error.value ?? use.error.value ?? keep.error.valu
         >
           <label v-for="b in t.blanks" :key="b"
             ><span>{{ b }}</span
-            ><input v-model="values[b]" :aria-label="b"
+            ><TextField v-model="values[b]" :aria-label="b"
           /></label>
           <div class="row">
             <v-btn type="submit" color="primary" variant="flat">Use it</v-btn>
@@ -92,12 +94,16 @@ const problem = computed(() => error.value ?? use.error.value ?? keep.error.valu
     </ul>
     <h3>Save this message as a template</h3>
     <form class="keep" @submit.prevent="keep.mutate()">
-      <input v-model="name" aria-label="Name of the template" placeholder="Name" maxlength="200" />
-      <select v-model="shared" aria-label="For whom">
-        <option value="own">only me</option>
-        <option v-if="session?.scope.whole" value="all">everybody</option>
-        <option v-for="u in choices?.units" :key="u.id" :value="String(u.id)">{{ u.path }}</option>
-      </select>
+      <TextField v-model="name" aria-label="Name of the template" placeholder="Name" maxlength="200" />
+      <SelectField
+        v-model="shared"
+        aria-label="For whom"
+        :items="[
+          { value: 'own', title: 'only me' },
+          ...(session?.scope.whole ? [{ value: 'all', title: 'everybody' }] : []),
+          ...(choices?.units ?? []).map((u) => ({ value: String(u.id), title: u.path })),
+        ]"
+      />
       <v-btn type="submit" :disabled="!name.trim() || keep.isPending.value">Save</v-btn>
     </form>
     <p v-if="keep.isSuccess.value" class="small quiet" role="status">It stands above now.</p>
@@ -160,17 +166,7 @@ h3 {
   font-size: 12.5px;
 }
 
-input,
-select {
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  background: var(--sheet);
-  padding: 4px 7px;
-  min-width: 0;
-}
-
-.keep input {
+.keep .control:first-child {
   flex: 1;
 }
 </style>

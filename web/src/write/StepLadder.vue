@@ -4,6 +4,9 @@ import type { Channel, Draft, Plan } from '@/api/client'
 import { channelWords, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import StepEditor from './StepEditor.vue'
+import CheckBox from '@/controls/CheckBox.vue'
+import SelectField from '@/controls/SelectField.vue'
+import NumberField from '@/controls/NumberField.vue'
 
 const props = defineProps<{ plan: Plan; stale: boolean }>()
 const draft = defineModel<Draft>('draft', { required: true })
@@ -77,53 +80,44 @@ const bars = computed(() => {
         first step for which they have an address; channels on the same step are used together.
       </p>
       <label class="small"
-        ><input v-model="draft.firstOnly" type="checkbox" /> Only the first address of each channel</label
+        ><CheckBox v-model="draft.firstOnly" /> Only the first address of each channel</label
       >
       <fieldset v-if="steps.length > 1" class="small">
         <legend>Try the next step</legend>
         <label
-          ><input
-            type="checkbox"
-            :checked="on.failed"
-            @change="moveOn({ failed: ($event.target as HTMLInputElement).checked })"
-          />
-          if everything on a step failed</label
+          ><CheckBox :model-value="on.failed" @update:model-value="moveOn({ failed: $event })" /> if
+          everything on a step failed</label
         >
         <label
-          ><input
-            type="checkbox"
-            :checked="Boolean(on.minutes)"
-            @change="moveOn({ minutes: ($event.target as HTMLInputElement).checked ? 30 : 0 })"
+          ><CheckBox
+            :model-value="Boolean(on.minutes)"
+            @update:model-value="moveOn({ minutes: $event ? 30 : 0 })"
           />
           if nothing
-          <select
-            :value="on.answered ? 'answered' : ''"
+          <SelectField
+            :model-value="on.answered ? 'answered' : ''"
             aria-label="What confirms it"
-            @change="moveOn({ answered: Boolean(($event.target as HTMLSelectElement).value) })"
-          >
-            <option value="">arrived</option>
-            <option value="answered">was answered</option>
-          </select>
+            :items="[
+              { value: '', title: 'arrived' },
+              { value: 'answered', title: 'was answered' },
+            ]"
+            @update:model-value="moveOn({ answered: Boolean($event) })"
+          />
           in
-          <input
-            type="number"
+          <NumberField
             min="1"
             max="1440"
-            :value="on.minutes || ''"
+            :model-value="on.minutes || undefined"
             placeholder="30"
             aria-label="Minutes without confirmation"
-            @change="moveOn({ minutes: Number(($event.target as HTMLInputElement).value) })"
+            @update:model-value="moveOn({ minutes: Number($event) })"
           />
           minutes</label
         >
       </fieldset>
       <label v-if="draft.urgency === 'routine'" class="small"
-        ><input
-          type="checkbox"
-          :checked="!draft.unwished"
-          @change="draft.unwished = !($event.target as HTMLInputElement).checked"
-        />
-        Honour wishes: whoever asked for a channel first is tried there first</label
+        ><CheckBox :model-value="!draft.unwished" @update:model-value="draft.unwished = !$event" /> Honour
+        wishes: whoever asked for a channel first is tried there first</label
       >
     </div>
   </div>
@@ -222,23 +216,14 @@ fieldset label {
   white-space: nowrap;
 }
 
-fieldset input[type='number'] {
-  width: 46px;
-}
-
-fieldset input[type='number'],
-select {
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  background: var(--sheet);
-  padding: 0 4px;
-}
-
 label {
   display: flex;
   gap: 6px;
   align-items: center;
   min-height: 24px;
+}
+
+fieldset {
+  --control-height: 26px;
 }
 </style>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api, take, type Channel, type Draft, type Plan } from '@/api/client'
+import type { Channel, Draft, Plan } from '@/api/client'
 import { channels } from '@/composables/steps'
 import { useSession, useTimes } from '@/composables/session'
 import { channelWords, count, things } from '@/composables/words'
-import { toWall } from '@/composables/zoned'
+import NumberField from '@/controls/NumberField.vue'
+import TimeField from '@/controls/TimeField.vue'
 
 /** When a message leaves: now or at a time, by channel, spread over a while. */
 const draft = defineModel<Draft>('draft', { required: true })
@@ -14,28 +15,11 @@ const { data: session } = useSession()
 const times = useTimes()
 const timed = ref(false)
 const more = ref(false)
-const note = ref('')
 
 const atItsTime = computed(() => timed.value || Boolean(draft.value.sendAt))
 const details = computed(
   () => more.value || Boolean(draft.value.spread) || Object.keys(draft.value.times ?? {}).length > 0,
 )
-const wall = (at: string | undefined) => (at ? toWall(at, times.zone.value) : '')
-
-/** The server knows which instant a wall time means on days when clocks change. */
-async function at(typed: string, put: (at: string | undefined) => void) {
-  note.value = ''
-  if (!typed) return put(undefined)
-  try {
-    const answer = await take(api.GET('/plan/time', { params: { query: { wall: typed } } }))
-    if (answer.note === 'skipped')
-      note.value = `Clocks are put forward over that time: it leaves at ${times.clock(answer.at)}.`
-    if (answer.note === 'twice') note.value = 'Clocks are put back that night: the first of the two is meant.'
-    put(answer.at)
-  } catch (error) {
-    note.value = (error as Error).message
-  }
-}
 
 function sendAt(instant: string | undefined) {
   if (instant) draft.value.sendAt = instant
@@ -57,14 +41,12 @@ function spread(minutes: number) {
 
 function now() {
   timed.value = false
-  note.value = ''
   sendAt(undefined)
 }
 
 const rate = computed(() =>
   draft.value.spread ? Math.max(1, Math.round(props.plan.deliveries / draft.value.spread)) : 0,
 )
-const value = (event: Event) => (event.target as HTMLInputElement).value
 </script>
 
 <template>
@@ -74,12 +56,11 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
       <span v-if="!atItsTime"
         ><b>now</b> <span class="small">after {{ session?.holdSeconds }} s hold</span></span
       >
-      <input
+      <TimeField
         v-else
-        type="datetime-local"
-        :value="wall(draft.sendAt)"
+        :model-value="draft.sendAt"
         :aria-label="`When it leaves, ${times.zone.value}`"
-        @change="at(value($event), sendAt)"
+        @update:model-value="sendAt"
       />
       <span class="push row">
         <button v-if="!atItsTime" class="link small" @click="timed = true">At another time</button>
@@ -90,11 +71,10 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
     <template v-if="details">
       <div v-for="c in channels" :key="c" class="row line small">
         <span class="name">{{ channelWords[c] }}</span>
-        <input
-          type="datetime-local"
-          :value="wall(draft.times?.[c])"
+        <TimeField
+          :model-value="draft.times?.[c]"
           :aria-label="`When ${channelWords[c]} leaves`"
-          @change="at(value($event), (instant) => channelAt(c, instant))"
+          @update:model-value="channelAt(c, $event)"
         />
         <button v-if="draft.times?.[c]" class="link small" @click="channelAt(c, undefined)">
           With the rest
@@ -103,19 +83,17 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
       </div>
       <label class="row line small"
         >Spread over
-        <input
-          type="number"
+        <NumberField
           min="0"
           max="1440"
-          :value="draft.spread ?? ''"
+          :model-value="draft.spread"
           placeholder="0"
           aria-label="Spread over minutes"
-          @change="spread(Number(value($event)))"
+          @update:model-value="spread(Number($event))"
         />
         minutes <span v-if="rate" class="quiet">about {{ rate }} a minute</span></label
       >
     </template>
-    <p v-if="note" class="small note" role="status">{{ note }}</p>
     <p v-for="w in plan.waits" :key="w.channel + w.until" class="small">
       <b>{{ count(w.deliveries, `${things[w.channel][0]} waits`, `${things[w.channel][1]} wait`) }}</b>
       until {{ times.moment(w.until) }}: quiet hours
@@ -145,19 +123,7 @@ small {
   width: 52px;
 }
 
-input {
-  font: inherit;
-  font-size: 12px;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  padding: 2px 4px;
-}
-
-input[type='number'] {
-  width: 58px;
-}
-
-.note {
-  color: #7a5200;
+.time {
+  --control-height: 28px;
 }
 </style>

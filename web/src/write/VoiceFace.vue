@@ -7,6 +7,7 @@ import ChannelMark from '@/components/ChannelMark.vue'
 import SayNote from '@/components/SayNote.vue'
 import FieldChips from './FieldChips.vue'
 import RichEditor from './RichEditor.vue'
+import SelectField from '@/controls/SelectField.vue'
 
 /** What a call says: the text read aloud, words of its own, or a recording. */
 const draft = defineModel<Draft>({ required: true })
@@ -25,7 +26,10 @@ const { data: session } = useSession()
 const open = ref(false)
 const editor = ref<InstanceType<typeof RichEditor>>()
 const voice = computed(() => draft.value.voice ?? {})
-const keys = [...'123456789*0#']
+const keys = ['', '1', '2', '3', '4', '5', '6', '7', '8', '9', '*', '0', '#'] as const
+/** The keys to choose from; one does not do two things. */
+const keyItems = (taken?: string) =>
+  keys.map((key) => ({ value: key, title: key || 'none', props: { disabled: key !== '' && key === taken } }))
 
 function change(to: Partial<Schemas['Voice']>) {
   const next = { ...voice.value, ...to }
@@ -89,8 +93,6 @@ async function record(event: Event) {
   const { hash, name, type, size, seconds } = added
   change({ recording: { hash, name, type, size }, seconds })
 }
-
-const value = (event: Event) => (event.target as HTMLSelectElement).value as '' | '1'
 </script>
 
 <template>
@@ -152,18 +154,18 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value as '' 
         /></label>
         <label
           >Key to hear it again
-          <select :value="voice.repeatKey ?? ''" @change="change({ repeatKey: value($event) })">
-            <option value="">none</option>
-            <option v-for="k in keys" :key="k" :disabled="k === voice.confirmKey">{{ k }}</option>
-          </select></label
-        >
+          <SelectField
+            :model-value="voice.repeatKey ?? ''"
+            :items="keyItems(voice.confirmKey)"
+            @update:model-value="change({ repeatKey: $event })"
+        /></label>
         <label
           >Key to confirm
-          <select :value="voice.confirmKey ?? ''" @change="change({ confirmKey: value($event) })">
-            <option value="">none</option>
-            <option v-for="k in keys" :key="k" :disabled="k === voice.repeatKey">{{ k }}</option>
-          </select></label
-        >
+          <SelectField
+            :model-value="voice.confirmKey ?? ''"
+            :items="keyItems(voice.repeatKey)"
+            @update:model-value="change({ confirmKey: $event })"
+        /></label>
       </div>
     </div>
   </article>
@@ -191,10 +193,7 @@ const value = (event: Event) => (event.target as HTMLSelectElement).value as '' 
   opacity: 0;
 }
 
-select {
-  font: inherit;
-  border: 1px solid #8fa5ae;
-  border-radius: 4px;
-  background: var(--sheet);
+.keys {
+  --control-height: 28px;
 }
 </style>

@@ -13,6 +13,7 @@ import PushFace from './PushFace.vue'
 import RichEditor from './RichEditor.vue'
 import TextMeter from './TextMeter.vue'
 import VoiceFace from './VoiceFace.vue'
+import TextField from '@/controls/TextField.vue'
 
 const props = defineProps<{ plan?: Plan; stale: boolean }>()
 const draft = defineModel<Draft>('draft', { required: true })
@@ -105,7 +106,7 @@ watch(shown, (now, before) => {
         </button>
       </header>
       <div class="in">
-        <v-text-field
+        <TextField
           v-model="draft.subject"
           placeholder="Subject"
           aria-label="Subject"

@@ -10,6 +10,7 @@ import ListDrawer from './ListDrawer.vue'
 import PartDrawer from './PartDrawer.vue'
 import WhyBox from './WhyBox.vue'
 import { mdiClose } from '@mdi/js'
+import CheckBox from '@/controls/CheckBox.vue'
 
 const props = defineProps<{ plan?: Plan; names: Map<string, string>; stale: boolean; asked: string }>()
 const draft = defineModel<Draft>('draft', { required: true })
@@ -134,20 +135,18 @@ function receive(g: boolean, t: boolean) {
     <fieldset>
       <legend>Who receives for a dependent</legend>
       <label
-        ><input
-          type="checkbox"
-          :checked="guardians"
+        ><CheckBox
+          :model-value="guardians"
           :disabled="guardians && !themselves"
-          @change="receive(!guardians, themselves)"
+          @update:model-value="receive(!guardians, themselves)"
         />
         Guardians</label
       >
       <label
-        ><input
-          type="checkbox"
-          :checked="themselves"
+        ><CheckBox
+          :model-value="themselves"
           :disabled="themselves && !guardians"
-          @change="receive(guardians, !themselves)"
+          @update:model-value="receive(guardians, !themselves)"
         />
         The dependent</label
       >
@@ -286,10 +285,6 @@ label {
   display: flex;
   align-items: center;
   gap: 5px;
-}
-
-input {
-  accent-color: var(--deep2);
 }
 
 .total {

@@ -334,23 +334,14 @@ describe('a push', () => {
         text: 'Come to the lock',
         stale: false,
       },
-      global: {
-        ...global(),
-        stubs: {
-          ...global().stubs,
-          VTextField: {
-            props: ['modelValue'],
-            template: `<input class="title" :value="modelValue" @input="$emit('update:modelValue', $event.target.value)" />`,
-          },
-        },
-      },
+      global: global(),
     })
 
   it('follows the subject and the text until it has words of its own', async () => {
     const draft = reactive<Draft>({ ...emptyDraft(), subject: 'Outing' })
     const wrapper = face(draft)
     await button(wrapper, 'Change').trigger('click')
-    const title = wrapper.get<HTMLInputElement>('input.title')
+    const title = wrapper.get<HTMLInputElement>('input')
     expect(title.element.value).toBe('Outing')
     expect(wrapper.text()).toContain('1,279 of 3,700 bytes')
     await title.setValue('Go')

@@ -1,22 +1,25 @@
 <script setup lang="ts">
-import { computed, reactive, ref, watch } from 'vue'
-import { useMutation, useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref, shallowRef } from 'vue'
 import { api, ApiError, take, type Schemas } from '@/api/client'
 import { subscribe } from '@/composables/device'
 import LanternMark from '@/components/LanternMark.vue'
 
 /** The plain page on which somebody corrects how they are reached, in their language. */
 const props = defineProps<{ token: string }>()
-const { data, error } = useQuery({
-  queryKey: ['update', () => props.token],
-  queryFn: () => take(api.GET('/update/{token}', { params: { path: { token: props.token } } })),
-  retry: false,
-})
-
+const data = shallowRef<Schemas['VisitView']>()
 const details = reactive<Schemas['Details']>({ addresses: [], language: '', wish: '' })
-watch(data, (now) => now && Object.assign(details, JSON.parse(JSON.stringify(now.details))), {
-  immediate: true,
-})
+const unknown = ref(false)
+const path = { params: { path: { token: props.token } } }
+
+async function visit() {
+  try {
+    data.value = await take(api.GET('/update/{token}', path))
+    Object.assign(details, structuredClone(data.value.details))
+  } catch {
+    unknown.value = true
+  }
+}
+void visit()
 
 const say = (key: string, values: Record<string, string> = {}) =>
   Object.entries(values).reduce(
@@ -33,18 +36,23 @@ const until = computed(() =>
 const wrong = ref<string[]>([])
 const waits = ref<boolean>()
 
-const send = useMutation({
-  mutationFn: () =>
-    take(api.PUT('/update/{token}', { params: { path: { token: props.token } }, body: details })),
-  onSuccess: (answer) => {
-    wrong.value = []
-    waits.value = answer.waits
-  },
-  onError: (problem) => {
+const busy = ref(false)
+const failed = ref(false)
+
+async function send() {
+  busy.value = true
+  wrong.value = []
+  failed.value = false
+  try {
+    waits.value = (await take(api.PUT('/update/{token}', { ...path, body: details }))).waits
+  } catch (problem) {
+    failed.value = true
     // What is wrong is marked at its address; the reasons are in English and stay away.
-    wrong.value = problem instanceof ApiError ? problem.details.map((d) => String(d.value ?? '')) : []
-  },
-})
+    if (problem instanceof ApiError) wrong.value = problem.details.map((d) => String(d.value ?? ''))
+  } finally {
+    busy.value = false
+  }
+}
 const isWrong = (a: Schemas['OwnAddress']) =>
   wrong.value.some(
     (w) => w !== '' && (w === a.value.trim() || w.replace(/ /g, '') === a.value.replace(/ /g, '')),
@@ -73,7 +81,7 @@ const add = (mail: boolean) =>
           ><bdi>{{ data?.organisation }}</bdi></b
         >
       </header>
-      <template v-if="error">
+      <template v-if="unknown">
         <h1>This link no longer works</h1>
         <p>It has expired, or was cut when it was copied. Ask whoever gave it to you for a new one.</p>
       </template>
@@ -81,7 +89,7 @@ const add = (mail: boolean) =>
         <h1>{{ say('hello', { name: data.name }) }}</h1>
         <p class="thanks" role="status">{{ waits ? say('waits') : say('saved') }}</p>
       </template>
-      <form v-else-if="data" @submit.prevent="send.mutate()">
+      <form v-else-if="data" @submit.prevent="send">
         <h1>{{ say('hello', { name: data.name }) }}</h1>
         <p>{{ say('explain', { organisation: data.organisation }) }}</p>
         <h2>{{ say('addresses') }}</h2>
@@ -115,16 +123,24 @@ const add = (mail: boolean) =>
           <p v-if="isWrong(a)" class="bad" role="alert">{{ say('wrong') }}</p>
         </div>
         <div class="row">
-          <v-btn @click="add(true)">{{ say('add email') }}</v-btn>
-          <v-btn @click="add(false)">{{ say('add number') }}</v-btn>
+          <button type="button" class="button" @click="add(true)">{{ say('add email') }}</button>
+          <button type="button" class="button" @click="add(false)">{{ say('add number') }}</button>
         </div>
         <p v-if="details.device" class="thanks" role="status">{{ say('device on') }}</p>
         <div v-else class="row">
-          <v-btn v-for="name in data.unconnected" :key="name" @click="connect(name)">
+          <button
+            v-for="name in data.unconnected"
+            :key="name"
+            type="button"
+            class="button"
+            @click="connect(name)"
+          >
             {{ say('device') }} (<bdi>{{ name }}</bdi
             >)
-          </v-btn>
-          <v-btn v-if="!data.unconnected.length" @click="connect('')">{{ say('device') }}</v-btn>
+          </button>
+          <button v-if="!data.unconnected.length" type="button" class="button" @click="connect('')">
+            {{ say('device') }}
+          </button>
         </div>
         <p v-if="refused" class="bad" role="alert">{{ say('device off') }}</p>
         <label class="field"
@@ -141,12 +157,10 @@ const add = (mail: boolean) =>
             <option v-for="c in ['email', 'text', 'voice'] as const" :key="c" :value="c">{{ say(c) }}</option>
           </select></label
         >
-        <p v-if="send.error.value && !details.addresses.some(isWrong)" class="bad" role="alert">
+        <p v-if="failed && !details.addresses.some(isWrong)" class="bad" role="alert">
           {{ say('wrong') }}
         </p>
-        <v-btn type="submit" color="primary" variant="flat" :disabled="send.isPending.value">{{
-          say('send')
-        }}</v-btn>
+        <button type="submit" class="button main" :disabled="busy">{{ say('send') }}</button>
         <p class="quiet small">{{ say('until', { date: until }) }}</p>
       </form>
     </div>
@@ -154,6 +168,40 @@ const add = (mail: boolean) =>
 </template>
 
 <style scoped>
+/* The only fields that are not from src/controls: this page has to stay small. */
+select,
+input:not([type='checkbox']) {
+  font: inherit;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 1px solid #8fa5ae;
+  border-radius: 5px;
+  padding: 5px 8px;
+  min-width: 0;
+  box-sizing: border-box;
+}
+
+input[type='checkbox'] {
+  accent-color: var(--deep2);
+}
+
+.button {
+  font: inherit;
+  font-weight: 600;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  background: var(--sheet);
+  color: var(--ink);
+  padding: 8px 14px;
+  cursor: pointer;
+}
+
+.button.main {
+  background: var(--deep2);
+  border-color: var(--deep2);
+  color: #fff;
+}
+
 .update {
   min-height: 100dvh;
   background: var(--fog);

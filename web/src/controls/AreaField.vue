@@ -1,0 +1,15 @@
+<script setup lang="ts">
+import './controls.css'
+
+/** Several lines to type in. A label stands around it, or aria-label names it. */
+defineProps<{ modelValue?: string | null }>()
+defineEmits<{ 'update:modelValue': [typed: string] }>()
+</script>
+
+<template>
+  <v-textarea
+    class="control"
+    :model-value="modelValue"
+    @update:model-value="$emit('update:modelValue', $event ?? '')"
+  />
+</template>

@@ -1,0 +1,7 @@
+import { createApp } from 'vue'
+import { watchFaces } from '@/plugins/faces'
+import Update from './Update.vue'
+import '@/styles/base.css'
+
+watchFaces()
+createApp(Update, { token: location.pathname.split('/').at(-1) ?? '' }).mount('#app')
