@@ -201,8 +201,8 @@ const revisionNote = toRef(desk.problem)
         <span class="quiet small kept" role="status">{{ kept }}</span>
       </template>
       <v-btn @click="shelf = true">Templates</v-btn>
-      <v-btn v-if="desk.id.value" @click="history = true">History</v-btn>
-      <v-btn v-if="plan?.recipients" :loading="trial.isPending.value" @click="trial.mutate()"
+      <v-btn :disabled="!desk.id.value" @click="history = true">History</v-btn>
+      <v-btn :disabled="!plan?.recipients" :loading="trial.isPending.value" @click="trial.mutate()"
         >Try it on me</v-btn
       >
       <v-btn color="lamp" variant="flat" :disabled="!ready" @click="check">{{
