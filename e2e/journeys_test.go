@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/e2e/browser"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
@@ -149,7 +150,7 @@ func TestSomebodyElseSaysYes(t *testing.T) {
 	require.NoError(t, err)
 	_, err = v.instance.Store.PutAccount(t.Context(), store.Account{
 		Login: "naya@quillmere.example", Name: "Naya Osei", PasswordHash: office.PasswordHash, Active: true,
-		Grant: store.Program.Grant,
+		Grant: access.Program.Grant,
 	})
 	require.NoError(t, err)
 

@@ -23,6 +23,7 @@ import (
 	"github.com/alecthomas/kong"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/demo"
@@ -184,11 +185,11 @@ func (i *importFile) Run(ctx context.Context) error {
 		return err
 	}
 	im := &importer.Importer{Store: s, Now: time.Now, Changed: func(int64) {}}
-	id, err := im.Add(ctx, store.Program, filepath.Base(i.File), content)
+	id, err := im.Add(ctx, access.Program, filepath.Base(i.File), content)
 	if err != nil {
 		return err
 	}
-	u, err := im.Understand(ctx, store.Program, id)
+	u, err := im.Understand(ctx, access.Program, id)
 	if err == nil {
 		err = u.Problem
 	}
@@ -202,7 +203,7 @@ func (i *importFile) Run(ctx context.Context) error {
 		fmt.Println("Would be: " + importer.Outcome(u.Proposal))
 		return nil
 	}
-	result, err := im.Load(ctx, store.Program, id)
+	result, err := im.Load(ctx, access.Program, id)
 	if err == nil {
 		fmt.Println(result)
 	}

@@ -14,6 +14,7 @@ import (
 	"net/http"
 	"net/netip"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/emersion/go-smtp"
@@ -26,9 +27,13 @@ import (
 	"upperlantern/internal/editing"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
+	"upperlantern/internal/letters"
+	"upperlantern/internal/messages"
 	"upperlantern/internal/sending"
+	"upperlantern/internal/shelf"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
+	"upperlantern/internal/typeset"
 )
 
 // Carriers says where deliveries are taken. With StandIns the shipped ones are
@@ -135,14 +140,20 @@ func (i *Instance) start(ctx context.Context) error {
 	if err != nil {
 		return errors.Join(err, web.Close())
 	}
-	i.Sending = &sending.Service{Store: i.Store, Now: c.Now, Recall: dispatcher.Recall, Held: func(id int64) {
-		dispatcher.Wake()
-		events.Message(id)
-	}}
-	im := &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import}
+	kept := &messages.Service{Store: i.Store, Now: c.Now, Moved: events.Message}
+	i.Sending = &sending.Service{
+		Store: i.Store, Messages: kept, Now: c.Now, Recall: dispatcher.Recall, Held: func(id int64) {
+			dispatcher.Wake()
+			events.Message(id)
+		},
+	}
+	im := &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import, Log: c.Log}
+	fonts := sync.OnceValues(func() (*typeset.Fonts, error) { return typeset.OpenFonts(c.Files) })
 	options := httpapi.Options{
-		Store: i.Store, Sending: i.Sending, Importer: im,
-		Calendar: &calendar.Service{Store: i.Store, Messages: i.Sending, Now: c.Now},
+		Store: i.Store, Messages: kept, Sending: i.Sending, Importer: im,
+		Calendar: &calendar.Service{Store: i.Store, Messages: kept, Now: c.Now},
+		Shelf:    &shelf.Service{Store: i.Store, Now: c.Now},
+		Letters:  &letters.Service{Plans: i.Sending, Files: i.Store, Fonts: fonts, Now: c.Now},
 		Editor:   &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
 		Carriers: dispatcher,
 		Events:   events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),

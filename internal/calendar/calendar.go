@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"time"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/dates"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/timing"
@@ -17,7 +18,7 @@ import (
 
 // Messages lists the drafts and what has not left, as far as an account may see.
 type Messages interface {
-	Open(ctx context.Context, account store.Account) ([]store.Heading, error)
+	Open(ctx context.Context, by access.Principal) ([]store.Heading, error)
 }
 
 // Service answers by the organisation's clocks.
@@ -110,7 +111,7 @@ func (s *Service) Day(ctx context.Context, typed string) (time.Time, error) {
 	return read.Day, nil
 }
 
-// Month is what a month holds for an account.
+// Month is what a month holds for an by.
 type Month struct {
 	First time.Time // its first day, midnight UTC
 	Today time.Time // midnight UTC
@@ -134,7 +135,7 @@ type Leaving struct {
 }
 
 // Month is the month of a day, the current one for the zero time.
-func (s *Service) Month(ctx context.Context, of time.Time, account store.Account) (Month, error) {
+func (s *Service) Month(ctx context.Context, of time.Time, by access.Principal) (Month, error) {
 	o, zone, today, err := s.clocks(ctx)
 	if err != nil {
 		return Month{}, err
@@ -142,7 +143,7 @@ func (s *Service) Month(ctx context.Context, of time.Time, account store.Account
 	if of.IsZero() {
 		of = today
 	}
-	open, err := s.Messages.Open(ctx, account)
+	open, err := s.Messages.Open(ctx, by)
 	if err != nil {
 		return Month{}, err
 	}

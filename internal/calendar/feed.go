@@ -5,8 +5,9 @@ import (
 	"fmt"
 	"time"
 
-	"github.com/arran4/golang-ical"
+	ics "github.com/arran4/golang-ical"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/store"
 )
@@ -15,12 +16,12 @@ import (
 const eventLength = 15 * time.Minute
 
 // Feed is what is scheduled, as far as an account may see, as a calendar (RFC 5545).
-func (s *Service) Feed(ctx context.Context, account store.Account) (string, error) {
+func (s *Service) Feed(ctx context.Context, by access.Principal) (string, error) {
 	o, err := s.Store.Organisation(ctx)
 	if err != nil {
 		return "", err
 	}
-	open, err := s.Messages.Open(ctx, account)
+	open, err := s.Messages.Open(ctx, by)
 	if err != nil {
 		return "", err
 	}

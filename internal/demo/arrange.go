@@ -6,6 +6,7 @@ import (
 	"slices"
 	"time"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/editing"
@@ -18,7 +19,10 @@ var unitPaths = [][]string{{"Rowing"}, {"Rowing", "Juniors"}, {"Rowing", "Adults
 
 // signatures are how some units sign.
 var signatures = map[string]roster.Signature{
-	"Juniors":     {Prefix: "[Juniors]", Footer: "Quillmere Rowing Club, junior squads\nThe Boathouse, Sluice Lane, Quillmere"},
+	"Juniors": {
+		Prefix: "[Juniors]",
+		Footer: "Quillmere Rowing Club, junior squads\nThe Boathouse, Sluice Lane, Quillmere",
+	},
 	"Flood watch": {Prefix: "[Flood watch]"},
 }
 
@@ -61,7 +65,12 @@ func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID
 	if err != nil {
 		return err
 	}
-	a := arranger{ctx, &editing.Editor{Store: s, Now: func() time.Time { return now }, Changed: func() {}}, account, now}
+	a := arranger{
+		ctx,
+		&editing.Editor{Store: s, Now: func() time.Time { return now }, Changed: func() {}},
+		account.Principal(access.Inside),
+		now,
+	}
 	for _, step := range []func() error{
 		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.devices, a.postal,
 		a.filters, a.correction,
@@ -74,16 +83,16 @@ func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID
 }
 
 type arranger struct {
-	ctx     context.Context
-	g       *editing.Editor
-	account store.Account
-	now     time.Time
+	ctx context.Context
+	g   *editing.Editor
+	by  access.Principal
+	now time.Time
 }
 
 func (a arranger) roster() (*roster.Roster, error) { return a.g.Store.Roster(a.ctx) }
 
 func (a arranger) save(g roster.Group) error {
-	_, err := a.g.SaveGroup(a.ctx, a.account, g)
+	_, err := a.g.SaveGroup(a.ctx, a.by, g)
 	if err != nil {
 		return fmt.Errorf("group %s: %w", g.Name, err)
 	}
@@ -153,7 +162,7 @@ func (a arranger) jobs(units map[string]roster.UnitID) error {
 		{roster.Group{Name: "Pump at the mill", Kind: roster.Job, Unit: units["Flood watch"], Starts: &soon, Ends: &later, Place: "Quillmere mill, lower race"}, "Millrace to Harrow Lock", 3},
 		{roster.Group{Name: "Sandbags at Fen Row", Kind: roster.Job, Unit: units["Flood watch"], Starts: &began, Ends: &ended, Place: "Fen Row 2 to 14"}, "Harrow Lock to Fen Row", 2},
 	} {
-		id, err := a.g.SaveGroup(a.ctx, a.account, job.group)
+		id, err := a.g.SaveGroup(a.ctx, a.by, job.group)
 		if err != nil {
 			return err
 		}
@@ -168,7 +177,7 @@ func (a arranger) jobs(units map[string]roster.UnitID) error {
 				crew = append(crew, r.At(i).ID)
 			}
 		}
-		if _, err := a.g.Fill(a.ctx, a.account, id, editing.TakeAdd, crew); err != nil {
+		if _, err := a.g.Fill(a.ctx, a.by, id, editing.TakeAdd, crew); err != nil {
 			return err
 		}
 	}
@@ -215,7 +224,7 @@ func (a arranger) devices() error {
 			put(i, r.At(i).Name()+"’s phone", "phone")
 		}
 	}
-	if _, err := a.g.Store.Apply(a.ctx, a.account.ID, e, a.now, nil); err != nil {
+	if _, err := a.g.Store.Apply(a.ctx, a.by.ID, e, a.now, nil); err != nil {
 		return err
 	}
 	var connected []store.Device
@@ -247,12 +256,12 @@ func (a arranger) postal() error {
 		after.SetValue(id, fmt.Sprintf("%d Fen Row, Quillmere", 2+i%60))
 		e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
 	}
-	_, err = a.g.Store.Apply(a.ctx, a.account.ID, e, a.now, nil)
+	_, err = a.g.Store.Apply(a.ctx, a.by.ID, e, a.now, nil)
 	return err
 }
 
 func (a arranger) filters() error {
-	_, err := a.g.Store.KeepFilter(a.ctx, a.account.ID, "Juniors with a phone of their own", roster.Rule{
+	_, err := a.g.Store.KeepFilter(a.ctx, a.by.ID, "Juniors with a phone of their own", roster.Rule{
 		{On: roster.OnRole, Test: roster.Is, Value: string(roster.Dependent)},
 		{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)},
 	})
@@ -285,7 +294,7 @@ func (a arranger) correction() error {
 	}); err != nil {
 		return err
 	}
-	_, err = a.g.Alter(a.ctx, a.account, []roster.PersonID{r.At(people[1]).ID}, entry.Alteration{
+	_, err = a.g.Alter(a.ctx, a.by, []roster.PersonID{r.At(people[1]).ID}, entry.Alteration{
 		Do: "status", Value: string(roster.Away), Until: roster.Date(a.now.AddDate(0, 0, 12).Format(time.DateOnly)),
 	})
 	return err

@@ -175,11 +175,11 @@ func Load(ctx context.Context, s *store.Store, names []string, from fs.FS, now t
 		if err != nil {
 			return err
 		}
-		id, err := im.Add(ctx, store.Program, name, content)
+		id, err := im.Add(ctx, access.Program, name, content)
 		if err != nil {
 			return fmt.Errorf("%s: %w", name, err)
 		}
-		if _, err := im.Load(ctx, store.Program, id); err != nil {
+		if _, err := im.Load(ctx, access.Program, id); err != nil {
 			return fmt.Errorf("%s: %w", name, err)
 		}
 	}
@@ -228,7 +228,7 @@ func threeMessages(ctx context.Context, i *app.Instance, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	if err := sendFinished(ctx, i, accounts[0], outing(groups)); err != nil {
+	if err := sendFinished(ctx, i, accounts[0].Principal(access.Inside), outing(groups)); err != nil {
 		return err
 	}
 	rota := floodRota(groups, nextEvening(now))
@@ -236,7 +236,7 @@ func threeMessages(ctx context.Context, i *app.Instance, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	if err := send(ctx, i, m, accounts[2]); err != nil {
+	if err := send(ctx, i, m, accounts[2].Principal(access.Inside)); err != nil {
 		return err
 	}
 	if _, err = i.Store.AddDraft(ctx, accounts[1].ID, capsize(groups), now); err != nil {
@@ -278,7 +278,7 @@ func shelf(ctx context.Context, s *store.Store, owner int64, now time.Time) erro
 }
 
 // send confirms and sends a draft, as its sender would.
-func send(ctx context.Context, i *app.Instance, m store.Message, by store.Account) error {
+func send(ctx context.Context, i *app.Instance, m store.Message, by access.Principal) error {
 	w, err := i.Sending.Plan(ctx, m.Draft, by)
 	if err != nil {
 		return err
@@ -324,7 +324,7 @@ func habits(ctx context.Context, s *store.Store) error {
 }
 
 // sendFinished sends a message without a hold and waits for its last report.
-func sendFinished(ctx context.Context, i *app.Instance, by store.Account, d message.Draft) error {
+func sendFinished(ctx context.Context, i *app.Instance, by access.Principal, d message.Draft) error {
 	o := Organisation()
 	o.Hold = 0
 	if err := i.Store.PutOrganisation(ctx, o); err != nil {

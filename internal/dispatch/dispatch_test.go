@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/delivery"
@@ -24,6 +25,7 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/dispatch"
+	"upperlantern/internal/messages"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
@@ -87,7 +89,13 @@ func startWith(t *testing.T, csv string, perSecond float64) *bench {
 		PerSecond: map[roster.Channel]float64{roster.Text: perSecond},
 		Now:       time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 	})
-	b.service = &sending.Service{Store: s, Now: time.Now, Held: func(int64) { b.d.Wake() }, Recall: b.d.Recall}
+	b.service = &sending.Service{
+		Store:    s,
+		Messages: &messages.Service{Store: s},
+		Now:      time.Now,
+		Held:     func(int64) { b.d.Wake() },
+		Recall:   b.d.Recall,
+	}
 	ctx, cancel := context.WithCancel(context.Background())
 	done := make(chan struct{})
 	go func() {
@@ -113,8 +121,8 @@ func (b *bench) send(t *testing.T, channels ...roster.Channel) int64 {
 		},
 	}, time.Now())
 	require.NoError(t, err)
-	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{
-		ID: 1, Name: "Hugo", Grant: store.Program.Grant,
+	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, access.Principal{
+		ID: 1, Name: "Hugo", Grant: access.Program.Grant,
 	})
 	require.NoError(t, err)
 	return m.ID
@@ -179,7 +187,11 @@ func TestOneChannelDoesNotWaitForAnother(t *testing.T) {
 		return nil
 	}
 	id := b.send(t, roster.Email, roster.Text)
-	testkit.Eventually(t, "the email left although the texts hang", func() bool { return b.states(t, id)[delivery.Carrier] == 1 })
+	testkit.Eventually(
+		t,
+		"the email left although the texts hang",
+		func() bool { return b.states(t, id)[delivery.Carrier] == 1 },
+	)
 	close(release)
 	testkit.Eventually(t, "the texts follow", func() bool { return b.states(t, id)[delivery.Carrier] == 3 })
 }
@@ -213,7 +225,10 @@ func TestAnInterruptedHandoverIsMadeAgainUnderItsKey(t *testing.T) {
 		}()
 		return func() { cancel(); <-done }
 	}
-	b := &bench{store: s, service: &sending.Service{Store: s, Now: time.Now, Held: func(int64) {}}}
+	b := &bench{
+		store:   s,
+		service: &sending.Service{Store: s, Messages: &messages.Service{Store: s}, Now: time.Now, Held: func(int64) {}},
+	}
 	id := b.send(t, roster.Text)
 
 	first := &hanger{hanging: hanging}
@@ -262,13 +277,17 @@ func TestWhatGoesAlongWithADelivery(t *testing.T) {
 		Content: message.Content{Subject: "Map", Files: []attachment.File{picture, chart}, Email: rich.Doc{
 			Content: []rich.Node{{Type: rich.Image, Attrs: &rich.Attrs{Src: "file:" + picture.Hash, Alt: "the lock"}}},
 		}},
-		Routing: message.Routing{Urgency: roster.Routine, ReplyTo: "hugo@quillmere.example", Audience: audience.Audience{
-			Parts: []audience.Part{{Kind: audience.ByAddresses, Addresses: []string{"rania@example.org"}}},
-		}},
+		Routing: message.Routing{
+			Urgency: roster.Routine,
+			ReplyTo: "hugo@quillmere.example",
+			Audience: audience.Audience{
+				Parts: []audience.Part{{Kind: audience.ByAddresses, Addresses: []string{"rania@example.org"}}},
+			},
+		},
 	}, time.Now())
 	require.NoError(t, err)
-	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, store.Account{
-		ID: 1, Login: "hugo@quillmere.example", Name: "Hugo", Grant: store.Program.Grant,
+	_, err = b.service.Send(ctx, m.ID, m.Revision, sending.Checked{}, access.Principal{
+		ID: 1, Login: "hugo@quillmere.example", Name: "Hugo", Grant: access.Program.Grant,
 	})
 	require.NoError(t, err)
 	testkit.Eventually(t, "the email is handed over", func() bool { return len(b.mails.got()) == 1 })
@@ -299,7 +318,8 @@ func TestACarrierInTroublePauses(t *testing.T) {
 	ctx := context.Background()
 	testkit.Eventually(t, "it is known to be in trouble", func() bool {
 		troubles, err := b.store.Troubles(ctx)
-		return err == nil && len(troubles) == 1 && troubles[0].Channel == roster.Text && troubles[0].Detail == "no credit"
+		return err == nil && len(troubles) == 1 && troubles[0].Channel == roster.Text &&
+			troubles[0].Detail == "no credit"
 	})
 	testkit.Eventually(t, "the email leaves all the same", func() bool { return len(b.mails.got()) == 1 })
 	tried := len(b.texts.got())
@@ -358,7 +378,15 @@ func TestATroubleIsRememberedAcrossARestart(t *testing.T) {
 		Carriers: map[roster.Channel]dispatch.Carrier{roster.Email: mails, roster.Text: texts}, Now: time.Now,
 		Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 	})
-	b := &bench{store: s, service: &sending.Service{Store: s, Now: time.Now, Held: func(int64) { d.Wake() }}}
+	b := &bench{
+		store: s,
+		service: &sending.Service{
+			Store:    s,
+			Messages: &messages.Service{Store: s},
+			Now:      time.Now,
+			Held:     func(int64) { d.Wake() },
+		},
+	}
 	running, stop := context.WithCancel(ctx)
 	done := make(chan struct{})
 	go func() {

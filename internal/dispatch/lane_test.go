@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/message"
@@ -33,7 +34,7 @@ func crowd(n int) string {
 	return b.String()
 }
 
-var hugo = store.Account{ID: 1, Name: "Hugo", Grant: store.Program.Grant}
+var hugo = access.Principal{ID: 1, Name: "Hugo", Grant: access.Program.Grant}
 
 // sendTo sends the first so many people of a crowd a message by one channel; its
 // words are its subject.

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
@@ -27,8 +28,7 @@ type Editor struct {
 
 // Errors that callers tell apart.
 var (
-	ErrNotYours = errors.New("belongs to a unit beyond yours")
-	ErrNobody   = errors.New("nobody is chosen whom you may change")
+	ErrNobody = errors.New("nobody is chosen whom you may change")
 	// ErrCannot comes with the reason why something cannot be done.
 	ErrCannot = errors.New("this cannot be done")
 )
@@ -54,12 +54,12 @@ type View struct {
 }
 
 // View returns the roster as an account sees it.
-func (g *Editor) View(ctx context.Context, account store.Account) (View, error) {
+func (g *Editor) View(ctx context.Context, by access.Principal) (View, error) {
 	o, err := g.Store.Organisation(ctx)
 	if err != nil {
 		return View{}, err
 	}
-	r, err := g.Store.RosterWithin(ctx, account.Scope)
+	r, err := g.Store.RosterWithin(ctx, by.Scope)
 	return View{r, o, entry.Reader{Roster: r, Region: o.Region, Roles: o.AllRoles(), Zone: importer.KnownZone}}, err
 }
 
@@ -72,12 +72,12 @@ type Done struct {
 	Issues []entry.Remark  // what is unlikely, of a saved sheet
 }
 
-func (g *Editor) apply(ctx context.Context, account store.Account, e *roster.Edit) (Done, store.Applied, error) {
+func (g *Editor) apply(ctx context.Context, by access.Principal, e *roster.Edit) (Done, store.Applied, error) {
 	done := Done{Said: e.Said, People: len(e.People)}
 	if len(e.People) == 0 {
 		return done, store.Applied{}, nil
 	}
-	applied, err := g.Store.Apply(ctx, account.ID, e, g.Now(), nil)
+	applied, err := g.Store.Apply(ctx, by.ID, e, g.Now(), nil)
 	if err != nil {
 		return done, applied, err
 	}
@@ -87,8 +87,8 @@ func (g *Editor) apply(ctx context.Context, account store.Account, e *roster.Edi
 }
 
 // Check reads a sheet without saving it.
-func (g *Editor) Check(ctx context.Context, account store.Account, typed *roster.Sheet) ([]entry.Remark, error) {
-	d, err := g.View(ctx, account)
+func (g *Editor) Check(ctx context.Context, by access.Principal, typed *roster.Sheet) ([]entry.Remark, error) {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return nil, err
 	}
@@ -97,8 +97,8 @@ func (g *Editor) Check(ctx context.Context, account store.Account, typed *roster
 }
 
 // Add puts somebody on the roster.
-func (g *Editor) Add(ctx context.Context, account store.Account, typed *roster.Sheet) (Done, error) {
-	d, err := g.View(ctx, account)
+func (g *Editor) Add(ctx context.Context, by access.Principal, typed *roster.Sheet) (Done, error) {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return Done{}, err
 	}
@@ -111,10 +111,10 @@ func (g *Editor) Add(ctx context.Context, account store.Account, typed *roster.S
 	if refused := entry.Refusals(issues); len(refused) > 0 {
 		return Done{}, &Refused{issues}
 	}
-	if !g.mayOwn(account, d.Roster, sheet.Unit) {
+	if !g.mayOwn(by, d.Roster, sheet.Unit) {
 		return Done{}, &Refused{[]entry.Remark{{Field: "unit", Reason: "choose one of your units", Refused: true}}}
 	}
-	done, applied, err := g.apply(ctx, account, &roster.Edit{
+	done, applied, err := g.apply(ctx, by, &roster.Edit{
 		Kind: "add", Said: "added " + sheet.Name(), People: []roster.PersonEdit{{After: sheet}},
 	})
 	done.Issues, done.Person = issues, applied.IDs[-1]
@@ -129,14 +129,14 @@ func orFresh(id roster.PersonID) roster.PersonID {
 }
 
 // mayOwn reports whether somebody may belong to a unit by an account's doing.
-func (g *Editor) mayOwn(account store.Account, r *roster.Roster, unit roster.UnitID) bool {
-	return account.Scope.Whole || unit != 0 && r.UnitPath(unit) != ""
+func (g *Editor) mayOwn(by access.Principal, r *roster.Roster, unit roster.UnitID) bool {
+	return by.Scope.Whole || unit != 0 && r.UnitPath(unit) != ""
 }
 
 // Save keeps the changes of a sheet. When somebody else changed the person
 // since the sheet was read, nothing is kept and the error is *Overtaken.
-func (g *Editor) Save(ctx context.Context, account store.Account, typed *roster.Sheet) (Done, error) {
-	d, err := g.View(ctx, account)
+func (g *Editor) Save(ctx context.Context, by access.Principal, typed *roster.Sheet) (Done, error) {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return Done{}, err
 	}
@@ -151,7 +151,7 @@ func (g *Editor) Save(ctx context.Context, account store.Account, typed *roster.
 	if refused := entry.Refusals(issues); len(refused) > 0 {
 		return Done{}, &Refused{issues}
 	}
-	if sheet.Unit != before.Unit && !g.mayOwn(account, d.Roster, sheet.Unit) {
+	if sheet.Unit != before.Unit && !g.mayOwn(by, d.Roster, sheet.Unit) {
 		return Done{}, &Refused{[]entry.Remark{{Field: "unit", Reason: "choose one of your units", Refused: true}}}
 	}
 	sheet.ReachedOn = before.ReachedOn
@@ -159,7 +159,7 @@ func (g *Editor) Save(ctx context.Context, account store.Account, typed *roster.
 	if len(d.Roster.Differ(before, sheet, d.Roster)) > 0 || !slices.Equal(before.Addresses, sheet.Addresses) {
 		e.People = []roster.PersonEdit{{Before: before, After: sheet}}
 	}
-	done, _, err := g.apply(ctx, account, e)
+	done, _, err := g.apply(ctx, by, e)
 	if errors.Is(err, store.ErrConflict) {
 		return done, g.overtaken(ctx, typed)
 	}
@@ -195,7 +195,7 @@ func (d View) own(id roster.PersonID) (*roster.Sheet, error) {
 		return nil, store.ErrNotFound
 	}
 	if d.Roster.Guest(id) {
-		return nil, fmt.Errorf("%s %w", s.Name(), ErrNotYours)
+		return nil, fmt.Errorf("%s %w", s.Name(), access.ErrNotYours)
 	}
 	return s, nil
 }
@@ -203,13 +203,13 @@ func (d View) own(id roster.PersonID) (*roster.Sheet, error) {
 // Alter does one thing to many people. Those beyond the account's reach stay
 // as they are.
 func (g *Editor) Alter(
-	ctx context.Context, account store.Account, people []roster.PersonID, a entry.Alteration,
+	ctx context.Context, by access.Principal, people []roster.PersonID, a entry.Alteration,
 ) (Done, error) {
-	d, err := g.View(ctx, account)
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return Done{}, err
 	}
-	if a.Do == "unit" && !g.mayOwn(account, d.Roster, a.Unit) {
+	if a.Do == "unit" && !g.mayOwn(by, d.Roster, a.Unit) {
 		return Done{}, fmt.Errorf("%w: choose one of your units", ErrCannot)
 	}
 	e, err := d.Alter(people, a)
@@ -217,7 +217,7 @@ func (g *Editor) Alter(
 		return Done{}, fmt.Errorf("%w: %w", ErrCannot, err)
 	}
 	e.Said = plan.Count(len(e.People), "person ", "people ") + e.Said
-	done, _, err := g.apply(ctx, account, e)
+	done, _, err := g.apply(ctx, by, e)
 	return done, err
 }
 
@@ -231,8 +231,8 @@ type Taken struct {
 }
 
 // Removal says what removing people would take along.
-func (g *Editor) Removal(ctx context.Context, account store.Account, people []roster.PersonID) (Taken, error) {
-	d, err := g.View(ctx, account)
+func (g *Editor) Removal(ctx context.Context, by access.Principal, people []roster.PersonID) (Taken, error) {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return Taken{}, err
 	}
@@ -263,8 +263,8 @@ func (d View) sheets(people []roster.PersonID) []*roster.Sheet {
 }
 
 // Remove takes people off the roster. What they got stays on record.
-func (g *Editor) Remove(ctx context.Context, account store.Account, people []roster.PersonID) (Done, error) {
-	d, err := g.View(ctx, account)
+func (g *Editor) Remove(ctx context.Context, by access.Principal, people []roster.PersonID) (Done, error) {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return Done{}, err
 	}
@@ -279,16 +279,16 @@ func (g *Editor) Remove(ctx context.Context, account store.Account, people []ros
 	if len(e.People) == 1 {
 		e.Said = "removed " + e.People[0].Before.Name()
 	}
-	done, _, err := g.apply(ctx, account, e)
+	done, _, err := g.apply(ctx, by, e)
 	return done, err
 }
 
 // Merge makes one of people who are one: keep stays and takes what the others
 // have, their messages too.
 func (g *Editor) Merge(
-	ctx context.Context, account store.Account, keep roster.PersonID, others []roster.PersonID,
+	ctx context.Context, by access.Principal, keep roster.PersonID, others []roster.PersonID,
 ) (Done, error) {
-	d, err := g.View(ctx, account)
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return Done{}, err
 	}
@@ -316,22 +316,22 @@ func (g *Editor) Merge(
 		e.People = append(e.People, roster.PersonEdit{Before: s})
 	}
 	e.Said = "merged " + plan.Count(len(sheets), "person", "people") + " into " + sheets[0].Name()
-	done, _, err := g.apply(ctx, account, e)
+	done, _, err := g.apply(ctx, by, e)
 	done.Person = keep
 	return done, err
 }
 
 // Undo takes an edit back. Accounts that do not reach the whole organisation
 // take back their own.
-func (g *Editor) Undo(ctx context.Context, account store.Account, id int64) (store.Undone, string, error) {
+func (g *Editor) Undo(ctx context.Context, by access.Principal, id int64) (store.Undone, string, error) {
 	e, err := g.Store.Edit(ctx, id)
 	if err != nil {
 		return store.Undone{}, "", err
 	}
-	if !account.Scope.Whole && e.Owner != account.ID {
+	if !by.Scope.Whole && e.Owner != by.ID {
 		return store.Undone{}, "", store.ErrNotFound
 	}
-	undone, err := g.Store.Undo(ctx, account.ID, id, g.Now())
+	undone, err := g.Store.Undo(ctx, by.ID, id, g.Now())
 	if err != nil {
 		return undone, "", err
 	}

@@ -49,10 +49,10 @@ func TestEveryChangeIsTold(t *testing.T) {
 	o := open(t, testkit.Roster)
 	s := o.sheet(1)
 	s.Notes = "x"
-	_, err := o.Save(ctx, store.Program, s)
+	_, err := o.Save(ctx, access.Program, s)
 	require.NoError(t, err)
 	assert.Equal(t, 1, o.changed)
-	_, err = o.Save(ctx, store.Program, o.sheet(1))
+	_, err = o.Save(ctx, access.Program, o.sheet(1))
 	require.NoError(t, err)
 	assert.Equal(t, 1, o.changed, "nothing changed, nothing is told")
 }
@@ -61,11 +61,11 @@ func TestOnlyTheAddressesAreEditedByAnOrderOfAddresses(t *testing.T) {
 	o := open(t, "Id,Name,Email\n1,Bo Venn,a@example.org;b@example.org\n")
 	s := o.sheet(1)
 	s.Addresses[0], s.Addresses[1] = s.Addresses[1], s.Addresses[0]
-	done, err := o.Save(ctx, store.Program, s)
+	done, err := o.Save(ctx, access.Program, s)
 	require.NoError(t, err)
 	assert.NotZero(t, done.Edit)
 	assert.Equal(t, "b@example.org", o.sheet(1).Addresses[0].Value)
-	undone, said, err := o.Undo(ctx, store.Program, done.Edit)
+	undone, said, err := o.Undo(ctx, access.Program, done.Edit)
 	require.NoError(t, err)
 	assert.Equal(t, 1, undone.People)
 	assert.Equal(t, "Undone: changed Bo Venn.", said)
@@ -74,7 +74,7 @@ func TestOnlyTheAddressesAreEditedByAnOrderOfAddresses(t *testing.T) {
 
 func TestALinkEndsWithTimeAndWithThePerson(t *testing.T) {
 	o := open(t, testkit.Roster)
-	token, until, err := o.Link(ctx, store.Program, 1)
+	token, until, err := o.Link(ctx, access.Program, 1)
 	require.NoError(t, err)
 	assert.Equal(t, now.Add(editing.LinkHolds), until)
 	_, s, _, err := o.Visit(ctx, token)
@@ -84,7 +84,7 @@ func TestALinkEndsWithTimeAndWithThePerson(t *testing.T) {
 	_, _, _, err = o.Visit(ctx, token)
 	require.ErrorIs(t, err, link.ErrExpired)
 	o.clock = now
-	_, err = o.Remove(ctx, store.Program, []roster.PersonID{1})
+	_, err = o.Remove(ctx, access.Program, []roster.PersonID{1})
 	require.NoError(t, err)
 	_, _, _, err = o.Visit(ctx, token)
 	require.ErrorIs(t, err, link.ErrNotOurs)
@@ -97,13 +97,13 @@ func TestCorrectingKeepsWhatIsNotTheirs(t *testing.T) {
 	s := o.sheet(1)
 	s.Addresses = append(s.Addresses, roster.Address{Channel: roster.Push, Value: "Rania's phone", Label: "phone"})
 	s.Notes = "kept by the office"
-	_, err := o.Save(ctx, store.Program, s)
+	_, err := o.Save(ctx, access.Program, s)
 	require.NoError(t, err)
 	details := editing.DetailsOf(o.sheet(1))
 	require.Len(t, details.Addresses, 2, "a number and a mailbox; devices are not typed")
 	assert.True(t, details.Addresses[0].Texts && details.Addresses[0].Calls)
 
-	token, _, err := o.Link(ctx, store.Program, 1)
+	token, _, err := o.Link(ctx, access.Program, 1)
 	require.NoError(t, err)
 	details.Addresses[0].Calls = false
 	details.Addresses[1].Value = "new@example.org"
@@ -115,12 +115,12 @@ func TestCorrectingKeepsWhatIsNotTheirs(t *testing.T) {
 	// The office edits meanwhile; both stand afterwards.
 	s = o.sheet(1)
 	s.KnownAs = "Rana"
-	_, err = o.Save(ctx, store.Program, s)
+	_, err = o.Save(ctx, access.Program, s)
 	require.NoError(t, err)
-	waiting, err := o.Waiting(ctx, store.Program)
+	waiting, err := o.Waiting(ctx, access.Program)
 	require.NoError(t, err)
 	require.Len(t, waiting, 1)
-	_, err = o.Decide(ctx, store.Program, waiting[0].Update.ID, true)
+	_, err = o.Decide(ctx, access.Program, waiting[0].Update.ID, true)
 	require.NoError(t, err)
 	got := o.sheet(1)
 	assert.Equal(t, "Rana", got.KnownAs)
@@ -130,23 +130,23 @@ func TestCorrectingKeepsWhatIsNotTheirs(t *testing.T) {
 		addresses = append(addresses, string(a.Channel)+" "+a.Value)
 	}
 	assert.Equal(t, []string{"text +447700900417", "email new@example.org", "push Rania's phone"}, addresses)
-	_, err = o.Decide(ctx, store.Program, waiting[0].Update.ID, false)
+	_, err = o.Decide(ctx, access.Program, waiting[0].Update.ID, false)
 	require.ErrorIs(t, err, store.ErrConflict)
 }
 
 func TestANewerCorrectionTakesThePlaceOfTheOneThatWaits(t *testing.T) {
 	o := open(t, testkit.Roster)
-	token, _, err := o.Link(ctx, store.Program, 1)
+	token, _, err := o.Link(ctx, access.Program, 1)
 	require.NoError(t, err)
 	for _, language := range []string{"en", "pl"} {
 		_, err := o.Correct(ctx, token, editing.Details{Language: language})
 		require.NoError(t, err)
 	}
-	waiting, err := o.Waiting(ctx, store.Program)
+	waiting, err := o.Waiting(ctx, access.Program)
 	require.NoError(t, err)
 	require.Len(t, waiting, 1)
 	assert.Equal(t, "pl", waiting[0].Update.After.Language)
-	done, err := o.Decide(ctx, store.Program, waiting[0].Update.ID, false)
+	done, err := o.Decide(ctx, access.Program, waiting[0].Update.ID, false)
 	require.NoError(t, err)
 	assert.Contains(t, done.Said, "left Rania Haddad as they are")
 	assert.Equal(t, "ar", o.sheet(1).Language)
@@ -154,7 +154,7 @@ func TestANewerCorrectionTakesThePlaceOfTheOneThatWaits(t *testing.T) {
 
 func TestARefusedCorrectionSaysWhy(t *testing.T) {
 	o := open(t, testkit.Roster)
-	token, _, err := o.Link(ctx, store.Program, 1)
+	token, _, err := o.Link(ctx, access.Program, 1)
 	require.NoError(t, err)
 	_, err = o.Correct(ctx, token, editing.Details{
 		Addresses: []editing.OwnAddress{{Value: "07700", Texts: true}}, Language: "ar",
@@ -180,7 +180,7 @@ func TestFilesMatchByTheSurestColumn(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			table, err := exchange.Read([]byte(c.file))
 			require.NoError(t, err)
-			found, _, err := o.MatchTable(ctx, store.Program, table)
+			found, _, err := o.MatchTable(ctx, access.Program, table)
 			require.NoError(t, err)
 			var people []roster.PersonID
 			for _, f := range found {
@@ -193,7 +193,7 @@ func TestFilesMatchByTheSurestColumn(t *testing.T) {
 
 func TestAnAccountWithoutUnitsChangesNobody(t *testing.T) {
 	o := open(t, testkit.Roster)
-	nobody := store.Account{ID: 9, Grant: access.Grant{Rights: access.Rights}}
+	nobody := access.Principal{ID: 9, Grant: access.Grant{Rights: access.Rights}}
 	s := o.sheet(1)
 	s.Notes = "x"
 	_, err := o.Save(ctx, nobody, s)
@@ -208,7 +208,7 @@ func TestAnAccountWithoutUnitsChangesNobody(t *testing.T) {
 
 func TestADeviceIsConnectedByItsHolder(t *testing.T) {
 	o := open(t, testkit.Roster)
-	token, _, err := o.Link(ctx, store.Program, 1)
+	token, _, err := o.Link(ctx, access.Program, 1)
 	require.NoError(t, err)
 	device := func(name string) *editing.OwnDevice {
 		return &editing.OwnDevice{Name: name, Kind: "phone", Endpoint: "https://push.example/1", P256dh: "K", Auth: "A"}
@@ -220,9 +220,9 @@ func TestADeviceIsConnectedByItsHolder(t *testing.T) {
 	assert.True(t, waits)
 	assert.NotContains(t, said.Device.Name, "2")
 	assert.Len(t, o.sheet(1).Addresses, 3, "nothing changes before the yes")
-	waiting, err := o.Waiting(ctx, store.Program)
+	waiting, err := o.Waiting(ctx, access.Program)
 	require.NoError(t, err)
-	_, err = o.Decide(ctx, store.Program, waiting[0].Update.ID, true)
+	_, err = o.Decide(ctx, access.Program, waiting[0].Update.ID, true)
 	require.NoError(t, err)
 	got := o.sheet(1).Addresses
 	require.Len(t, got, 4)
@@ -245,7 +245,7 @@ func TestADeviceIsConnectedByItsHolder(t *testing.T) {
 
 func TestDevicesThatNobodyHasAreForgotten(t *testing.T) {
 	o := open(t, testkit.Roster)
-	token, _, err := o.Link(ctx, store.Program, 1)
+	token, _, err := o.Link(ctx, access.Program, 1)
 	require.NoError(t, err)
 	said := editing.DetailsOf(o.sheet(1))
 	said.Device = &editing.OwnDevice{Kind: "phone", Endpoint: "https://push.example/1", P256dh: "K", Auth: "A"}
@@ -257,14 +257,14 @@ func TestDevicesThatNobodyHasAreForgotten(t *testing.T) {
 		return err
 	}
 	require.NoError(t, known(), "it waits for a yes")
-	waiting, err := o.Waiting(ctx, store.Program)
+	waiting, err := o.Waiting(ctx, access.Program)
 	require.NoError(t, err)
-	_, err = o.Decide(ctx, store.Program, waiting[0].Update.ID, true)
+	_, err = o.Decide(ctx, access.Program, waiting[0].Update.ID, true)
 	require.NoError(t, err)
 	require.NoError(t, known(), "it is on the roster")
 	s := o.sheet(1)
 	s.Addresses = s.Addresses[:3]
-	_, err = o.Save(ctx, store.Program, s)
+	_, err = o.Save(ctx, access.Program, s)
 	require.NoError(t, err)
 	require.ErrorIs(t, known(), store.ErrNotFound)
 }
@@ -275,7 +275,7 @@ func TestWhatIsTypedConnectsNothing(t *testing.T) {
 	s.Addresses = append(s.Addresses, roster.Address{
 		Channel: roster.Push, Value: "Rania’s phone", Label: "phone", Connected: true,
 	})
-	_, err := o.Save(ctx, store.Program, s)
+	_, err := o.Save(ctx, access.Program, s)
 	require.NoError(t, err)
 	got := o.sheet(1)
 	assert.False(t, got.Addresses[3].Connected)
@@ -288,10 +288,10 @@ func TestABarIsLiftedWithAReason(t *testing.T) {
 	tied := func() roster.Tie { return o.sheet(1).Ties[0] }
 	barred := o.sheet(1)
 	barred.Ties[0].Barred = true
-	done, err := o.Save(ctx, store.Program, barred)
+	done, err := o.Save(ctx, access.Program, barred)
 	require.NoError(t, err)
 
-	_, said, err := o.Undo(ctx, store.Program, done.Edit)
+	_, said, err := o.Undo(ctx, access.Program, done.Edit)
 	require.NoError(t, err)
 	assert.Contains(t, said, "stays barred")
 	assert.True(t, tied().Barred, "undoing is no reason")
@@ -303,7 +303,7 @@ func TestABarIsLiftedWithAReason(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			s := o.sheet(1)
 			lift(s)
-			_, err := o.Save(ctx, store.Program, s)
+			_, err := o.Save(ctx, access.Program, s)
 			var refused *editing.Refused
 			require.ErrorAs(t, err, &refused)
 			assert.Equal(t, "liftReason", refused.Remarks[0].Field)
@@ -313,7 +313,7 @@ func TestABarIsLiftedWithAReason(t *testing.T) {
 
 	s := o.sheet(1)
 	s.Ties[0], s.LiftReason = roster.Tie{Guardian: 2, Dependent: 1, Receives: true}, "order of the court was ended"
-	_, err = o.Save(ctx, store.Program, s)
+	_, err = o.Save(ctx, access.Program, s)
 	require.NoError(t, err)
 	assert.True(t, tied().Receives)
 	history, err := o.Store.History(ctx, 1)

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/match"
@@ -19,26 +20,26 @@ import (
 
 // ownGroup returns a group that the account may change: one of its units or,
 // for the whole organisation's, an account that reaches all of it.
-func (d View) ownGroup(account store.Account, id roster.GroupID) (*roster.Group, error) {
+func (d View) ownGroup(by access.Principal, id roster.GroupID) (*roster.Group, error) {
 	g, ok := d.Roster.Group(id)
 	if !ok {
 		return nil, store.ErrNotFound
 	}
-	if g.Unit == 0 && !account.Scope.Whole {
-		return nil, fmt.Errorf("the group “%s” belongs to the whole organisation, which is %w", g.Name, ErrNotYours)
+	if g.Unit == 0 && !by.Scope.Whole {
+		return nil, fmt.Errorf("the group “%s” belongs to the whole organisation, which is %w", g.Name, access.ErrNotYours)
 	}
 	return g, nil
 }
 
 // SaveGroup adds a group, or changes the one with the same identifier. Its
 // members are another matter: see Fill.
-func (g *Editor) SaveGroup(ctx context.Context, account store.Account, typed roster.Group) (roster.GroupID, error) {
-	d, err := g.View(ctx, account)
+func (g *Editor) SaveGroup(ctx context.Context, by access.Principal, typed roster.Group) (roster.GroupID, error) {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return 0, err
 	}
 	if typed.ID != 0 {
-		before, err := d.ownGroup(account, typed.ID)
+		before, err := d.ownGroup(by, typed.ID)
 		if err != nil {
 			return 0, err
 		}
@@ -46,7 +47,7 @@ func (g *Editor) SaveGroup(ctx context.Context, account store.Account, typed ros
 			return 0, fmt.Errorf("%w: a group stays %s; make another one", ErrCannot, before.Kind)
 		}
 	}
-	if !g.mayOwn(account, d.Roster, typed.Unit) {
+	if !g.mayOwn(by, d.Roster, typed.Unit) {
 		return 0, fmt.Errorf("%w: choose one of your units for the group", ErrCannot)
 	}
 	if err := d.checkGroup(&typed); err != nil {
@@ -158,9 +159,9 @@ type Preview struct {
 
 // PreviewRule says who would join or leave a group, 0 for a new one, by a rule.
 func (g *Editor) PreviewRule(
-	ctx context.Context, account store.Account, id roster.GroupID, rule roster.Rule,
+	ctx context.Context, by access.Principal, id roster.GroupID, rule roster.Rule,
 ) (Preview, error) {
-	d, err := g.View(ctx, account)
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return Preview{}, err
 	}
@@ -191,12 +192,12 @@ func (g *Editor) PreviewRule(
 }
 
 // DropGroup deletes a group.
-func (g *Editor) DropGroup(ctx context.Context, account store.Account, id roster.GroupID) error {
-	d, err := g.View(ctx, account)
+func (g *Editor) DropGroup(ctx context.Context, by access.Principal, id roster.GroupID) error {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return err
 	}
-	if _, err := d.ownGroup(account, id); err != nil {
+	if _, err := d.ownGroup(by, id); err != nil {
 		return err
 	}
 	err = g.Store.DropGroup(ctx, id)
@@ -206,8 +207,8 @@ func (g *Editor) DropGroup(ctx context.Context, account store.Account, id roster
 
 // OrderGroups puts groups into the organisation's one order. An account that does
 // not reach the whole organisation puts its own groups into each other's places.
-func (g *Editor) OrderGroups(ctx context.Context, account store.Account, ids []roster.GroupID) error {
-	d, err := g.View(ctx, account)
+func (g *Editor) OrderGroups(ctx context.Context, by access.Principal, ids []roster.GroupID) error {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return err
 	}
@@ -223,7 +224,7 @@ func (g *Editor) OrderGroups(ctx context.Context, account store.Account, ids []r
 		return err
 	}
 	order, kept := whole.Reorder(ids, func(group *roster.Group) bool {
-		_, err := d.ownGroup(account, group.ID)
+		_, err := d.ownGroup(by, group.ID)
 		return err == nil
 	})
 	if !kept {
@@ -246,13 +247,13 @@ const (
 
 // Fill changes who is picked for a group.
 func (g *Editor) Fill(
-	ctx context.Context, account store.Account, id roster.GroupID, take string, people []roster.PersonID,
+	ctx context.Context, by access.Principal, id roster.GroupID, take string, people []roster.PersonID,
 ) (Done, error) {
-	d, err := g.View(ctx, account)
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return Done{}, err
 	}
-	group, err := d.ownGroup(account, id)
+	group, err := d.ownGroup(by, id)
 	if err != nil {
 		return Done{}, err
 	}
@@ -260,9 +261,9 @@ func (g *Editor) Fill(
 		return Done{}, fmt.Errorf("%w: “%s” gets its people by rule", ErrCannot, group.Name)
 	}
 	e := d.fill(group, take, people)
-	done, _, err := g.apply(ctx, account, e)
+	done, _, err := g.apply(ctx, by, e)
 	if err == nil && group.Unnamed {
-		_, err = g.SaveGroup(ctx, account, *group)
+		_, err = g.SaveGroup(ctx, by, *group)
 	}
 	return done, err
 }
@@ -307,8 +308,8 @@ func (d View) fill(group *roster.Group, take string, people []roster.PersonID) *
 }
 
 // Match finds the people whom a pasted list means.
-func (g *Editor) Match(ctx context.Context, account store.Account, text string) ([]match.Found, *roster.Roster, error) {
-	d, err := g.View(ctx, account)
+func (g *Editor) Match(ctx context.Context, by access.Principal, text string) ([]match.Found, *roster.Roster, error) {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -323,9 +324,9 @@ var identifying = []intake.Column{
 // MatchTable finds the people whom the rows of a file mean, by the surest of
 // the columns that it has.
 func (g *Editor) MatchTable(
-	ctx context.Context, account store.Account, t *exchange.Table,
+	ctx context.Context, by access.Principal, t *exchange.Table,
 ) ([]match.Found, *roster.Roster, error) {
-	d, err := g.View(ctx, account)
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return nil, nil, err
 	}

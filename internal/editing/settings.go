@@ -19,13 +19,13 @@ import (
 
 // SaveUnit adds a unit, or changes the one with the same identifier. An account
 // that does not reach the whole organisation adds below its own units.
-func (g *Editor) SaveUnit(ctx context.Context, account store.Account, u roster.Unit) (roster.UnitID, error) {
-	d, err := g.View(ctx, account)
+func (g *Editor) SaveUnit(ctx context.Context, by access.Principal, u roster.Unit) (roster.UnitID, error) {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return 0, err
 	}
 	u.Name, u.Prefix, u.Footer = entry.Name(u.Name), entry.Name(u.Prefix), strings.TrimSpace(u.Footer)
-	above, err := g.above(ctx, account, u)
+	above, err := g.above(ctx, by, u)
 	if err != nil {
 		return 0, err
 	}
@@ -35,10 +35,10 @@ func (g *Editor) SaveUnit(ctx context.Context, account store.Account, u roster.U
 		return 0, fmt.Errorf("%w: a unit needs a name of at most %d characters", ErrCannot, entry.LongestName)
 	case u.ID != 0 && d.Roster.UnitPath(u.ID) == "":
 		return 0, store.ErrNotFound
-	case top(account, u.ID):
+	case top(by, u.ID):
 	case u.Parent != 0 && d.Roster.UnitPath(u.Parent) == "":
 		return 0, fmt.Errorf("%w: the unit above no longer exists", ErrCannot)
-	case u.Parent == 0 && !account.Scope.Whole:
+	case u.Parent == 0 && !by.Scope.Whole:
 		return 0, fmt.Errorf("%w: choose one of your units above it", ErrCannot)
 	case u.ID != 0 && u.Parent != 0 && roster.Below(d.Roster.Units, []roster.UnitID{u.ID})[u.Parent]:
 		return 0, fmt.Errorf("%w: “%s” would be inside itself", ErrCannot, u.Name)
@@ -53,14 +53,14 @@ func (g *Editor) SaveUnit(ctx context.Context, account store.Account, u roster.U
 }
 
 // top reports whether a unit is where an account's reach begins.
-func top(account store.Account, id roster.UnitID) bool {
-	return !account.Scope.Whole && id != 0 && slices.Contains(account.Scope.Units, id)
+func top(by access.Principal, id roster.UnitID) bool {
+	return !by.Scope.Whole && id != 0 && slices.Contains(by.Scope.Units, id)
 }
 
 // above is the unit in which a unit will be. Where an account's reach begins, the
 // unit stays where it is: the account does not see what is around it.
-func (g *Editor) above(ctx context.Context, account store.Account, u roster.Unit) (roster.UnitID, error) {
-	if !top(account, u.ID) {
+func (g *Editor) above(ctx context.Context, by access.Principal, u roster.Unit) (roster.UnitID, error) {
+	if !top(by, u.ID) {
 		return u.Parent, nil
 	}
 	whole, err := g.Store.Roster(ctx)
@@ -75,8 +75,8 @@ func (g *Editor) above(ctx context.Context, account store.Account, u roster.Unit
 }
 
 // DropUnit deletes a unit that owns nothing any more.
-func (g *Editor) DropUnit(ctx context.Context, account store.Account, id roster.UnitID) error {
-	d, err := g.View(ctx, account)
+func (g *Editor) DropUnit(ctx context.Context, by access.Principal, id roster.UnitID) error {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return err
 	}
@@ -216,11 +216,11 @@ func (g *Editor) SaveSettings(ctx context.Context, said Settings) error {
 // ShortestPassword is the fewest characters that a password may have.
 const ShortestPassword = 10
 
-// SaveAccount adds an account, or changes the one with the same identifier. The
+// SaveAccount adds an by, or changes the one with the same identifier. The
 // hash is of a new password, or "" to keep the old one. Nobody gives more than
 // they have, changes an account that reaches further than theirs, or takes the
 // right to change settings, or their activity, from themselves.
-func (g *Editor) SaveAccount(ctx context.Context, by store.Account, a store.Account) (int64, error) {
+func (g *Editor) SaveAccount(ctx context.Context, by access.Principal, a store.Account) (int64, error) {
 	r, err := g.Store.Roster(ctx)
 	if err != nil {
 		return 0, err
@@ -284,7 +284,7 @@ func (g *Editor) Admit(ctx context.Context, a store.Account) (string, error) {
 		), g.Store.SetPassword(ctx, accounts[at].ID, a.PasswordHash)
 	}
 	a.Active, a.Grant = true, access.Grant{Scope: roster.Scope{Whole: true}, Rights: access.Rights}
-	if _, err := g.SaveAccount(ctx, store.Program, a); err != nil {
+	if _, err := g.SaveAccount(ctx, access.Program, a); err != nil {
 		return "", err
 	}
 	return fmt.Sprintf("%s can sign in as %s, with every right.", a.Name, a.Login), nil
@@ -297,33 +297,33 @@ func otherFull(accounts []store.Account, but int64) bool {
 
 // mayDrop reports whether an account may delete what was kept: its maker may,
 // and whoever changes the settings of the whole organisation.
-func mayDrop(account store.Account, owner int64) bool {
-	return owner != 0 && owner == account.ID || account.May(access.ChangeSettings) && account.Scope.Whole
+func mayDrop(by access.Principal, owner int64) bool {
+	return owner != 0 && owner == by.ID || by.May(access.ChangeSettings) && by.Scope.Whole
 }
 
 // KeepFilter keeps a stack of filters under a name, over the account's own.
-func (g *Editor) KeepFilter(ctx context.Context, account store.Account, name string, rule roster.Rule) (int64, error) {
+func (g *Editor) KeepFilter(ctx context.Context, by access.Principal, name string, rule roster.Rule) (int64, error) {
 	name = entry.Name(name)
 	kept, err := g.Store.KeptFilters(ctx)
 	if err != nil {
 		return 0, err
 	}
 	for _, k := range kept {
-		if strings.EqualFold(k.Name, name) && !mayDrop(account, k.Owner) {
+		if strings.EqualFold(k.Name, name) && !mayDrop(by, k.Owner) {
 			return 0, fmt.Errorf("%w: somebody else keeps filters under the name “%s”; choose another", ErrCannot, k.Name)
 		}
 	}
-	return g.Store.KeepFilter(ctx, account.ID, name, rule)
+	return g.Store.KeepFilter(ctx, by.ID, name, rule)
 }
 
 // DropFilter forgets a stack of filters.
-func (g *Editor) DropFilter(ctx context.Context, account store.Account, id int64) error {
+func (g *Editor) DropFilter(ctx context.Context, by access.Principal, id int64) error {
 	kept, err := g.Store.KeptFilters(ctx)
 	if err != nil {
 		return err
 	}
 	at := slices.IndexFunc(kept, func(k store.KeptFilter) bool { return k.ID == id })
-	if at >= 0 && !mayDrop(account, kept[at].Owner) {
+	if at >= 0 && !mayDrop(by, kept[at].Owner) {
 		return fmt.Errorf(
 			"%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name,
 		)
@@ -332,13 +332,13 @@ func (g *Editor) DropFilter(ctx context.Context, account store.Account, id int64
 }
 
 // DropMapping forgets how files with certain headings are understood.
-func (g *Editor) DropMapping(ctx context.Context, account store.Account, id int64) error {
+func (g *Editor) DropMapping(ctx context.Context, by access.Principal, id int64) error {
 	kept, err := g.Store.Mappings(ctx)
 	if err != nil {
 		return err
 	}
 	at := slices.IndexFunc(kept, func(k store.Mapping) bool { return k.ID == id })
-	if at >= 0 && !mayDrop(account, kept[at].Owner) {
+	if at >= 0 && !mayDrop(by, kept[at].Owner) {
 		return fmt.Errorf(
 			"%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name,
 		)

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"time"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/link"
 	"upperlantern/internal/core/phone"
@@ -19,9 +20,9 @@ const LinkHolds = 14 * 24 * time.Hour
 // Link makes the token by which a person corrects their own details, and says
 // until when it holds.
 func (g *Editor) Link(
-	ctx context.Context, account store.Account, id roster.PersonID,
+	ctx context.Context, by access.Principal, id roster.PersonID,
 ) (token string, until time.Time, err error) {
-	d, err := g.View(ctx, account)
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return "", until, err
 	}
@@ -61,7 +62,7 @@ type OwnAddress struct {
 
 // Visit returns what the holder of a link sees, and until when.
 func (g *Editor) Visit(ctx context.Context, token string) (View, *roster.Sheet, time.Time, error) {
-	d, err := g.View(ctx, store.Program)
+	d, err := g.View(ctx, access.Program)
 	if err != nil {
 		return d, nil, time.Time{}, err
 	}
@@ -208,7 +209,7 @@ func (g *Editor) Correct(ctx context.Context, token string, said Details) (waits
 	if len(d.Roster.Differ(before, after, d.Roster)) == 0 {
 		return false, nil
 	}
-	_, _, err = g.apply(ctx, store.Program, ownEdit(before, after))
+	_, _, err = g.apply(ctx, access.Program, ownEdit(before, after))
 	return false, err
 }
 
@@ -237,8 +238,8 @@ type Waiting struct {
 }
 
 // Waiting lists the corrections of the account's people that wait for a yes.
-func (g *Editor) Waiting(ctx context.Context, account store.Account) ([]Waiting, error) {
-	d, err := g.View(ctx, account)
+func (g *Editor) Waiting(ctx context.Context, by access.Principal) ([]Waiting, error) {
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return nil, err
 	}
@@ -274,12 +275,12 @@ func accepted(now *roster.Sheet, u store.Update) *roster.Sheet {
 }
 
 // Decide accepts or declines a correction.
-func (g *Editor) Decide(ctx context.Context, account store.Account, id int64, accept bool) (Done, error) {
+func (g *Editor) Decide(ctx context.Context, by access.Principal, id int64, accept bool) (Done, error) {
 	u, err := g.Store.Update(ctx, id)
 	if err != nil {
 		return Done{}, err
 	}
-	d, err := g.View(ctx, account)
+	d, err := g.View(ctx, by)
 	if err != nil {
 		return Done{}, err
 	}
@@ -299,7 +300,7 @@ func (g *Editor) Decide(ctx context.Context, account store.Account, id int64, ac
 	if refused := entry.Refusals(issues); len(refused) > 0 {
 		return Done{}, &Refused{refused}
 	}
-	done, _, err := g.apply(ctx, account, ownEdit(before, after))
+	done, _, err := g.apply(ctx, by, ownEdit(before, after))
 	if err != nil {
 		return done, err
 	}

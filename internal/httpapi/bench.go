@@ -9,6 +9,7 @@ import (
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/segment"
+	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 )
@@ -24,11 +25,14 @@ type carrierView struct {
 }
 
 func (s *server) benchRoutes(api huma.API) {
-	add(api, get("/bench/people/{id}", "received", "What somebody's phone and mailbox got", access.SeePeople), s.received)
-	add(api, get("/bench/carriers", "carriers", "The stand-in carriers", access.SeePeople), s.carriers)
-	add(
-		api, put("/bench/carriers", "set-carrier", "Take a stand-in carrier down, or up again", access.ChangeSettings),
-		s.setCarrier,
+	route.Get(
+		api, "/bench/people/{id}", "received", "What somebody's phone and mailbox got",
+		s.received, access.SeePeople,
+	)
+	route.Get(api, "/bench/carriers", "carriers", "The stand-in carriers", s.carriers, access.SeePeople)
+	route.Put(
+		api, "/bench/carriers", "set-carrier", "Take a stand-in carrier down, or up again",
+		s.setCarrier, access.ChangeSettings,
 	)
 }
 
@@ -38,17 +42,17 @@ func noBench() error {
 
 func (s *server) received(ctx context.Context, in *struct {
 	ID roster.PersonID `path:"id"`
-}) (*body[[]benchItem], error) {
+}) (*route.Body[[]benchItem], error) {
 	if s.Bench == nil {
 		return nil, noBench()
 	}
-	r, err := s.roster(ctx)
+	r, err := s.kit.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.kit.Problem(ctx, err)
 	}
 	p := r.Person(in.ID)
 	if p == nil {
-		return nil, s.problem(ctx, store.ErrNotFound)
+		return nil, s.kit.Problem(ctx, store.ErrNotFound)
 	}
 	var addresses []string
 	for _, a := range p.Addresses {
@@ -64,21 +68,21 @@ func (s *server) received(ctx context.Context, in *struct {
 		}
 		out = append(out, one)
 	}
-	return &body[[]benchItem]{out}, s.problem(ctx, err)
+	return route.Answer(out), s.kit.Problem(ctx, err)
 }
 
-func (s *server) carriers(_ context.Context, _ *struct{}) (*body[[]carrierView], error) {
+func (s *server) carriers(_ context.Context, _ *struct{}) (*route.Body[[]carrierView], error) {
 	if s.Bench == nil {
 		return nil, noBench()
 	}
 	out := []carrierView{}
 	for _, c := range roster.Channels {
-		out = append(out, carrierView{string(c), s.Bench.Down(c)})
+		out = append(out, carrierView{Channel: string(c), Down: s.Bench.Down(c)})
 	}
-	return &body[[]carrierView]{out}, nil
+	return route.Answer(out), nil
 }
 
-func (s *server) setCarrier(ctx context.Context, in *body[carrierView]) (*body[[]carrierView], error) {
+func (s *server) setCarrier(ctx context.Context, in *route.Body[carrierView]) (*route.Body[[]carrierView], error) {
 	if s.Bench == nil {
 		return nil, noBench()
 	}

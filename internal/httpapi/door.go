@@ -2,7 +2,6 @@ package httpapi
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -77,8 +76,11 @@ func (d *door) opened(account, network string) {
 	d.networks.Undo(network)
 }
 
-// errBusy means that too many passwords are computed at this moment.
-var errBusy = errors.New("too many people sign in at this moment")
+// errBusy answers when too many passwords are computed at this moment.
+var errBusy = huma.ErrorWithHeaders(
+	huma.Error503ServiceUnavailable("Too many people sign in at this moment. Try again in a few seconds."),
+	http.Header{"Retry-After": {"5"}},
+)
 
 // compute runs do with at most so many others, and gives the memory back that it
 // took once nobody is left.
@@ -145,13 +147,6 @@ func tooMany(wait time.Duration) error {
 	return huma.ErrorWithHeaders(
 		huma.Error429TooManyRequests("Too many wrong tries to sign in. Try again in "+in+"."),
 		http.Header{"Retry-After": {fmt.Sprint(seconds)}},
-	)
-}
-
-func busy() error {
-	return huma.ErrorWithHeaders(
-		huma.Error503ServiceUnavailable("Too many people sign in at this moment. Try again in a few seconds."),
-		http.Header{"Retry-After": {"5"}},
 	)
 }
 

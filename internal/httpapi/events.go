@@ -13,6 +13,8 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/httpapi/writing"
 	"upperlantern/internal/store"
 )
 
@@ -138,7 +140,7 @@ func (s *server) stream(ctx context.Context, send sse.Sender) {
 	defer s.Events.leave(l)
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
-	err := send.Data(stillHere{s.Now()})
+	err := send.Data(stillHere{At: s.Now()})
 	for err == nil {
 		select {
 		case <-ctx.Done():
@@ -147,57 +149,57 @@ func (s *server) stream(ctx context.Context, send sse.Sender) {
 			if _, signedIn := s.stillSignedIn(ctx); !signedIn {
 				return
 			}
-			err = send.Data(stillHere{s.Now()})
+			err = send.Data(stillHere{At: s.Now()})
 		case <-l.ready:
-			account, signedIn := s.stillSignedIn(ctx)
+			by, signedIn := s.stillSignedIn(ctx)
 			if !signedIn {
 				return
 			}
-			err = s.tellAll(context.WithValue(ctx, accountKey{}, account), s.Events.take(l), send)
+			err = s.tellAll(ctx, by, s.Events.take(l), send)
 		}
 	}
 }
 
 // stillSignedIn looks the session of a stream up anew: it may have ended, and the
 // account may do other things than when it began.
-func (s *server) stillSignedIn(ctx context.Context) (store.Account, bool) {
+func (s *server) stillSignedIn(ctx context.Context) (access.Principal, bool) {
 	_, found, err := s.sessions.Store.Find(s.sessions.Token(ctx))
 	if err != nil || !found {
-		return store.Account{}, false
+		return access.Principal{}, false
 	}
-	account, err := s.Store.Account(ctx, accountOf(ctx).ID)
-	return account, err == nil && account.Epoch == s.sessions.GetInt64(ctx, "epoch")
+	account, err := s.Store.Account(ctx, route.By(ctx).ID)
+	return account.Principal(access.BySession), err == nil && account.Epoch == s.sessions.GetInt64(ctx, "epoch")
 }
 
 // tellAll tells what moved, as far as the account may see it.
-func (s *server) tellAll(ctx context.Context, m moved, send sse.Sender) error {
+func (s *server) tellAll(ctx context.Context, by access.Principal, m moved, send sse.Sender) error {
 	for _, id := range m.messages {
-		hears, err := s.hears(ctx, id)
+		hears, err := s.hears(ctx, by, id)
 		if err != nil {
 			return err
 		}
 		if !hears {
 			continue
 		}
-		if err := send.Data(messageMoved{id}); err != nil {
+		if err := send.Data(messageMoved{Message: id}); err != nil {
 			return err
 		}
 	}
 	for _, id := range m.imports {
-		if !accountOf(ctx).May(access.EditPeople) || s.importOf(ctx, id) != nil {
+		if _, err := s.Importer.Import(ctx, by, id); err != nil || !by.May(access.EditPeople) {
 			continue
 		}
-		if err := send.Data(importMoved{id}); err != nil {
+		if err := send.Data(importMoved{Import: id}); err != nil {
 			return err
 		}
 	}
 	if m.roster {
-		if err := send.Data(rosterMoved{s.Now()}); err != nil {
+		if err := send.Data(rosterMoved{At: s.Now()}); err != nil {
 			return err
 		}
 	}
-	if m.carriers && refusal(accountOf(ctx).Grant, feedRights) == "" {
-		if err := send.Data(carrierMoved{s.Now()}); err != nil {
+	if m.carriers && route.Refusal(by.Grant, writing.FeedRights) == "" {
+		if err := send.Data(carrierMoved{At: s.Now()}); err != nil {
 			return err
 		}
 	}
@@ -210,14 +212,13 @@ func (s *server) tellAll(ctx context.Context, m moved, send sse.Sender) error {
 
 // hears reports whether the account may know that a message moved on. Of one that
 // is gone, a deleted draft, only those know who could see any.
-func (s *server) hears(ctx context.Context, id int64) (bool, error) {
-	account := accountOf(ctx)
-	if !account.May(access.Write) && !account.May(access.ReadRecords) {
+func (s *server) hears(ctx context.Context, by access.Principal, id int64) (bool, error) {
+	if !by.May(access.Write) && !by.May(access.ReadRecords) {
 		return false, nil
 	}
-	_, err := s.messageOf(ctx, id)
+	_, err := s.Messages.Heading(ctx, by, id)
 	if errors.Is(err, store.ErrNotFound) {
-		return account.Scope.Whole, nil
+		return by.Scope.Whole, nil
 	}
 	return err == nil, err
 }

@@ -5,6 +5,8 @@ import (
 	"net/http"
 	"strings"
 	"time"
+
+	"upperlantern/internal/httpapi/route"
 )
 
 // How long is waited for a body: for its next bytes, and for all of it. Whoever
@@ -18,10 +20,9 @@ const (
 
 // Bodies of strangers that are read at the same time, each of a small size.
 const (
-	bodiesAtOnce   = 256
-	bodiesOfOne    = 64 // from one network
-	longestSlot    = 2 * time.Second
-	largestOfOther = 64 << 10 // bytes
+	bodiesAtOnce = 256
+	bodiesOfOne  = 64 // from one network
+	longestSlot  = 2 * time.Second
 )
 
 // patience bounds how slowly a body may come and an answer may be taken. Events
@@ -77,17 +78,17 @@ func (s *server) strangers(next http.Handler) http.Handler {
 		if !s.bodies.take(network, longestSlot) {
 			w.Header().Set("Retry-After", "5")
 			w.Header().Set("Connection", "close") // or the rest of the body would be waited for first
-			writeProblem(w, http.StatusServiceUnavailable, "Too much comes in at this moment. Send it again in a few seconds.")
+			route.Write(w, http.StatusServiceUnavailable, "Too much comes in at this moment. Send it again in a few seconds.")
 			return
 		}
 		if limited, ok := r.Body.(*patientBody); ok {
 			limited.end = time.Now().Add(strangerBody)
 			limited.extend()
 		}
-		content, err := io.ReadAll(http.MaxBytesReader(w, r.Body, largestOfOther))
+		content, err := io.ReadAll(http.MaxBytesReader(w, r.Body, route.LargestOfStrangers))
 		s.bodies.give(network)
 		if err != nil {
-			writeProblem(w, http.StatusRequestEntityTooLarge, "This is too large, or comes too slowly.")
+			route.Write(w, http.StatusRequestEntityTooLarge, "This is too large, or comes too slowly.")
 			return
 		}
 		r.Body = io.NopCloser(strings.NewReader(string(content)))

@@ -1,6 +1,6 @@
-// Package httpapi is the typed API of the program, sign-in, server-sent
-// events and the interface's files. Handlers decode, call and encode; the
-// rules are in core.
+// Package httpapi serves the program: the typed API, sign-in, server-sent events
+// and the interface's files. The routes of each area are in a package below it;
+// handlers decode, call and encode.
 package httpapi
 
 import (
@@ -12,7 +12,6 @@ import (
 	"net/netip"
 	"reflect"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -25,11 +24,18 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/editing"
+	"upperlantern/internal/httpapi/office"
+	"upperlantern/internal/httpapi/outgoing"
+	"upperlantern/internal/httpapi/people"
+	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/httpapi/writing"
 	"upperlantern/internal/importer"
+	"upperlantern/internal/letters"
+	"upperlantern/internal/messages"
 	"upperlantern/internal/sending"
+	"upperlantern/internal/shelf"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
-	"upperlantern/internal/typeset"
 )
 
 // Bench is what the shipped stand-ins received. It is nil when they do not run.
@@ -39,19 +45,17 @@ type Bench interface {
 	Down(channel roster.Channel) bool
 }
 
-// Carriers are tried again at once when somebody says so.
-type Carriers interface {
-	TryNow(channel roster.Channel)
-}
-
 // Options are what a server is made of.
 type Options struct {
 	Store    *store.Store
+	Messages *messages.Service
 	Sending  *sending.Service
 	Calendar *calendar.Service
 	Importer *importer.Importer
 	Editor   *editing.Editor
-	Carriers Carriers
+	Shelf    *shelf.Service
+	Letters  *letters.Service
+	Carriers outgoing.Carriers
 	Events   *Events
 	Reports  http.Handler // takes the reports of gateways
 	Shown    http.Handler // takes what devices say about pushes
@@ -70,10 +74,11 @@ type Options struct {
 
 type server struct {
 	Options
+	kit      route.Kit
 	sessions *scs.SessionManager
 	door     *door
 	bodies   *bodies
-	fonts    func() (*typeset.Fonts, error)
+	writing  *writing.Area
 }
 
 const sessionLifetime = 12 * time.Hour
@@ -81,8 +86,13 @@ const sessionLifetime = 12 * time.Hour
 // New makes the handler for everything that the program serves, and the
 // description of its API.
 func New(o Options) (http.Handler, *huma.OpenAPI) {
-	s := &server{Options: o, sessions: scs.New(), door: newDoor(), bodies: newBodies(bodiesAtOnce, bodiesOfOne)}
-	s.fonts = sync.OnceValues(func() (*typeset.Fonts, error) { return typeset.OpenFonts(o.Files) })
+	kit := route.Kit{Store: o.Store, Now: o.Now, Log: o.Log}
+	s := &server{
+		Options: o, kit: kit, sessions: scs.New(), door: newDoor(), bodies: newBodies(bodiesAtOnce, bodiesOfOne),
+		writing: &writing.Area{
+			Kit: kit, Sending: o.Sending, Calendar: o.Calendar, Letters: o.Letters, Shelf: o.Shelf, Editor: o.Editor,
+		},
+	}
 	s.sessions.Lifetime = sessionLifetime
 	s.sessions.Cookie.Name = "lantern_session"
 	s.sessions.Cookie.SameSite = http.SameSiteStrictMode
@@ -98,14 +108,14 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	r.Get("/readyz", s.ready)
 	r.With(s.strangers).Method(http.MethodPost, "/carrier/reports", o.Reports)
 	r.With(s.strangers).Method(http.MethodPost, "/carrier/pushes/{key}", o.Shown)
-	r.Get(feedPath+"{token}.ics", s.feed)
-	r.Get("/carrier/recordings/{hash:[0-9a-f]{64}}", s.recording)
+	r.Get(writing.FeedPath+"{token}.ics", s.writing.Feed)
+	r.Get("/carrier/recordings/{hash:[0-9a-f]{64}}", s.writing.Recording)
 	var description *huma.OpenAPI
 	r.Route("/api", func(r chi.Router) {
 		r.Use(http.NewCrossOriginProtection().Handler, notKept, s.sessions.LoadAndSave, s.requireAccount)
 		description = s.routes(r)
 		r.NotFound(func(w http.ResponseWriter, r *http.Request) {
-			writeProblem(w, http.StatusNotFound, "There is nothing at "+r.URL.Path+".")
+			route.Write(w, http.StatusNotFound, "There is nothing at "+r.URL.Path+".")
 		})
 	})
 	r.NotFound(s.file)
@@ -120,24 +130,12 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	config.Servers = []*huma.Server{{URL: "/api"}}
 	config.CreateHooks = nil // no links to schemas in answers
 	api := humachi.New(r, config)
-	config.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[rich.Doc](), reflect.TypeFor[document]())
+	config.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[rich.Doc](), reflect.TypeFor[writing.Document]())
 	s.signInRoutes(api)
-	s.peopleRoutes(api)
-	s.editRoutes(api)
-	s.groupRoutes(api)
-	s.gapRoutes(api)
-	s.updateRoutes(api)
-	s.exportRoutes(api)
-	s.settingRoutes(api)
-	s.importRoutes(api)
-	s.messageRoutes(api)
-	s.recordRoutes(api)
-	s.stripRoutes(api)
-	s.planRoutes(api)
-	s.letterRoutes(api)
-	s.contentRoutes(api)
-	s.shelfRoutes(api)
-	s.calendarRoutes(api)
+	(&people.Area{Kit: s.kit, Messages: s.Messages, Editor: s.Editor, Importer: s.Importer}).Routes(api)
+	(&office.Area{Kit: s.kit, Editor: s.Editor, Sessions: s}).Routes(api)
+	(&outgoing.Area{Kit: s.kit, Messages: s.Messages, Sending: s.Sending, Carriers: s.Carriers}).Routes(api)
+	s.writing.Routes(api)
 	s.benchRoutes(api)
 	s.eventRoutes(api)
 	return api.OpenAPI()

@@ -14,6 +14,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/readaloud"
 	"upperlantern/internal/store"
 )
@@ -25,8 +26,6 @@ const (
 	updatePath = "/api/update/"
 )
 
-type accountKey struct{}
-
 // sessionStore reads sessions without waiting for whoever writes, so that
 // pages answer while a large file is loaded.
 type sessionStore struct {
@@ -35,7 +34,10 @@ type sessionStore struct {
 }
 
 func newSessionStore(reader, writer *sql.DB) sessionStore {
-	return sessionStore{sqlite3store.NewWithCleanupInterval(writer, 0), sqlite3store.NewWithCleanupInterval(reader, 0)}
+	return sessionStore{
+		SQLite3Store: sqlite3store.NewWithCleanupInterval(writer, 0),
+		reads:        sqlite3store.NewWithCleanupInterval(reader, 0),
+	}
 }
 
 // Find returns the data of a session; see scs.Store.
@@ -44,11 +46,11 @@ func (s sessionStore) Find(token string) ([]byte, bool, error) { return s.reads.
 // sessionFailed answers when a session cannot be read or kept.
 func (s *server) sessionFailed(w http.ResponseWriter, r *http.Request, err error) {
 	if s.Store.Full() {
-		writeProblem(w, http.StatusInsufficientStorage, diskFull)
+		route.Write(w, http.StatusInsufficientStorage, route.DiskFull)
 		return
 	}
 	s.Log.ErrorContext(r.Context(), "keeping a session", "error", err)
-	writeProblem(w, http.StatusInternalServerError, "Something went wrong here; try again.")
+	route.Write(w, http.StatusInternalServerError, "Something went wrong here; try again.")
 }
 
 // HashPassword makes an argon2id hash (RFC 9106) with a salt of its own.
@@ -64,33 +66,22 @@ func (s *server) requireAccount(next http.Handler) http.Handler {
 			return
 		}
 		account, err := s.Store.Account(r.Context(), s.sessions.GetInt64(r.Context(), "account"))
-		if errors.Is(err, store.ErrNotFound) || err == nil && account.Epoch != s.sessions.GetInt64(r.Context(), "epoch") {
+		if errors.Is(err, store.ErrNotFound) ||
+			err == nil && account.Epoch != s.sessions.GetInt64(r.Context(), "epoch") {
 			if r.ContentLength != 0 {
 				w.Header().Set("Connection", "close") // a body is not waited for
 			}
-			writeProblem(w, http.StatusUnauthorized, "Sign in first.")
+			route.Write(w, http.StatusUnauthorized, "Sign in first.")
 			return
 		}
 		if err != nil {
 			s.Log.ErrorContext(r.Context(), "finding the account", "error", err)
-			writeProblem(w, http.StatusInternalServerError, "Something went wrong here; try again.")
+			route.Write(w, http.StatusInternalServerError, "Something went wrong here; try again.")
 			return
 		}
-		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), accountKey{}, account)))
+		next.ServeHTTP(w, r.WithContext(route.For(r.Context(), account.Principal(access.BySession))))
 	})
 }
-
-func accountOf(ctx context.Context) store.Account {
-	account, _ := ctx.Value(accountKey{}).(store.Account)
-	return account
-}
-
-// principalOf is on whose behalf a request is made.
-func principalOf(ctx context.Context) access.Principal {
-	return accountOf(ctx).Principal(access.BySession)
-}
-
-type body[T any] struct{ Body T }
 
 type offeredAccount struct {
 	Login    string `json:"login"`
@@ -122,29 +113,32 @@ type session struct {
 }
 
 func (s *server) signInRoutes(api huma.API) {
-	add(api, get("/sign-in", "welcome", "What the sign-in page shows"), s.welcome)
-	add(api, post("/sign-in", "sign-in", "Sign in").small(), s.signIn)
-	add(api, get("/session", "session", "Who is signed in, and where"), s.session)
-	add(api, del("/session", "sign-out", "Sign out"), s.signOut)
+	route.Get(api, "/sign-in", "welcome", "What the sign-in page shows", s.welcome)
+	route.Add(api, route.New(http.MethodPost, "/sign-in", "sign-in", "Sign in").Small(), s.signIn)
+	route.Get(api, "/session", "session", "Who is signed in, and where", s.session)
+	route.Del(api, "/session", "sign-out", "Sign out", s.signOut)
 }
 
-func (s *server) welcome(ctx context.Context, _ *struct{}) (*body[welcome], error) {
+func (s *server) welcome(ctx context.Context, _ *struct{}) (*route.Body[welcome], error) {
 	o, err := s.Store.Organisation(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.kit.Problem(ctx, err)
 	}
 	out := welcome{Organisation: o.Name, Demo: []offeredAccount{}}
 	if s.DemoPassword == "" {
-		return &body[welcome]{out}, nil
+		return route.Answer(out), nil
 	}
 	accounts, err := s.Store.Accounts(ctx)
 	for _, a := range accounts {
 		if !a.Active {
 			continue
 		}
-		out.Demo = append(out.Demo, offeredAccount{a.Login, a.Name, a.Duty, s.DemoPassword})
+		out.Demo = append(
+			out.Demo,
+			offeredAccount{Login: a.Login, Name: a.Name, Duty: a.Duty, Password: s.DemoPassword},
+		)
 	}
-	return &body[welcome]{out}, s.problem(ctx, err)
+	return route.Answer(out), s.kit.Problem(ctx, err)
 }
 
 type credentials struct {
@@ -154,15 +148,15 @@ type credentials struct {
 	}
 }
 
-func (s *server) signIn(ctx context.Context, in *credentials) (*body[session], error) {
+func (s *server) signIn(ctx context.Context, in *credentials) (*route.Body[session], error) {
 	account, err := s.Store.AccountByLogin(ctx, strings.TrimSpace(in.Body.Login))
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return nil, s.problem(ctx, err)
+		return nil, s.kit.Problem(ctx, err)
 	}
 	now, network := s.Now(), networkOf(ctx)
 	known, err := s.Store.KnowsNetwork(ctx, account.ID, network, now)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.kit.Problem(ctx, err)
 	}
 	try := tryOf(in.Body.Login, network, known)
 	if wait := s.door.begin(try, network, now); wait > 0 {
@@ -170,23 +164,23 @@ func (s *server) signIn(ctx context.Context, in *credentials) (*body[session], e
 	}
 	match, err := s.door.compare(ctx, in.Body.Password, account.PasswordHash)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.kit.Problem(ctx, err)
 	}
 	if !match {
 		return nil, huma.Error401Unauthorized("The login or the password is wrong.")
 	}
 	s.door.opened(try, network)
 	if err := s.Store.KnowNetwork(ctx, account.ID, network, now); err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.kit.Problem(ctx, err)
 	}
-	if err := s.begin(ctx, account); err != nil {
-		return nil, s.problem(ctx, err)
+	if err := s.Begin(ctx, account); err != nil {
+		return nil, s.kit.Problem(ctx, err)
 	}
 	return s.sessionOf(ctx, account)
 }
 
-// begin makes the session at hand one of an account.
-func (s *server) begin(ctx context.Context, account store.Account) error {
+// Begin makes the session at hand one of an account.
+func (s *server) Begin(ctx context.Context, account store.Account) error {
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return err
 	}
@@ -195,14 +189,18 @@ func (s *server) begin(ctx context.Context, account store.Account) error {
 	return nil
 }
 
-func (s *server) session(ctx context.Context, _ *struct{}) (*body[session], error) {
-	return s.sessionOf(ctx, accountOf(ctx))
+func (s *server) session(ctx context.Context, _ *struct{}) (*route.Body[session], error) {
+	account, err := s.Store.Account(ctx, route.By(ctx).ID)
+	if err != nil {
+		return nil, s.kit.Problem(ctx, err)
+	}
+	return s.sessionOf(ctx, account)
 }
 
-func (s *server) sessionOf(ctx context.Context, account store.Account) (*body[session], error) {
+func (s *server) sessionOf(ctx context.Context, account store.Account) (*route.Body[session], error) {
 	o, err := s.Store.Organisation(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.kit.Problem(ctx, err)
 	}
 	out := session{
 		Login: account.Login, Name: account.Name, Duty: account.Duty, Initials: initials(account.Name),
@@ -210,9 +208,9 @@ func (s *server) sessionOf(ctx context.Context, account store.Account) (*body[se
 		Bench: s.Bench != nil, ReadsAloud: readaloud.Available(),
 		Rights: account.Rights, Scope: account.Scope, Units: []string{},
 	}
-	r, err := s.roster(context.WithValue(ctx, accountKey{}, account))
+	r, err := s.Store.RosterWithin(ctx, account.Scope)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.kit.Problem(ctx, err)
 	}
 	for _, u := range account.Scope.Units {
 		out.Units = append(out.Units, r.UnitPath(u))
@@ -220,7 +218,15 @@ func (s *server) sessionOf(ctx context.Context, account store.Account) (*body[se
 	for _, f := range plan.Fields(r) {
 		out.Fields = append(out.Fields, string(f))
 	}
-	return &body[session]{out}, nil
+	return route.Answer(out), nil
+}
+
+// Ended tells that sessions may have ended.
+func (s *server) Ended() { s.Events.Sessions() }
+
+// Hash makes the hash of a new password, when it is its turn.
+func (s *server) Hash(ctx context.Context, password string) (string, error) {
+	return s.door.hash(ctx, password)
 }
 
 func initials(name string) string {
@@ -237,5 +243,5 @@ func initials(name string) string {
 func (s *server) signOut(ctx context.Context, _ *struct{}) (*struct{}, error) {
 	err := s.sessions.Destroy(ctx)
 	s.Events.Sessions()
-	return nil, s.problem(ctx, err)
+	return nil, s.kit.Problem(ctx, err)
 }

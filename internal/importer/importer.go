@@ -6,11 +6,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 	"sync"
 	"time"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
@@ -24,6 +26,7 @@ type Importer struct {
 	Now   func() time.Time
 	// Changed is told an import that moved on. It must not block.
 	Changed func(importID int64)
+	Log     *slog.Logger
 
 	mu       sync.Mutex
 	progress map[int64]Progress
@@ -52,13 +55,59 @@ type Understood struct {
 	Problem  error
 }
 
+// ErrUnmapped means that columns or a unit were chosen that there are not.
+var ErrUnmapped = errors.New("nothing was changed")
+
+// Import returns an import that is somebody's own, or any for those who reach the
+// whole organisation; any other is store.ErrNotFound.
+func (im *Importer) Import(ctx context.Context, by access.Principal, id int64) (store.Import, error) {
+	i, err := im.Store.Import(ctx, id)
+	if err == nil && i.Account != by.ID && !by.Scope.Whole {
+		err = store.ErrNotFound
+	}
+	return i, err
+}
+
+// Last is the newest import that can be undone, and that somebody may see; any
+// other is store.ErrNotFound.
+func (im *Importer) Last(ctx context.Context, by access.Principal) (store.LoadedImport, error) {
+	last, err := im.Store.LastImport(ctx)
+	if err != nil {
+		return last, err
+	}
+	_, err = im.Import(ctx, by, last.ID)
+	return last, err
+}
+
+// Map says what the columns of an import mean, to which unit new people belong, and
+// whether those who are missing from it are marked as left.
+func (im *Importer) Map(ctx context.Context, by access.Principal, i store.Import) error {
+	if _, err := im.Import(ctx, by, i.ID); err != nil {
+		return err
+	}
+	r, err := im.Store.RosterWithin(ctx, by.Scope)
+	if err != nil {
+		return err
+	}
+	possible := intake.ColumnsFor(r)
+	for _, c := range i.Mapping {
+		if c != intake.Ignored && !slices.Contains(possible, c) {
+			return fmt.Errorf("%w: there is no column meaning “%s”", ErrUnmapped, c)
+		}
+	}
+	if i.Unit != 0 && r.UnitPath(i.Unit) == "" || i.Unit == 0 && !by.Scope.Whole {
+		return fmt.Errorf("%w: choose one of your units for the new people", ErrUnmapped)
+	}
+	return im.Store.SetImport(ctx, i)
+}
+
 // Add reads a file and keeps it with a first guess at its columns.
-func (im *Importer) Add(ctx context.Context, account store.Account, name string, file []byte) (int64, error) {
+func (im *Importer) Add(ctx context.Context, by access.Principal, name string, file []byte) (int64, error) {
 	table, err := exchange.Read(file)
 	if err != nil {
 		return 0, err
 	}
-	r, err := im.Store.RosterWithin(ctx, account.Scope)
+	r, err := im.Store.RosterWithin(ctx, by.Scope)
 	if err != nil {
 		return 0, err
 	}
@@ -66,10 +115,10 @@ func (im *Importer) Add(ctx context.Context, account store.Account, name string,
 	if kept, err := im.fitting(ctx, table.Header); err == nil && kept != nil {
 		i.Mapping = apply(kept, table.Header)
 	}
-	if !account.Scope.Whole && len(account.Scope.Units) > 0 {
-		i.Unit = account.Scope.Units[0]
+	if !by.Scope.Whole && len(by.Scope.Units) > 0 {
+		i.Unit = by.Scope.Units[0]
 	}
-	return im.Store.AddImport(ctx, account.ID, i, im.Now())
+	return im.Store.AddImport(ctx, by.ID, i, im.Now())
 }
 
 // fitting returns the kept mapping that says something of every heading of a
@@ -101,15 +150,15 @@ func apply(m *store.Mapping, header []string) []intake.Column {
 
 // KeepMapping keeps how the columns of an import are understood, for files
 // with the same headings.
-func (im *Importer) KeepMapping(ctx context.Context, account store.Account, id int64, name string) error {
-	u, err := im.Understand(ctx, account, id)
+func (im *Importer) KeepMapping(ctx context.Context, by access.Principal, id int64, name string) error {
+	u, err := im.Understand(ctx, by, id)
 	if err != nil {
 		return err
 	}
 	if u.Table == nil {
 		return store.ErrConflict
 	}
-	m := store.Mapping{Owner: account.ID, Name: name, Columns: map[string]intake.Column{}}
+	m := store.Mapping{Owner: by.ID, Name: name, Columns: map[string]intake.Column{}}
 	for i, heading := range u.Table.Header {
 		m.Columns[heading] = u.Import.Mapping[i]
 	}
@@ -137,16 +186,16 @@ func (u Understood) RefusedRows() (header []string, rows [][]string) {
 
 // Understand says what loading an import would do. One that is being loaded,
 // or was, has neither table nor proposal.
-func (im *Importer) Understand(ctx context.Context, account store.Account, id int64) (Understood, error) {
-	i, err := im.Store.Import(ctx, id)
+func (im *Importer) Understand(ctx context.Context, by access.Principal, id int64) (Understood, error) {
+	i, err := im.Import(ctx, by, id)
 	if err != nil || i.State != store.ImportProposed {
 		return Understood{Import: i}, err
 	}
-	return im.understand(ctx, account, i)
+	return im.understand(ctx, by, i)
 }
 
-func (im *Importer) understand(ctx context.Context, account store.Account, i store.Import) (Understood, error) {
-	r, err := im.Store.RosterWithin(ctx, account.Scope)
+func (im *Importer) understand(ctx context.Context, by access.Principal, i store.Import) (Understood, error) {
+	r, err := im.Store.RosterWithin(ctx, by.Scope)
 	if err != nil {
 		return Understood{Import: i}, err
 	}
@@ -232,16 +281,31 @@ func (im *Importer) propose(ctx context.Context, i store.Import, r *roster.Roste
 }
 
 // Load loads an import in one transaction, and returns what it came to in words.
-func (im *Importer) Load(ctx context.Context, account store.Account, id int64) (result string, err error) {
-	if err := im.Start(ctx, account, id); err != nil {
+func (im *Importer) Load(ctx context.Context, by access.Principal, id int64) (result string, err error) {
+	if err := im.Start(ctx, by, id); err != nil {
 		return "", err
 	}
-	return im.Finish(ctx, account, id)
+	return im.Finish(ctx, by, id)
+}
+
+// Begin loads an import, and returns when loading has begun; Changed tells how it
+// goes.
+func (im *Importer) Begin(ctx context.Context, by access.Principal, id int64) (store.Import, error) {
+	if err := im.Start(ctx, by, id); err != nil {
+		return store.Import{}, err
+	}
+	background := context.WithoutCancel(ctx)
+	go func() {
+		if _, err := im.Finish(background, by, id); err != nil {
+			im.Log.ErrorContext(background, "loading a file", "import", id, "error", err)
+		}
+	}()
+	return im.Store.Import(ctx, id)
 }
 
 // Start claims an import, so that it is loaded once; Finish does the loading.
-func (im *Importer) Start(ctx context.Context, account store.Account, id int64) error {
-	u, err := im.Understand(ctx, account, id)
+func (im *Importer) Start(ctx context.Context, by access.Principal, id int64) error {
+	u, err := im.Understand(ctx, by, id)
 	switch {
 	case err != nil:
 		return err
@@ -255,7 +319,7 @@ func (im *Importer) Start(ctx context.Context, account store.Account, id int64) 
 
 // Finish loads a started import. When it fails nothing is loaded and the
 // import is as it was before.
-func (im *Importer) Finish(ctx context.Context, account store.Account, id int64) (result string, err error) {
+func (im *Importer) Finish(ctx context.Context, by access.Principal, id int64) (result string, err error) {
 	defer im.Changed(id)
 	state, edit := store.ImportProposed, int64(0)
 	defer func() {
@@ -269,7 +333,7 @@ func (im *Importer) Finish(ctx context.Context, account store.Account, id int64)
 	if err != nil {
 		return "", err
 	}
-	u, err := im.understand(ctx, account, i)
+	u, err := im.understand(ctx, by, i)
 	if err == nil {
 		err = u.Problem
 	}
@@ -278,7 +342,7 @@ func (im *Importer) Finish(ctx context.Context, account store.Account, id int64)
 	}
 	total := len(u.Proposal.Entries)
 	applied, err := im.Store.Apply(
-		ctx, account.ID, u.Proposal.Edit("loaded "+i.FileName), im.Now(),
+		ctx, by.ID, u.Proposal.Edit("loaded "+i.FileName), im.Now(),
 		func(done int) { im.tell(id, Progress{done, total}) },
 	)
 	if err != nil {

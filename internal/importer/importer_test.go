@@ -36,17 +36,17 @@ func people(t *testing.T, im *importer.Importer) int {
 
 func TestLoadTellsAndChangesOnce(t *testing.T) {
 	im, moved := newImporter(t, "")
-	id, err := im.Add(ctx, store.Program, "people.csv", []byte(testkit.Roster))
+	id, err := im.Add(ctx, access.Program, "people.csv", []byte(testkit.Roster))
 	require.NoError(t, err)
-	result, err := im.Load(ctx, store.Program, id)
+	result, err := im.Load(ctx, access.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, "People: 8 added. 4 new groups.", result)
 	assert.Equal(t, 8, people(t, im))
 	assert.Contains(t, *moved, id)
-	_, err = im.Load(ctx, store.Program, id)
+	_, err = im.Load(ctx, access.Program, id)
 	require.ErrorIs(t, err, store.ErrConflict, "it is loaded once")
 
-	u, err := im.Understand(ctx, store.Program, id)
+	u, err := im.Understand(ctx, access.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, store.ImportLoaded, u.Import.State)
 	assert.Equal(t, result, u.Import.Result)
@@ -58,27 +58,27 @@ func TestLoadTellsAndChangesOnce(t *testing.T) {
 
 func TestUnderstandFollowsTheMappingAndTheRoster(t *testing.T) {
 	im, _ := newImporter(t, "")
-	id, err := im.Add(ctx, store.Program, "odd.csv", []byte("Who,Phone\nBo Venn,07700 900001\n"))
+	id, err := im.Add(ctx, access.Program, "odd.csv", []byte("Who,Phone\nBo Venn,07700 900001\n"))
 	require.NoError(t, err)
-	u, err := im.Understand(ctx, store.Program, id)
+	u, err := im.Understand(ctx, access.Program, id)
 	require.NoError(t, err)
 	require.ErrorIs(t, u.Problem, intake.ErrNoName)
-	require.ErrorIs(t, im.Start(ctx, store.Program, id), intake.ErrNoName)
+	require.ErrorIs(t, im.Start(ctx, access.Program, id), intake.ErrNoName)
 
 	require.NoError(t, im.Store.SetImport(
 		ctx, store.Import{ID: id, Mapping: []intake.Column{intake.FullName, intake.Ignored}},
 	))
-	u, err = im.Understand(ctx, store.Program, id)
+	u, err = im.Understand(ctx, access.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, 1, u.Proposal.Added)
 	assert.Empty(t, u.Proposal.Entries[0].After.Addresses)
 
 	// Somebody else loads the same person meanwhile.
-	other, err := im.Add(ctx, store.Program, "other.csv", []byte("Name\nBo Venn\n"))
+	other, err := im.Add(ctx, access.Program, "other.csv", []byte("Name\nBo Venn\n"))
 	require.NoError(t, err)
-	_, err = im.Load(ctx, store.Program, other)
+	_, err = im.Load(ctx, access.Program, other)
 	require.NoError(t, err)
-	u, err = im.Understand(ctx, store.Program, id)
+	u, err = im.Understand(ctx, access.Program, id)
 	require.NoError(t, err)
 	assert.True(t, u.Proposal.Empty(), "what was understood before does not hold any more")
 }
@@ -86,48 +86,48 @@ func TestUnderstandFollowsTheMappingAndTheRoster(t *testing.T) {
 func TestACellOfAMegabyte(t *testing.T) {
 	im, _ := newImporter(t, "")
 	file := "Name,Email\n" + strings.Repeat("x", 1<<20) + ",a@example.org\nBo Venn,b@example.org\n"
-	id, err := im.Add(ctx, store.Program, "large-cell.csv", []byte(file))
+	id, err := im.Add(ctx, access.Program, "large-cell.csv", []byte(file))
 	require.NoError(t, err)
-	u, err := im.Understand(ctx, store.Program, id)
+	u, err := im.Understand(ctx, access.Program, id)
 	require.NoError(t, err)
 	require.Len(t, u.Proposal.Refused, 1)
 	assert.Equal(t, "the cell has 1048576 characters, and no more than 5000 are kept", u.Proposal.Refused[0].Reason)
 	assert.Less(t, len(u.Proposal.Refused[0].Value), 100, "it is not shown in full either")
-	_, err = im.Load(ctx, store.Program, id)
+	_, err = im.Load(ctx, access.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, 1, people(t, im))
 }
 
 func TestAddRefusesWhatIsNoFile(t *testing.T) {
 	im, _ := newImporter(t, "")
-	_, err := im.Add(ctx, store.Program, "x.csv", nil)
+	_, err := im.Add(ctx, access.Program, "x.csv", nil)
 	require.ErrorIs(t, err, exchange.ErrEmpty)
-	_, err = im.Understand(ctx, store.Program, 99)
+	_, err = im.Understand(ctx, access.Program, 99)
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
 func TestAnImportThatWasInterruptedCanBeLoadedAgain(t *testing.T) {
 	im, _ := newImporter(t, "")
-	id, err := im.Add(ctx, store.Program, "people.csv", []byte(testkit.Roster))
+	id, err := im.Add(ctx, access.Program, "people.csv", []byte(testkit.Roster))
 	require.NoError(t, err)
-	require.NoError(t, im.Start(ctx, store.Program, id)) // and the program ends here
-	require.ErrorIs(t, im.Start(ctx, store.Program, id), store.ErrConflict)
+	require.NoError(t, im.Start(ctx, access.Program, id)) // and the program ends here
+	require.ErrorIs(t, im.Start(ctx, access.Program, id), store.ErrConflict)
 	_, err = im.Store.BeginRun(ctx, time.Now())
 	require.NoError(t, err)
-	_, err = im.Load(ctx, store.Program, id)
+	_, err = im.Load(ctx, access.Program, id)
 	require.NoError(t, err)
 	assert.Equal(t, 8, people(t, im))
 }
 
 func TestAMappingIsKeptForFilesWithTheSameHeadings(t *testing.T) {
 	im, _ := newImporter(t, "")
-	first, err := im.Add(ctx, store.Program, "a.csv", []byte("Wer,Spind\nBo Venn,12\n"))
+	first, err := im.Add(ctx, access.Program, "a.csv", []byte("Wer,Spind\nBo Venn,12\n"))
 	require.NoError(t, err)
 	require.NoError(t, im.Store.SetImport(
 		ctx, store.Import{ID: first, Mapping: []intake.Column{intake.FullName, intake.Notes}},
 	))
-	require.NoError(t, im.KeepMapping(ctx, store.Program, first, "Old program"))
-	u, err := im.Understand(ctx, store.Program, first)
+	require.NoError(t, im.KeepMapping(ctx, access.Program, first, "Old program"))
+	u, err := im.Understand(ctx, access.Program, first)
 	require.NoError(t, err)
 	assert.Equal(t, "Old program", u.Mapping)
 
@@ -141,9 +141,9 @@ func TestAMappingIsKeptForFilesWithTheSameHeadings(t *testing.T) {
 		"one more than is kept": {"Wer,Spind,Ort\nCy Venn,13,here\n", ""},
 	} {
 		t.Run(name, func(t *testing.T) {
-			id, err := im.Add(ctx, store.Program, "b.csv", []byte(c.file))
+			id, err := im.Add(ctx, access.Program, "b.csv", []byte(c.file))
 			require.NoError(t, err)
-			u, err := im.Understand(ctx, store.Program, id)
+			u, err := im.Understand(ctx, access.Program, id)
 			require.NoError(t, err)
 			assert.Equal(t, c.mapping, u.Mapping)
 			if c.mapping != "" {
@@ -161,11 +161,11 @@ func TestAMappingIsKeptForFilesWithTheSameHeadings(t *testing.T) {
 
 func TestRefusedRowsStandAsInTheFile(t *testing.T) {
 	im, _ := newImporter(t, "")
-	id, err := im.Add(ctx, store.Program, "a.csv", []byte(
+	id, err := im.Add(ctx, access.Program, "a.csv", []byte(
 		"Id,Name,Locker\n1,Bo Venn,12\n1,Bo Venn,13\n,,14\nx,y,z,too much\n",
 	))
 	require.NoError(t, err)
-	u, err := im.Understand(ctx, store.Program, id)
+	u, err := im.Understand(ctx, access.Program, id)
 	require.NoError(t, err)
 	header, rows := u.RefusedRows()
 	assert.Equal(t, []string{"Line", "Reason", "Id", "Name", "Locker"}, header)
@@ -180,7 +180,7 @@ func TestAnImportOfAUnitStaysInIt(t *testing.T) {
 	im, _ := newImporter(t, testkit.Roster)
 	unit, err := im.Store.PutUnit(ctx, roster.Unit{Name: "Flood watch"})
 	require.NoError(t, err)
-	account := store.Account{
+	account := access.Principal{
 		ID: 1, Grant: access.Grant{Scope: roster.Scope{Units: []roster.UnitID{unit}}, Rights: access.Rights},
 	}
 	id, err := im.Add(ctx, account, "watch.csv", []byte("Id,Name,Groups\nW1,Di Osei,Stretch\n"))
@@ -208,16 +208,16 @@ func TestAnImportOfAUnitStaysInIt(t *testing.T) {
 // A file of which no row can be read says so line by line.
 func TestAFileThatCannotBeReadSaysWhy(t *testing.T) {
 	im, _ := newImporter(t, "")
-	id, err := im.Add(ctx, store.Program, "people.csv", []byte("Id,Name\nA1,Bo Venn,extra\nA2,\"Cy Venn\n"))
+	id, err := im.Add(ctx, access.Program, "people.csv", []byte("Id,Name\nA1,Bo Venn,extra\nA2,\"Cy Venn\n"))
 	require.NoError(t, err)
-	u, err := im.Understand(ctx, store.Program, id)
+	u, err := im.Understand(ctx, access.Program, id)
 	require.NoError(t, err)
 	require.ErrorIs(t, u.Problem, intake.ErrUnread)
 	assert.ErrorContains(t, u.Problem, "line 2 says “the row has 3 cells below 2 headings”")
 	require.Len(t, u.Proposal.Refused, 2)
 	_, rows := u.RefusedRows()
 	assert.Len(t, rows, 2)
-	_, err = im.Load(ctx, store.Program, id)
+	_, err = im.Load(ctx, access.Program, id)
 	require.ErrorIs(t, err, intake.ErrUnread)
 }
 
@@ -226,15 +226,15 @@ func TestAFileThatIsNotLoadedIsForgotten(t *testing.T) {
 	im, _ := newImporter(t, "")
 	clock := testkit.NewClock(time.Now())
 	im.Now = clock.Now
-	id, err := im.Add(ctx, store.Program, "people.csv", []byte(testkit.Roster))
+	id, err := im.Add(ctx, access.Program, "people.csv", []byte(testkit.Roster))
 	require.NoError(t, err)
-	_, err = im.Understand(ctx, store.Program, id)
+	_, err = im.Understand(ctx, access.Program, id)
 	require.NoError(t, err)
 	clock.Pass(23 * time.Hour)
 	n, err := im.Sweep(ctx)
 	require.NoError(t, err)
 	assert.Zero(t, n)
-	_, err = im.Understand(ctx, store.Program, id)
+	_, err = im.Understand(ctx, access.Program, id)
 	require.NoError(t, err)
 	clock.Pass(2 * time.Hour)
 	n, err = im.Sweep(ctx)
@@ -243,8 +243,8 @@ func TestAFileThatIsNotLoadedIsForgotten(t *testing.T) {
 	file, err := im.Store.ImportFile(ctx, id)
 	require.NoError(t, err)
 	assert.Nil(t, file)
-	_, err = im.Understand(ctx, store.Program, id)
+	_, err = im.Understand(ctx, access.Program, id)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	_, err = im.Load(ctx, store.Program, id)
+	_, err = im.Load(ctx, access.Program, id)
 	require.ErrorIs(t, err, store.ErrNotFound)
 }

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/precedence"
@@ -15,7 +16,6 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/sending"
-	"upperlantern/internal/store"
 )
 
 const (
@@ -32,7 +32,7 @@ func (b *bench) lists(ctx context.Context, data string) error {
 		return err
 	}
 	defer i.Close() //nolint:errcheck // the folder goes away
-	account, err := i.Store.AccountByLogin(ctx, benchLogin)
+	account, err := sender(ctx, i.Store)
 	if err != nil {
 		return err
 	}
@@ -86,7 +86,7 @@ func (b *bench) lists(ctx context.Context, data string) error {
 // addMessage sends a text and waits until it has left. It returns how many people
 // got it.
 func (b *bench) addMessage(
-	ctx context.Context, i *app.Instance, by store.Account, to audience.Part, n int,
+	ctx context.Context, i *app.Instance, by access.Principal, to audience.Part, n int,
 ) (id int64, people int, err error) {
 	d := message.Draft{
 		Content: message.Content{

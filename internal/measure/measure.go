@@ -13,6 +13,7 @@ import (
 	"slices"
 	"time"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
@@ -118,7 +119,7 @@ func (b *bench) fill(ctx context.Context, s *store.Store, files string) error {
 		return err
 	}
 	account := store.Account{
-		Login: benchLogin, Name: "Bench", PasswordHash: hash, Active: true, Grant: store.Program.Grant,
+		Login: benchLogin, Name: "Bench", PasswordHash: hash, Active: true, Grant: access.Program.Grant,
 	}
 	if _, err := s.PutAccount(ctx, account); err != nil {
 		return err
@@ -174,7 +175,7 @@ func (b *bench) planning(ctx context.Context, data string) error {
 	if err != nil {
 		return err
 	}
-	settings := plan.Settings{Fixed: o.Fixed(store.Account{Name: "Bench", Grant: store.Program.Grant})}
+	settings := plan.Settings{Fixed: o.Fixed(access.Program)}
 	var deliveries int
 	var grown uint64
 	planning, err := median(5, func() error {
@@ -215,4 +216,10 @@ func textsOnly() message.Draft {
 	d.Steps = precedence.Steps{{roster.Text}}
 	d.FirstOnly = true
 	return d
+}
+
+// sender is who sends what is measured.
+func sender(ctx context.Context, s *store.Store) (access.Principal, error) {
+	account, err := s.AccountByLogin(ctx, benchLogin)
+	return account.Principal(access.Inside), err
 }

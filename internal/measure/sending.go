@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
@@ -38,7 +39,7 @@ func (b *bench) typing(ctx context.Context, data string) error {
 		return err
 	}
 	defer i.Close() //nolint:errcheck // only read
-	account, err := i.Store.AccountByLogin(ctx, benchLogin)
+	account, err := sender(ctx, i.Store)
 	if err != nil {
 		return err
 	}
@@ -74,7 +75,7 @@ func (b *bench) sending(ctx context.Context, data string) error {
 		return err
 	}
 	defer i.Close() //nolint:errcheck // the folder goes away
-	account, err := i.Store.AccountByLogin(ctx, benchLogin)
+	account, err := sender(ctx, i.Store)
 	if err != nil {
 		return err
 	}
@@ -136,7 +137,7 @@ func left(ctx context.Context, i *app.Instance, message int64, wanted func(recor
 }
 
 // keeping measures Send, and how long others wait for the database meanwhile.
-func (b *bench) keeping(ctx context.Context, i *app.Instance, by store.Account) (int64, error) {
+func (b *bench) keeping(ctx context.Context, i *app.Instance, by access.Principal) (int64, error) {
 	w, err := i.Sending.Plan(ctx, textsOnly(), by)
 	if err != nil {
 		return 0, err

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/precedence"
@@ -17,7 +18,6 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/sending"
-	"upperlantern/internal/store"
 )
 
 const (
@@ -148,20 +148,20 @@ func limitWords(perSecond float64) string {
 // slow runs the program with a gateway that takes so many texts a second.
 func (b *bench) slow(
 	ctx context.Context, data, gateway string, perSecond float64,
-) (*app.Instance, store.Account, error) {
+) (*app.Instance, access.Principal, error) {
 	c := config(data, gateway)
 	c.Carriers.PerSecond = map[roster.Channel]float64{roster.Text: perSecond}
 	i, err := app.Start(ctx, c)
 	if err != nil {
-		return nil, store.Account{}, err
+		return nil, access.Principal{}, err
 	}
-	account, err := i.Store.AccountByLogin(ctx, benchLogin)
+	account, err := sender(ctx, i.Store)
 	return i, account, err
 }
 
 // sendText sends everybody a text and returns how many deliveries that makes.
 func (b *bench) sendText(
-	ctx context.Context, i *app.Instance, by store.Account, urgency roster.Urgency, words string,
+	ctx context.Context, i *app.Instance, by access.Principal, urgency roster.Urgency, words string,
 ) (id int64, deliveries int, err error) {
 	d := message.Draft{
 		Content: message.Content{Subject: words, Email: rich.Lines("{{first name}}, " + words)},

@@ -3,6 +3,7 @@ package sending
 import (
 	"context"
 
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/store"
@@ -11,6 +12,7 @@ import (
 // Record is what became of a message besides its figures, seen with what was fixed
 // when it was sent.
 type Record struct {
+	Message   store.Message
 	Failures  []record.Failure // most first
 	Languages []plan.LanguageCount
 	Steps     []plan.StepCount
@@ -19,12 +21,20 @@ type Record struct {
 }
 
 // Record works out what became of a message.
-func (d *Service) Record(ctx context.Context, m store.Message) (Record, error) {
+func (d *Service) Record(ctx context.Context, id int64, by access.Principal) (Record, error) {
+	m, err := d.Messages.Message(ctx, by, id)
+	if err != nil {
+		return Record{}, err
+	}
 	fixed, err := d.SentWith(ctx, m)
 	if err != nil {
 		return Record{}, err
 	}
-	r := Record{Spent: m.Figures.Spent.Format(fixed.Currency), Planned: m.Figures.Planned.Format(fixed.Currency)}
+	r := Record{
+		Message: m,
+		Spent:   m.Figures.Spent.Format(fixed.Currency),
+		Planned: m.Figures.Planned.Format(fixed.Currency),
+	}
 	if r.Failures, err = d.Store.Failures(ctx, m.ID); err != nil {
 		return r, err
 	}

@@ -22,10 +22,17 @@ import (
 	"upperlantern/internal/store"
 )
 
+// Messages are the messages that somebody may see; any other is store.ErrNotFound.
+type Messages interface {
+	Authors(ctx context.Context, by access.Principal) ([]int64, error)
+	Message(ctx context.Context, by access.Principal, id int64) (store.Message, error)
+}
+
 // Service prepares and sends messages for accounts.
 type Service struct {
-	Store *store.Store
-	Now   func() time.Time
+	Store    *store.Store
+	Messages Messages
+	Now      func() time.Time
 	// Held is told when something was put on hold, or stopped.
 	Held func(messageID int64)
 	// Recall takes back what is about to be handed over of a stopped message, and
@@ -44,8 +51,14 @@ type Worked struct {
 // ErrBlocked means that a message cannot be sent as it is.
 var ErrBlocked = errors.New("cannot be sent yet")
 
+// ErrUnfit means that a draft is not as drafts are.
+var ErrUnfit = errors.New("this cannot be worked out")
+
 // Plan works out a draft for a sender, within what their account reaches.
-func (d *Service) Plan(ctx context.Context, draft message.Draft, sender store.Account) (*Worked, error) {
+func (d *Service) Plan(ctx context.Context, draft message.Draft, sender access.Principal) (*Worked, error) {
+	if err := draft.Validate(); err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrUnfit, err)
+	}
 	o, err := d.Store.Organisation(ctx)
 	if err != nil {
 		return nil, err
@@ -63,7 +76,7 @@ func (d *Service) Plan(ctx context.Context, draft message.Draft, sender store.Ac
 	if err != nil {
 		return nil, err
 	}
-	if err := d.hideTitles(ctx, s.Near, sender, everybody.Units); err != nil {
+	if err := d.hideTitles(ctx, s.Near, sender); err != nil {
 		return nil, err
 	}
 	return work(r, o, draft, s), nil
@@ -118,15 +131,15 @@ func (d *Service) SentWith(ctx context.Context, m store.Message) (plan.Fixed, er
 	if err != nil {
 		return fixed, err
 	}
-	return d.fixed(o, m.Draft, sender, r, everybody), nil
+	return d.fixed(o, m.Draft, sender.Principal(access.Inside), r, everybody), nil
 }
 
 // fixed is what a sender sends a draft with. R is the roster within their reach.
 func (d *Service) fixed(
-	o store.Organisation, draft message.Draft, sender store.Account, r, everybody *roster.Roster,
+	o store.Organisation, draft message.Draft, sender access.Principal, r, everybody *roster.Roster,
 ) plan.Fixed {
 	f := o.Fixed(sender)
-	f.Signature = everybody.SignatureOf(writing(r, draft.Audience, sender.Scope), o.Sending.Signature)
+	f.Signature = everybody.SignatureOf(draft.Audience.Writing(r, sender.Scope), o.Sending.Signature)
 	return f
 }
 
@@ -153,7 +166,7 @@ func (d *Service) settings(
 	now := d.Now()
 	s := plan.Settings{Fixed: fixed, Leaves: now.Add(o.Hold), Zone: zones(fixed.TimeZone)}
 	s.Holiday = func(day time.Time) string { return holiday.On(fixed.Region, day) }
-	s.Budget = fixed.Sending.BudgetOf(unitOf(fixed.Reach))
+	s.Budget = fixed.Sending.BudgetOf(fixed.Reach.Pays())
 	var err error
 	if s.Budget > 0 {
 		local := now.In(s.Zone(""))
@@ -174,76 +187,14 @@ func (d *Service) settings(
 }
 
 // hideTitles leaves out the titles of messages that an account may not see.
-func (d *Service) hideTitles(ctx context.Context, near []plan.Near, sender store.Account, units []roster.Unit) error {
-	visible, err := d.authors(ctx, sender, units)
+func (d *Service) hideTitles(ctx context.Context, near []plan.Near, sender access.Principal) error {
+	visible, err := d.Messages.Authors(ctx, sender)
 	for i := range near {
 		if !slices.Contains(visible, near[i].Author) {
 			near[i].Title = ""
 		}
 	}
 	return err
-}
-
-func (d *Service) authors(ctx context.Context, account store.Account, units []roster.Unit) ([]int64, error) {
-	accounts, err := d.Store.Accounts(ctx)
-	by := account.Principal(access.BySession)
-	var list []int64
-	for _, a := range accounts {
-		if by.SeesMessagesOf(a.ID, a.Grant, units) {
-			list = append(list, a.ID)
-		}
-	}
-	return list, err
-}
-
-// Authors are the accounts whose messages an account may see.
-func (d *Service) Authors(ctx context.Context, account store.Account) ([]int64, error) {
-	r, err := d.Store.Roster(ctx)
-	if err != nil {
-		return nil, err
-	}
-	return d.authors(ctx, account, r.Units)
-}
-
-// Open are the drafts and what has not left, as far as an account may see.
-func (d *Service) Open(ctx context.Context, account store.Account) ([]store.Heading, error) {
-	authors, err := d.Authors(ctx, account)
-	if err != nil {
-		return nil, err
-	}
-	return d.Store.OpenMessages(ctx, authors)
-}
-
-// writing is the unit that writes: the sender's own, or, for somebody who
-// reaches the whole organisation, the one to which everything they write to belongs.
-func writing(r *roster.Roster, a audience.Audience, s roster.Scope) roster.UnitID {
-	if !s.Whole {
-		return unitOf(s)
-	}
-	var unit roster.UnitID
-	for _, p := range a.Parts {
-		own := p.Unit
-		if g, ok := r.Group(p.Group); ok && p.Kind == audience.ByGroup {
-			own = g.Unit
-		}
-		switch {
-		case p.LeaveOut:
-		case own == 0 || unit != 0 && own != unit:
-			return 0
-		default:
-			unit = own
-		}
-	}
-	return unit
-}
-
-// unitOf is whose budget an account spends: the organisation's, or that of its
-// first unit.
-func unitOf(s roster.Scope) roster.UnitID {
-	if s.Whole || len(s.Units) == 0 {
-		return 0
-	}
-	return s.Units[0]
 }
 
 var known sync.Map // of *time.Location by name; reading one again and again is slow
@@ -324,30 +275,30 @@ func (c Checked) confirmed(w *Worked, assented bool) error {
 // which somebody else's yes was asked goes out as the asker's; sending it is
 // that yes.
 func (d *Service) Send(
-	ctx context.Context, id, revision int64, checked Checked, account store.Account,
+	ctx context.Context, id, revision int64, checked Checked, by access.Principal,
 ) (store.Message, error) {
-	m, err := d.draft(ctx, id, revision)
+	m, err := d.draft(ctx, id, revision, by)
 	if err != nil {
 		return m, err
 	}
-	if err := mayWrite(m.Draft, account); err != nil {
+	if err := mayWrite(m.Draft, by); err != nil {
 		return m, err
 	}
-	by, sender := store.Senders{Sender: account.ID}, account
-	if m.Asks(account.ID) {
+	sender, who := by, store.Senders{Sender: by.ID}
+	if m.Asks(by.ID) {
 		if sender, err = d.asker(ctx, m); err != nil {
 			return m, err
 		}
-		by = store.Senders{Sender: sender.ID, Assenter: account.ID}
+		who = store.Senders{Sender: sender.ID, Assenter: by.ID}
 	}
 	w, err := d.ready(ctx, m.Draft, checked, sender)
 	if err != nil {
 		return m, err
 	}
-	if err := checked.confirmed(w, by.Assenter != 0); err != nil {
+	if err := checked.confirmed(w, who.Assenter != 0); err != nil {
 		return m, err
 	}
-	if err := d.Store.Hold(ctx, id, revision, by, w.Roster, w.Plan, d.Now(), w.Summary.First); err != nil {
+	if err := d.Store.Hold(ctx, id, revision, who, w.Roster, w.Plan, d.Now(), w.Summary.First); err != nil {
 		return m, err
 	}
 	d.Held(id)
@@ -356,19 +307,19 @@ func (d *Service) Send(
 
 // Ask asks for somebody else's yes to a draft as it was checked. A change of
 // the draft takes the question back.
-func (d *Service) Ask(ctx context.Context, id, revision int64, checked Checked, account store.Account) error {
-	m, err := d.draft(ctx, id, revision)
+func (d *Service) Ask(ctx context.Context, id, revision int64, checked Checked, by access.Principal) error {
+	m, err := d.draft(ctx, id, revision, by)
 	if err != nil {
 		return err
 	}
-	w, err := d.ready(ctx, m.Draft, checked, account)
+	w, err := d.ready(ctx, m.Draft, checked, by)
 	if err != nil {
 		return err
 	}
 	if !w.Summary.Confirm || !w.Plan.Settings.Sending.SecondYes {
 		return fmt.Errorf("%w: it needs nobody else's yes, so send it", ErrBlocked)
 	}
-	if err := d.Store.AskYes(ctx, id, revision, account.ID); err != nil {
+	if err := d.Store.AskYes(ctx, id, revision, by.ID); err != nil {
 		return err
 	}
 	d.Held(id)
@@ -377,9 +328,13 @@ func (d *Service) Ask(ctx context.Context, id, revision int64, checked Checked, 
 
 // Asked works out a draft to which somebody else's yes was asked, for whoever
 // asks: what goes out when that yes is said.
-func (d *Service) Asked(ctx context.Context, m store.Message) (*Worked, error) {
-	if m.AskerID == 0 {
-		return nil, store.ErrConflict
+func (d *Service) Asked(ctx context.Context, id int64, by access.Principal) (*Worked, error) {
+	m, err := d.Messages.Message(ctx, by, id)
+	if err == nil && m.AskerID == 0 {
+		err = store.ErrConflict
+	}
+	if err != nil {
+		return nil, err
 	}
 	asker, err := d.asker(ctx, m)
 	if err != nil {
@@ -388,17 +343,17 @@ func (d *Service) Asked(ctx context.Context, m store.Message) (*Worked, error) {
 	return d.Plan(ctx, m.Draft, asker)
 }
 
-func (d *Service) asker(ctx context.Context, m store.Message) (store.Account, error) {
+func (d *Service) asker(ctx context.Context, m store.Message) (access.Principal, error) {
 	a, err := d.Store.Account(ctx, m.AskerID)
 	if err == nil && !a.Active {
 		err = fmt.Errorf("%w: the account of %s, who asked, has ended", ErrBlocked, m.Asker)
 	}
-	return a, err
+	return a.Principal(access.Inside), err
 }
 
-// draft returns a message that is still a draft, and at a revision.
-func (d *Service) draft(ctx context.Context, id, revision int64) (store.Message, error) {
-	m, err := d.Store.Message(ctx, id)
+// draft returns a message that somebody may see, is still a draft, and at a revision.
+func (d *Service) draft(ctx context.Context, id, revision int64, by access.Principal) (store.Message, error) {
+	m, err := d.Messages.Message(ctx, by, id)
 	if err == nil && (m.State != store.Draft || m.Revision != revision) {
 		err = store.ErrConflict
 	}
@@ -408,7 +363,7 @@ func (d *Service) draft(ctx context.Context, id, revision int64) (store.Message,
 // ready works out a draft for a sender and refuses what cannot go, or would go
 // to other people than those of the check.
 func (d *Service) ready(
-	ctx context.Context, draft message.Draft, checked Checked, sender store.Account,
+	ctx context.Context, draft message.Draft, checked Checked, sender access.Principal,
 ) (*Worked, error) {
 	if err := mayWrite(draft, sender); err != nil {
 		return nil, err
@@ -426,8 +381,8 @@ func (d *Service) ready(
 	return w, d.complete(ctx, draft)
 }
 
-func mayWrite(draft message.Draft, account store.Account) error {
-	if draft.Urgency == roster.Emergency && !account.May(access.WriteEmergencies) {
+func mayWrite(draft message.Draft, by access.Principal) error {
+	if draft.Urgency == roster.Emergency && !by.May(access.WriteEmergencies) {
 		return fmt.Errorf("%w: your account may not write emergencies", ErrBlocked)
 	}
 	return nil
@@ -443,11 +398,15 @@ func (d *Service) complete(ctx context.Context, draft message.Draft) error {
 }
 
 // SendLate lets a message leave whose time passed while the program was down.
-func (d *Service) SendLate(ctx context.Context, m store.Message, account store.Account) error {
-	if err := mayWrite(m.Draft, account); err != nil {
+func (d *Service) SendLate(ctx context.Context, id int64, by access.Principal) error {
+	m, err := d.Messages.Message(ctx, by, id)
+	if err != nil {
 		return err
 	}
-	if err := d.Store.LetLateLeave(ctx, m.ID, account.ID, d.Now()); err != nil {
+	if err := mayWrite(m.Draft, by); err != nil {
+		return err
+	}
+	if err := d.Store.LetLateLeave(ctx, m.ID, by.ID, d.Now()); err != nil {
 		return err
 	}
 	d.Held(m.ID)
@@ -464,8 +423,11 @@ type Stopped struct {
 // Stop ends what is not being handed over of a message; see store.Stop. It waits
 // for a moment until what was being handed over has ended, so that it can say how
 // many were stopped.
-func (d *Service) Stop(ctx context.Context, id int64, account store.Account) (Stopped, error) {
-	draft, err := d.Store.Stop(ctx, id, account.Name, d.Now())
+func (d *Service) Stop(ctx context.Context, id int64, by access.Principal) (Stopped, error) {
+	if _, err := d.Messages.Message(ctx, by, id); err != nil {
+		return Stopped{}, err
+	}
+	draft, err := d.Store.Stop(ctx, id, by.Name, d.Now())
 	if err != nil || draft {
 		d.Held(id)
 		return Stopped{Draft: draft}, err
@@ -479,13 +441,17 @@ func (d *Service) Stop(ctx context.Context, id int64, account store.Account) (St
 
 // Decide settles deliveries of which nobody can tell whether they left: they are
 // sent again, or left. It returns how many there were.
-func (d *Service) Decide(ctx context.Context, m store.Message, again bool, account store.Account) (int, error) {
+func (d *Service) Decide(ctx context.Context, id int64, again bool, by access.Principal) (int, error) {
+	m, err := d.Messages.Message(ctx, by, id)
+	if err != nil {
+		return 0, err
+	}
 	if again {
-		if err := mayWrite(m.Draft, account); err != nil {
+		if err := mayWrite(m.Draft, by); err != nil {
 			return 0, err
 		}
 	}
-	n, err := d.Store.Decide(ctx, m.ID, again, account.Name, d.Now())
+	n, err := d.Store.Decide(ctx, m.ID, again, by.Name, d.Now())
 	if err == nil {
 		d.Held(m.ID)
 	}
@@ -496,16 +462,16 @@ func (d *Service) Decide(ctx context.Context, m store.Message, again bool, accou
 // addresses and returns what was sent: those of the person on the roster who
 // has the mailbox that the sender signs in with, or that mailbox alone.
 func (d *Service) Try(
-	ctx context.Context, draft message.Draft, recipient int, account store.Account,
+	ctx context.Context, draft message.Draft, recipient int, by access.Principal,
 ) ([]plan.Delivery, error) {
-	w, err := d.Plan(ctx, draft, account)
+	w, err := d.Plan(ctx, draft, by)
 	if err != nil {
 		return nil, err
 	}
 	if recipient < 0 || recipient >= len(w.Plan.Recipients) {
 		return nil, fmt.Errorf("%w: choose somebody whom it reaches, for whom it is filled", ErrBlocked)
 	}
-	own := ownAddresses(w.Roster, account)
+	own := ownAddresses(w.Roster, by)
 	if len(own) == 0 {
 		return nil, fmt.Errorf(
 			"%w: no address of yours is known; sign in with your mail address, or put it on the roster", ErrBlocked,
@@ -520,7 +486,7 @@ func (d *Service) Try(
 		name := w.Roster.At(w.Plan.Recipients[recipient].Person).Name()
 		return nil, fmt.Errorf("%w: nothing fills “%s” for %s", ErrBlocked, missing, name)
 	}
-	id, err := d.Store.SendTrial(ctx, account.ID, w.Plan, deliveries, d.Now())
+	id, err := d.Store.SendTrial(ctx, by.ID, w.Plan, deliveries, d.Now())
 	if err != nil {
 		return nil, err
 	}
@@ -528,14 +494,14 @@ func (d *Service) Try(
 	return deliveries, nil
 }
 
-func ownAddresses(r *roster.Roster, account store.Account) []roster.Address {
-	if !strings.Contains(account.Login, "@") {
+func ownAddresses(r *roster.Roster, by access.Principal) []roster.Address {
+	if !strings.Contains(by.Login, "@") {
 		return nil
 	}
-	for _, i := range r.Holders(account.Login) {
+	for _, i := range r.Holders(by.Login) {
 		if p := r.At(i); !p.Stranger() {
 			return p.Addresses
 		}
 	}
-	return []roster.Address{{Channel: roster.Email, Value: account.Login}}
+	return []roster.Address{{Channel: roster.Email, Value: by.Login}}
 }

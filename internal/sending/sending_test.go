@@ -15,6 +15,7 @@ import (
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/messages"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
@@ -23,14 +24,16 @@ import (
 var (
 	ctx  = context.Background()
 	now  = time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
-	hugo = store.Account{ID: 1, Name: "Hugo Farrowby", Grant: store.Program.Grant}
+	hugo = access.Principal{ID: 1, Name: "Hugo Farrowby", Grant: access.Program.Grant}
 )
 
 func newService(t *testing.T) *sending.Service {
 	s, err := store.Open(testkit.Folder(t, testkit.Roster, func(o *store.Organisation) { o.Hold = 30 * time.Second }))
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	return &sending.Service{Store: s, Now: func() time.Time { return now }, Held: func(int64) {}}
+	return &sending.Service{
+		Store: s, Messages: &messages.Service{Store: s}, Now: func() time.Time { return now }, Held: func(int64) {},
+	}
 }
 
 func toGuardians(email string) message.Draft {
@@ -232,8 +235,8 @@ func TestDecidingToSendAgainNeedsTheRight(t *testing.T) {
 	require.NoError(t, err)
 	limited := hugo
 	limited.Rights = []access.Right{access.Write}
-	_, err = d.Decide(ctx, m, true, limited)
+	_, err = d.Decide(ctx, m.ID, true, limited)
 	require.ErrorIs(t, err, sending.ErrBlocked)
-	_, err = d.Decide(ctx, m, false, limited)
+	_, err = d.Decide(ctx, m.ID, false, limited)
 	require.NoError(t, err, "leaving it sends nothing")
 }

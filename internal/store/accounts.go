@@ -25,11 +25,8 @@ type Account struct {
 
 // Principal is the account as one on whose behalf something is asked.
 func (a Account) Principal(door access.Door) access.Principal {
-	return access.Principal{Account: a.ID, Door: door, Grant: a.Grant}
+	return access.Principal{ID: a.ID, Login: a.Login, Name: a.Name, Door: door, Grant: a.Grant}
 }
-
-// Program is the program itself, where nobody is signed in.
-var Program = Account{Name: "the program", Grant: access.Grant{Scope: roster.Scope{Whole: true}, Rights: access.Rights}}
 
 // PutAccount adds an account, or replaces the one with the same login.
 func (s *Store) PutAccount(ctx context.Context, a Account) (int64, error) {

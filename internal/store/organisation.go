@@ -49,7 +49,7 @@ type PushKeys struct {
 func (o Organisation) AllRoles() []roster.Role { return slices.Concat(roster.Roles, o.Roles) }
 
 // Fixed is what the organisation brings to what a sender sends.
-func (o Organisation) Fixed(sender Account) plan.Fixed {
+func (o Organisation) Fixed(sender access.Principal) plan.Fixed {
 	f := plan.Fixed{
 		Organisation: o.Name, Sender: sender.Name, Reach: sender.Scope, NoEmergency: !sender.May(access.WriteEmergencies),
 		Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency, Rates: o.Rates, Steps: o.Steps,

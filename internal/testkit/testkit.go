@@ -24,6 +24,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/demo"
 	"upperlantern/internal/store"
 )
@@ -77,7 +78,7 @@ func Folder(t testing.TB, csv string, change func(*store.Organisation)) string {
 	require.NoError(t, err)
 	_, err = s.PutAccount(ctx, store.Account{
 		Login: Login, Name: "Hugo Farrowby", Duty: "Club office", PasswordHash: hash, Active: true,
-		Grant: store.Program.Grant,
+		Grant: access.Program.Grant,
 	})
 	require.NoError(t, err)
 	if csv != "" {

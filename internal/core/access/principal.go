@@ -1,25 +1,42 @@
 package access
 
-import "upperlantern/internal/core/roster"
+import (
+	"errors"
+
+	"upperlantern/internal/core/roster"
+)
 
 // Door is the way by which somebody came in.
 type Door string
 
-// BySession is the door of those who signed in.
-const BySession Door = "session"
+const (
+	BySession Door = "session" // those who signed in
+	ByFeed    Door = "feed"    // calendars that read what is scheduled
+	Inside    Door = "inside"  // the program itself, and its command line
+)
 
 // Principal is on whose behalf something is asked: an account, what it may do, and
 // the door by which it came.
 type Principal struct {
-	Account int64
-	Door    Door
+	ID    int64 // of the account; 0 for the program itself
+	Login string
+	Name  string
+	Door  Door
 	Grant
 }
+
+// Program is the program itself, where nobody is signed in.
+var Program = Principal{
+	Name: "the program", Door: Inside, Grant: Grant{Scope: roster.Scope{Whole: true}, Rights: Rights},
+}
+
+// ErrNotYours means that something belongs to a unit that somebody does not reach.
+var ErrNotYours = errors.New("belongs to a unit beyond yours")
 
 // SeesMessagesOf reports whether the messages of an author may be seen: one's own,
 // and those of whom one reaches.
 func (p Principal) SeesMessagesOf(author int64, reach Grant, units []roster.Unit) bool {
-	return author == p.Account || p.Reaches(reach, units)
+	return author == p.ID || p.Reaches(reach, units)
 }
 
 // Shared is how something is shared: it is its owner's own, a unit's, or, without a
@@ -34,7 +51,7 @@ type Shared struct {
 // and what belongs to a unit within one's reach.
 func (p Principal) Sees(s Shared, units []roster.Unit) bool {
 	switch {
-	case s.Owner == p.Account:
+	case s.Owner == p.ID:
 		return true
 	case s.Own:
 		return false
@@ -45,5 +62,5 @@ func (p Principal) Sees(s Shared, units []roster.Unit) bool {
 // MayChange reports whether something that is seen may be changed. What is
 // everybody's is changed by its owner, and by whoever reaches the whole organisation.
 func (p Principal) MayChange(s Shared) bool {
-	return s.Owner == p.Account || p.Scope.Whole || s.Unit != 0
+	return s.Owner == p.ID || p.Scope.Whole || s.Unit != 0
 }

@@ -11,8 +11,8 @@ import (
 
 func TestWhatIsSharedIsSeenAndChanged(t *testing.T) {
 	units := []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Juniors", Parent: 1}, {ID: 3, Name: "Watch"}}
-	rowing := access.Principal{Account: 7, Grant: access.Grant{Scope: roster.Scope{Units: []roster.UnitID{1}}}}
-	whole := access.Principal{Account: 8, Grant: access.Grant{Scope: roster.Scope{Whole: true}}}
+	rowing := access.Principal{ID: 7, Grant: access.Grant{Scope: roster.Scope{Units: []roster.UnitID{1}}}}
+	whole := access.Principal{ID: 8, Grant: access.Grant{Scope: roster.Scope{Whole: true}}}
 	for _, c := range []struct {
 		name          string
 		by            access.Principal
@@ -38,7 +38,7 @@ func TestWhatIsSharedIsSeenAndChanged(t *testing.T) {
 func TestWhoseMessagesAreSeen(t *testing.T) {
 	units := []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Juniors", Parent: 1}, {ID: 3, Name: "Watch"}}
 	of := func(ids ...roster.UnitID) access.Grant { return access.Grant{Scope: roster.Scope{Units: ids}} }
-	naya := access.Principal{Account: 7, Grant: of(1)}
+	naya := access.Principal{ID: 7, Grant: of(1)}
 	assert.True(t, naya.SeesMessagesOf(7, access.Grant{Scope: roster.Scope{Whole: true}}, units), "her own, whatever she reached then")
 	assert.True(t, naya.SeesMessagesOf(9, of(2), units), "a unit within")
 	assert.False(t, naya.SeesMessagesOf(9, of(2, 3), units), "more than she reaches")

@@ -434,3 +434,41 @@ func (g *gatherer) result() gathered {
 	slices.SortFunc(out.leftOut, func(a, b LeftOut) int { return a.Person - b.Person })
 	return out
 }
+
+// Names reports whether a part names a group.
+func (a Audience) Names(group roster.GroupID) bool {
+	return slices.ContainsFunc(a.Parts, func(p Part) bool { return p.Group == group })
+}
+
+// Writing is the unit that writes to an audience: the sender's own, or, for somebody
+// who reaches the whole organisation, the one to which everybody they write to
+// belongs; 0 is the organisation.
+func (a Audience) Writing(r *roster.Roster, reach roster.Scope) roster.UnitID {
+	if !reach.Whole {
+		return reach.Pays()
+	}
+	var unit roster.UnitID
+	for _, p := range a.Parts {
+		own := p.Unit
+		if g, ok := r.Group(p.Group); ok && p.Kind == ByGroup {
+			own = g.Unit
+		}
+		switch {
+		case p.LeaveOut:
+		case own == 0 || unit != 0 && own != unit:
+			return 0
+		default:
+			unit = own
+		}
+	}
+	return unit
+}
+
+// Labels name the parts of an audience, in their order.
+func (a Audience) Labels(r *roster.Roster) []string {
+	list := make([]string, len(a.Parts))
+	for i, p := range a.Parts {
+		list[i] = Label(r, p)
+	}
+	return list
+}

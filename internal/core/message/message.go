@@ -68,6 +68,13 @@ type Draft struct {
 	Routing
 }
 
+// Empty is a draft that says nothing and is addressed to nobody.
+func Empty() Draft {
+	return Draft{Routing: Routing{
+		Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians},
+	}}
+}
+
 // LongestSpread is the most minutes over which a message is spread.
 const LongestSpread = 24 * 60
 

@@ -111,3 +111,19 @@ func (r *Roster) searchable() []searchText {
 	})
 	return r.texts
 }
+
+// RoleCount is how many people have a role.
+type RoleCount struct {
+	Role   Role
+	People int
+}
+
+// CountRoles counts who has each of some roles; somebody with two counts in both.
+func (r *Roster) CountRoles(roles []Role) []RoleCount {
+	list := make([]RoleCount, len(roles))
+	for i, role := range roles {
+		people, _ := r.Select(Rule{{On: OnRole, Test: Is, Value: string(role)}})
+		list[i] = RoleCount{Role: role, People: len(people)}
+	}
+	return list
+}

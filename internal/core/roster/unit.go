@@ -46,6 +46,15 @@ type Scope struct {
 	Units []UnitID `json:"units"`
 }
 
+// Pays is the unit whose budget whoever reaches so far spends: their first one; 0 is
+// the organisation.
+func (s Scope) Pays() UnitID {
+	if s.Whole || len(s.Units) == 0 {
+		return 0
+	}
+	return s.Units[0]
+}
+
 // UnitPath names a unit from the outermost down: “Rowing › Juniors”. It is ""
 // for the organisation as a whole and for a unit that does not exist.
 func (r *Roster) UnitPath(id UnitID) string {

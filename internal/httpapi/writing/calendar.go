@@ -1,4 +1,4 @@
-package httpapi
+package writing
 
 import (
 	"context"
@@ -14,40 +14,40 @@ import (
 	"upperlantern/internal/core/link"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/timing"
+	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/store"
 )
 
-const feedPath = "/calendar/"
+// FeedPath is where calendars read what is scheduled.
+const FeedPath = "/calendar/"
 
-// feedRights are those of which reading what is scheduled takes one.
-var feedRights = []access.Right{access.Write, access.ReadRecords}
+// FeedRights are those of which reading what is scheduled takes one.
+var FeedRights = []access.Right{access.Write, access.ReadRecords}
 
 type feedView struct {
 	Path string `json:"path" doc:"Where a calendar reads what is scheduled (RFC 5545); whoever knows it can read it"`
 }
 
-func (s *server) calendarRoutes(api huma.API) {
-	add(api, get("/calendar", "calendar", "Where a calendar reads what is scheduled", feedRights...), s.calendar)
-	add(
-		api, get("/moments", "moment", "The instant that a typed day and time mean", access.Write, access.EditPeople), s.moment,
+func (s *Area) calendarRoutes(api huma.API) {
+	route.Get(api, "/calendar", "calendar", "Where a calendar reads what is scheduled", s.calendar, FeedRights...)
+	route.Get(
+		api, "/moments", "moment", "The instant that a typed day and time mean",
+		s.moment, access.Write, access.EditPeople,
 	)
-	add(api, get("/days", "day", "The day that was typed", access.Write, access.EditPeople), s.day)
-	add(
-		api, get(
-			"/months", "month", "What a month holds: what leaves, and public holidays",
-			access.Write, access.EditPeople, access.ReadRecords,
-		),
-		s.month,
+	route.Get(api, "/days", "day", "The day that was typed", s.day, access.Write, access.EditPeople)
+	route.Get(
+		api, "/months", "month", "What a month holds: what leaves, and public holidays",
+		s.month, access.Write, access.EditPeople, access.ReadRecords,
 	)
 }
 
-func (s *server) calendar(ctx context.Context, _ *struct{}) (*body[feedView], error) {
+func (s *Area) calendar(ctx context.Context, _ *struct{}) (*route.Body[feedView], error) {
 	o, err := s.Store.Organisation(ctx)
-	return &body[feedView]{feedView{feedPath + link.MakeFeed(o.Secret, accountOf(ctx).ID) + ".ics"}}, s.problem(ctx, err)
+	return route.Answer(feedView{Path: FeedPath + link.MakeFeed(o.Secret, route.By(ctx).ID) + ".ics"}), s.Problem(ctx, err)
 }
 
-// feed serves what is scheduled as a calendar, to whoever has an account's token.
-func (s *server) feed(w http.ResponseWriter, r *http.Request) {
+// Feed serves what is scheduled as a calendar, to whoever has an account's token.
+func (s *Area) Feed(w http.ResponseWriter, r *http.Request) {
 	calendar, err := s.scheduled(r.Context(), chi.URLParam(r, "token"))
 	switch {
 	case errors.Is(err, link.ErrNotOurs) || errors.Is(err, store.ErrNotFound):
@@ -62,7 +62,7 @@ func (s *server) feed(w http.ResponseWriter, r *http.Request) {
 	}
 }
 
-func (s *server) scheduled(ctx context.Context, token string) (string, error) {
+func (s *Area) scheduled(ctx context.Context, token string) (string, error) {
 	o, err := s.Store.Organisation(ctx)
 	if err != nil {
 		return "", err
@@ -75,10 +75,10 @@ func (s *server) scheduled(ctx context.Context, token string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if refusal(account.Grant, feedRights) != "" {
+	if route.Refusal(account.Grant, FeedRights) != "" {
 		return "", store.ErrNotFound // it may no longer see what it once could
 	}
-	return s.Calendar.Feed(ctx, account)
+	return s.Calendar.Feed(ctx, account.Principal(access.ByFeed))
 }
 
 // AsTyped is how a person wrote a moment.
@@ -91,21 +91,21 @@ type momentView struct {
 	Note timing.Note `json:"note" enum:"skipped,twice," doc:"What is odd about it: clocks are put forward over it, or back"`
 }
 
-func (s *server) moment(ctx context.Context, in *struct {
+func (s *Area) moment(ctx context.Context, in *struct {
 	AsTyped
 	Before time.Time `query:"before" doc:"What stood there: a day alone keeps its time"`
-}) (*body[momentView], error) {
+}) (*route.Body[momentView], error) {
 	m, err := s.Calendar.Moment(ctx, in.Typed, in.Before)
-	return &body[momentView]{momentView{At: m.At, Note: m.Note}}, s.problem(ctx, err)
+	return route.Answer(momentView{At: m.At, Note: m.Note}), s.Problem(ctx, err)
 }
 
 type dayView struct {
 	Day string `json:"day" format:"date"`
 }
 
-func (s *server) day(ctx context.Context, in *AsTyped) (*body[dayView], error) {
+func (s *Area) day(ctx context.Context, in *AsTyped) (*route.Body[dayView], error) {
 	day, err := s.Calendar.Day(ctx, in.Typed)
-	return &body[dayView]{dayView{Day: day.Format(time.DateOnly)}}, s.problem(ctx, err)
+	return route.Answer(dayView{Day: day.Format(time.DateOnly)}), s.Problem(ctx, err)
 }
 
 type monthView struct {
@@ -133,18 +133,18 @@ type quietView struct {
 	timing.Quiet
 }
 
-func (s *server) month(ctx context.Context, in *struct {
+func (s *Area) month(ctx context.Context, in *struct {
 	Of string `query:"of" format:"date" doc:"A day of the month; today's if it is left out"`
-}) (*body[monthView], error) {
+}) (*route.Body[monthView], error) {
 	of, err := dayOrNone(in.Of)
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("The month is not one such as 2026-11-01.")
 	}
-	m, err := s.Calendar.Month(ctx, of, accountOf(ctx))
+	m, err := s.Calendar.Month(ctx, of, route.By(ctx))
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	return &body[monthView]{viewMonth(m)}, nil
+	return route.Answer(viewMonth(m)), nil
 }
 
 func dayOrNone(text string) (time.Time, error) {

@@ -1,4 +1,4 @@
-package httpapi
+package people
 
 import (
 	"context"
@@ -11,13 +11,10 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/httpapi/view"
 	"upperlantern/internal/store"
 )
-
-// roster is the roster as the account sees it.
-func (s *server) roster(ctx context.Context) (*roster.Roster, error) {
-	return s.Store.RosterWithin(ctx, accountOf(ctx).Scope)
-}
 
 type addressView struct {
 	roster.Address
@@ -45,7 +42,7 @@ type PersonView struct {
 func viewAddresses(addresses []roster.Address) []addressView {
 	list := make([]addressView, len(addresses))
 	for i, a := range addresses {
-		list[i] = addressView{a, phone.Display(a.Value)}
+		list[i] = addressView{Address: a, Shown: phone.Display(a.Value)}
 	}
 	return list
 }
@@ -69,31 +66,11 @@ func viewPerson(r *roster.Roster, i int) PersonView {
 	return v
 }
 
-type Page struct {
-	First int `query:"first" minimum:"0" default:"0" doc:"How many to skip"`
-	Count int `query:"count" minimum:"1" maximum:"500" default:"100"`
-}
-
-func window[T any](list []T, p Page) []T {
-	from := min(p.First, len(list))
-	return list[from:min(from+p.Count, len(list))]
-}
-
-type filterView struct {
-	Words  string `json:"words"`
-	Leaves int    `json:"leaves" doc:"How many people it leaves of those before it"`
-}
-
 type peopleView struct {
-	People   []PersonView `json:"people"`
-	Matching int          `json:"matching"`
-	All      int          `json:"all"`
-	Filters  []filterView `json:"filters" doc:"The filters asked for, in words"`
-}
-
-type choice struct {
-	Value string `json:"value"`
-	Words string `json:"words"`
+	People   []PersonView      `json:"people"`
+	Matching int               `json:"matching"`
+	All      int               `json:"all"`
+	Filters  []view.FilterView `json:"filters" doc:"The filters asked for, in words"`
 }
 
 type unitChoice struct {
@@ -104,56 +81,57 @@ type unitChoice struct {
 type choicesView struct {
 	Roles      []roster.Role      `json:"roles"`
 	Units      []unitChoice       `json:"units"`
-	Languages  []choice           `json:"languages" doc:"Those of the organisation, and all that people here read"`
+	Languages  []view.Choice      `json:"languages" doc:"Those of the organisation, and all that people here read"`
 	Attributes []roster.Attribute `json:"attributes"`
-	Gaps       []choice           `json:"gaps"`
+	Gaps       []view.Choice      `json:"gaps"`
 	Devices    []string           `json:"devices" doc:"Kinds of push devices"`
 }
 
 var seesPeople = []access.Right{access.SeePeople, access.EditPeople, access.Write}
 
-func (s *server) peopleRoutes(api huma.API) {
-	add(api, get("/people", "people", "Search the roster by words", seesPeople...), s.people)
-	add(
-		api, post("/people/search", "search-people", "Search the roster by words and filters", seesPeople...), s.searchPeople,
+func (s *Area) peopleRoutes(api huma.API) {
+	route.Get(api, "/people", "people", "Search the roster by words", s.people, seesPeople...)
+	route.Post(
+		api, "/people/search", "search-people", "Search the roster by words and filters",
+		s.searchPeople, seesPeople...,
 	)
-	add(api, post("/people/ids", "people-ids", "Everybody whom a search matches", seesPeople...), s.peopleIDs)
-	add(api, get("/people/{id}", "person", "One person", seesPeople...), s.person)
-	add(api, get("/choices", "choices", "What people, filters and groups can be set to", seesPeople...), s.choices)
-	add(api, get("/find", "find", "Find groups, roles, people and messages by name", seesPeople...), s.find)
-	add(api, get("/filters", "filters", "Stacks of filters with a name", seesPeople...), s.filters)
-	add(api, post("/filters", "keep-filter", "Keep a stack of filters", access.EditPeople), s.keepFilter)
-	add(api, del("/filters/{id}", "drop-filter", "Forget a stack of filters", access.EditPeople), s.dropFilter)
+	route.Post(api, "/people/ids", "people-ids", "Everybody whom a search matches", s.peopleIDs, seesPeople...)
+	route.Get(api, "/people/{id}", "person", "One person", s.person, seesPeople...)
+	route.Get(api, "/choices", "choices", "What people, filters and groups can be set to", s.choices, seesPeople...)
+	route.Get(api, "/find", "find", "Find groups, roles, people and messages by name", s.find, seesPeople...)
+	route.Get(api, "/filters", "filters", "Stacks of filters with a name", s.filters, seesPeople...)
+	route.Post(api, "/filters", "keep-filter", "Keep a stack of filters", s.keepFilter, access.EditPeople)
+	route.Del(api, "/filters/{id}", "drop-filter", "Forget a stack of filters", s.dropFilter, access.EditPeople)
 }
 
-func (s *server) people(ctx context.Context, in *struct {
-	Page
+func (s *Area) people(ctx context.Context, in *struct {
+	route.Page
 	Search string `query:"search" maxLength:"200"`
-}) (*body[peopleView], error) {
+}) (*route.Body[peopleView], error) {
 	return s.listPeople(ctx, in.Page, roster.Query{Search: in.Search})
 }
 
-func (s *server) searchPeople(ctx context.Context, in *struct {
-	Page
+func (s *Area) searchPeople(ctx context.Context, in *struct {
+	route.Page
 	Body roster.Query
-}) (*body[peopleView], error) {
+}) (*route.Body[peopleView], error) {
 	return s.listPeople(ctx, in.Page, in.Body)
 }
 
-func (s *server) listPeople(ctx context.Context, page Page, q roster.Query) (*body[peopleView], error) {
-	r, err := s.roster(ctx)
+func (s *Area) listPeople(ctx context.Context, page route.Page, q roster.Query) (*route.Body[peopleView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	people, leaves := r.Find(q)
-	out := peopleView{People: []PersonView{}, Matching: len(people), All: r.Len(), Filters: []filterView{}}
-	for _, i := range window(people, page) {
+	out := peopleView{People: []PersonView{}, Matching: len(people), All: r.Len(), Filters: []view.FilterView{}}
+	for _, i := range route.Window(people, page) {
 		out.People = append(out.People, viewPerson(r, i))
 	}
 	for i, c := range q.Rule {
-		out.Filters = append(out.Filters, filterView{r.Words(c), leaves[i]})
+		out.Filters = append(out.Filters, view.FilterView{Words: r.Words(c), Leaves: leaves[i]})
 	}
-	return &body[peopleView]{out}, nil
+	return route.Answer(out), nil
 }
 
 type idsView struct {
@@ -161,10 +139,10 @@ type idsView struct {
 	Words string            `json:"words" doc:"Who they are, as a sentence goes on"`
 }
 
-func (s *server) peopleIDs(ctx context.Context, in *body[roster.Query]) (*body[idsView], error) {
-	r, err := s.roster(ctx)
+func (s *Area) peopleIDs(ctx context.Context, in *route.Body[roster.Query]) (*route.Body[idsView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	people, _ := r.Find(in.Body)
 	out := idsView{IDs: make([]roster.PersonID, len(people))}
@@ -176,7 +154,7 @@ func (s *server) peopleIDs(ctx context.Context, in *body[roster.Query]) (*body[i
 		words = append(words, "“"+in.Body.Search+"”")
 	}
 	out.Words = strings.Join(append(words, r.RuleWords(in.Body.Rule)...), ", ")
-	return &body[idsView]{out}, nil
+	return route.Answer(out), nil
 }
 
 type tieView struct {
@@ -229,45 +207,61 @@ type personDetailView struct {
 // recently is how far back the person's own page looks.
 const recently = 30 * 24 * time.Hour
 
-func (s *server) person(ctx context.Context, in *struct {
+func (s *Area) person(ctx context.Context, in *struct {
 	ID roster.PersonID `path:"id"`
-}) (*body[personDetailView], error) {
-	r, err := s.roster(ctx)
+}) (*route.Body[personDetailView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	i, ok := r.Position(in.ID)
 	if !ok {
-		return nil, s.problem(ctx, store.ErrNotFound)
+		return nil, s.Problem(ctx, store.ErrNotFound)
 	}
 	out := personDetailView{
 		PersonView: viewPerson(r, i), Sheet: *r.Sheet(in.ID), Ties: viewTies(r, i), In: viewMemberships(r, i),
 		Got: []gotView{}, History: []historyView{},
-		Editable: accountOf(ctx).May(access.EditPeople) && !r.Guest(in.ID),
+		Editable: route.By(ctx).May(access.EditPeople) && !r.Guest(in.ID),
 	}
 	got, err := s.Store.Got(ctx, in.ID, s.Now().Add(-recently))
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	authors, err := s.Sending.Authors(ctx, accountOf(ctx))
+	authors, err := s.Messages.Authors(ctx, route.By(ctx))
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	for _, g := range got {
 		if !slices.Contains(authors, g.Author) {
 			g.Message, g.Title = 0, "a message of another unit"
 		}
-		out.Got = append(out.Got, gotView{g.Message, g.Title, g.Channel, phone.Display(g.Address), string(g.State), g.At})
+		out.Got = append(out.Got, gotView{
+			Message: g.Message,
+			Title:   g.Title,
+			Channel: g.Channel,
+			Address: phone.Display(g.Address),
+			State:   string(g.State),
+			At:      g.At,
+		})
 	}
 	history, err := s.Store.History(ctx, in.ID)
 	out.History = viewHistory(history)
-	return &body[personDetailView]{out}, s.problem(ctx, err)
+	return route.Answer(out), s.Problem(ctx, err)
 }
 
 func viewHistory(history []store.PersonEdit) []historyView {
 	list := make([]historyView, len(history))
 	for i, e := range history {
-		list[i] = historyView{e.ID, e.Kind, e.People, e.Said, e.By, e.At, e.Undone, append([]roster.Change{}, e.Changes...)}
+		list[i] = historyView{
+			Edit:    e.ID,
+			Kind:    e.Kind,
+			People:  e.People,
+			Said:    e.Said,
+			By:      e.By,
+			At:      e.At,
+			Undone:  e.Undone,
+			Changes: append([]roster.Change{}, e.Changes...),
+		}
 	}
 	return list
 }
@@ -276,7 +270,14 @@ func viewTies(r *roster.Roster, i int) []tieView {
 	list := []tieView{}
 	for _, t := range slices.Concat(r.Guardians(i), r.Dependents(i)) {
 		other := r.Person(t.Other(r.At(i).ID))
-		list = append(list, tieView{other.ID, other.Name(), t.Guardian == other.ID, t.Receives, t.Barred, other.Reaches("")})
+		list = append(list, tieView{
+			ID:       other.ID,
+			Name:     other.Name(),
+			Guardian: t.Guardian == other.ID,
+			Receives: t.Receives,
+			Barred:   t.Barred,
+			Reached:  other.Reaches(""),
+		})
 	}
 	return list
 }
@@ -299,63 +300,39 @@ func viewMemberships(r *roster.Roster, i int) []membershipView {
 	return list
 }
 
-func (s *server) choices(ctx context.Context, _ *struct{}) (*body[choicesView], error) {
-	r, err := s.roster(ctx)
+func (s *Area) choices(ctx context.Context, _ *struct{}) (*route.Body[choicesView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	o, err := s.Store.Organisation(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	out := choicesView{
-		Roles: o.AllRoles(), Units: []unitChoice{}, Languages: []choice{},
+		Roles: o.AllRoles(), Units: []unitChoice{}, Languages: []view.Choice{},
 		Attributes: append([]roster.Attribute{}, r.Attributes...),
-		Gaps:       []choice{}, Devices: roster.DeviceKinds,
+		Gaps:       []view.Choice{}, Devices: roster.DeviceKinds,
 	}
 	for _, u := range r.Units {
-		out.Units = append(out.Units, unitChoice{u.ID, r.UnitPath(u.ID)})
+		out.Units = append(out.Units, unitChoice{ID: u.ID, Path: r.UnitPath(u.ID)})
 	}
 	slices.SortFunc(out.Units, func(a, b unitChoice) int { return strings.Compare(a.Path, b.Path) })
 	for _, tag := range r.Languages(append([]string{o.Language}, o.Languages...)) {
-		out.Languages = append(out.Languages, choice{tag, roster.LanguageName(tag)})
+		out.Languages = append(out.Languages, view.Choice{Value: tag, Words: roster.LanguageName(tag)})
 	}
 	for _, g := range roster.Gaps {
-		out.Gaps = append(out.Gaps, choice{string(g), g.Words()})
+		out.Gaps = append(out.Gaps, view.Choice{Value: string(g), Words: g.Words()})
 	}
-	return &body[choicesView]{out}, nil
+	return route.Answer(out), nil
 }
-
-type namedPerson struct {
-	ID     roster.PersonID `json:"id"`
-	Name   string          `json:"name"`
-	Detail string          `json:"detail"`
-}
-
-type namedPeople struct {
-	People []namedPerson `json:"people"`
-	All    int           `json:"all"`
-}
-
-// namePeople names the first of some people.
-func namePeople(r *roster.Roster, ids []roster.PersonID) namedPeople {
-	out := namedPeople{People: []namedPerson{}, All: len(ids)}
-	for _, id := range ids[:min(len(ids), namedAtMost)] {
-		if p := r.Person(id); p != nil {
-			out.People = append(out.People, namedPerson{p.ID, p.Name(), personNote(p)})
-		}
-	}
-	return out
-}
-
-const namedAtMost = 200
 
 type foundView struct {
-	Groups   []foundGroup   `json:"groups"`
-	Units    []foundUnit    `json:"units"`
-	Roles    []foundRole    `json:"roles"`
-	People   []namedPerson  `json:"people"`
-	Messages []foundMessage `json:"messages"`
+	Groups   []foundGroup       `json:"groups"`
+	Units    []foundUnit        `json:"units"`
+	Roles    []foundRole        `json:"roles"`
+	People   []view.NamedPerson `json:"people"`
+	Messages []foundMessage     `json:"messages"`
 }
 
 type foundGroup struct {
@@ -385,78 +362,64 @@ const foundAtMost = 8
 
 // find offers what a sender may name. Without anything typed it offers every
 // group, unit and role, and nobody by name.
-func (s *server) find(ctx context.Context, in *struct {
+func (s *Area) find(ctx context.Context, in *struct {
 	Search string `query:"search" maxLength:"200"`
-}) (*body[foundView], error) {
-	r, err := s.roster(ctx)
+}) (*route.Body[foundView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	o, err := s.Store.Organisation(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	search := roster.Fold(in.Search)
 	out := foundView{
-		Groups: []foundGroup{}, Units: []foundUnit{}, Roles: findRoles(r, o.AllRoles(), search), People: []namedPerson{},
+		Groups: []foundGroup{}, Units: []foundUnit{}, Roles: findRoles(r, o.AllRoles(), search), People: []view.NamedPerson{},
 		Messages: []foundMessage{},
 	}
 	for _, g := range r.Groups() {
 		if !g.Archived && g.Closed == nil && strings.Contains(roster.Fold(g.Name), search) {
-			out.Groups = append(out.Groups, foundGroup{g.ID, g.Name, len(r.In(g.ID))})
+			out.Groups = append(out.Groups, foundGroup{ID: g.ID, Name: g.Name, People: len(r.In(g.ID))})
 		}
 	}
 	for _, u := range r.Units {
 		if strings.Contains(roster.Fold(u.Name), search) {
 			people, _ := r.Select(roster.Rule{{On: roster.OnUnit, Test: roster.Is, ID: int64(u.ID)}})
-			out.Units = append(out.Units, foundUnit{u.ID, r.UnitPath(u.ID), len(people)})
+			out.Units = append(out.Units, foundUnit{ID: u.ID, Name: r.UnitPath(u.ID), People: len(people)})
 		}
 	}
 	if strings.TrimSpace(in.Search) == "" {
-		return &body[foundView]{out}, nil
+		return route.Answer(out), nil
 	}
 	people, _ := r.Find(roster.Query{Search: in.Search})
 	for _, i := range people[:min(len(people), foundAtMost)] {
-		out.People = append(out.People, namedPerson{r.At(i).ID, r.At(i).Name(), personNote(r.At(i))})
+		out.People = append(out.People, view.Name(r.At(i)))
 	}
-	if account := accountOf(ctx); !account.May(access.Write) && !account.May(access.ReadRecords) {
-		return &body[foundView]{out}, nil
+	if account := route.By(ctx); !account.May(access.Write) && !account.May(access.ReadRecords) {
+		return route.Answer(out), nil
 	}
-	authors, err := s.Sending.Authors(ctx, accountOf(ctx))
+	authors, err := s.Messages.Authors(ctx, route.By(ctx))
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	titles, err := s.Store.MessageTitles(ctx, authors)
 	for _, m := range titles {
 		if len(out.Messages) < foundAtMost && strings.Contains(roster.Fold(m.Title), search) {
-			out.Messages = append(out.Messages, foundMessage{m.ID, m.Title, string(m.State)})
+			out.Messages = append(out.Messages, foundMessage{ID: m.ID, Title: m.Title, State: string(m.State)})
 		}
 	}
-	return &body[foundView]{out}, s.problem(ctx, err)
+	return route.Answer(out), s.Problem(ctx, err)
 }
 
 func findRoles(r *roster.Roster, roles []roster.Role, search string) []foundRole {
 	list := []foundRole{}
-	for _, role := range roles {
-		if !strings.Contains(roster.Fold(string(role)), search) {
-			continue
+	for _, c := range r.CountRoles(roles) {
+		if strings.Contains(roster.Fold(string(c.Role)), search) {
+			list = append(list, foundRole{Role: c.Role, People: c.People})
 		}
-		people, _ := r.Select(roster.Rule{{On: roster.OnRole, Test: roster.Is, Value: string(role)}})
-		list = append(list, foundRole{role, len(people)})
 	}
 	return list
-}
-
-// personNote tells two people of the same name apart.
-func personNote(p *roster.Person) string {
-	var words []string
-	for _, role := range p.Roles {
-		words = append(words, string(role))
-	}
-	if p.ExternalID != "" {
-		words = append(words, p.ExternalID)
-	}
-	return strings.Join(words, ", ")
 }
 
 type keptFilterView struct {
@@ -466,40 +429,43 @@ type keptFilterView struct {
 	Words string      `json:"words"`
 }
 
-func (s *server) filters(ctx context.Context, _ *struct{}) (*body[[]keptFilterView], error) {
-	r, err := s.roster(ctx)
+func (s *Area) filters(ctx context.Context, _ *struct{}) (*route.Body[[]keptFilterView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	kept, err := s.Store.KeptFilters(ctx)
 	out := []keptFilterView{}
 	for _, k := range kept {
-		out = append(out, keptFilterView{k.ID, k.Name, k.Rule, strings.Join(r.RuleWords(k.Rule), ", ")})
+		out = append(
+			out,
+			keptFilterView{ID: k.ID, Name: k.Name, Rule: k.Rule, Words: strings.Join(r.RuleWords(k.Rule), ", ")},
+		)
 	}
-	return &body[[]keptFilterView]{out}, s.problem(ctx, err)
+	return route.Answer(out), s.Problem(ctx, err)
 }
 
-func (s *server) keepFilter(ctx context.Context, in *struct {
+func (s *Area) keepFilter(ctx context.Context, in *struct {
 	Body struct {
 		Name string      `json:"name" minLength:"1" maxLength:"100"`
 		Rule roster.Rule `json:"rule" minItems:"1" maxItems:"20"`
 	}
-}) (*body[[]keptFilterView], error) {
-	r, err := s.roster(ctx)
+}) (*route.Body[[]keptFilterView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	if err := r.Check(in.Body.Rule); err != nil {
 		return nil, huma.Error422UnprocessableEntity("The filters were not kept: " + err.Error() + ".")
 	}
-	if _, err := s.Editor.KeepFilter(ctx, accountOf(ctx), in.Body.Name, in.Body.Rule); err != nil {
-		return nil, s.problem(ctx, err)
+	if _, err := s.Editor.KeepFilter(ctx, route.By(ctx), in.Body.Name, in.Body.Rule); err != nil {
+		return nil, s.Problem(ctx, err)
 	}
 	return s.filters(ctx, nil)
 }
 
-func (s *server) dropFilter(ctx context.Context, in *struct {
+func (s *Area) dropFilter(ctx context.Context, in *struct {
 	ID int64 `path:"id"`
 }) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Editor.DropFilter(ctx, accountOf(ctx), in.ID))
+	return nil, s.Problem(ctx, s.Editor.DropFilter(ctx, route.By(ctx), in.ID))
 }

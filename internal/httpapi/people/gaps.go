@@ -1,7 +1,8 @@
-package httpapi
+package people
 
 import (
 	"context"
+	"net/http"
 	"slices"
 	"strings"
 	"time"
@@ -12,6 +13,7 @@ import (
 	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/editing"
+	"upperlantern/internal/httpapi/route"
 )
 
 type gapCount struct {
@@ -33,25 +35,23 @@ type gapsView struct {
 	Waiting int       `json:"waiting" doc:"Corrections by people themselves that wait for a yes"`
 }
 
-func (s *server) gapRoutes(api huma.API) {
-	add(api, get("/gaps", "gaps", "Who cannot be reached, and why", seesPeople...), s.gaps)
-	add(
+func (s *Area) gapRoutes(api huma.API) {
+	route.Get(api, "/gaps", "gaps", "Who cannot be reached, and why", s.gaps, seesPeople...)
+	route.Add(
 		api,
-		post(
-			"/gaps/sheets", "sheets", "Sheets to print that ask households for their details", access.EditPeople,
-		).takes(mostPeople),
+		route.New(http.MethodPost, "/gaps/sheets", "sheets", "Sheets to print that ask households for their details", access.EditPeople).Takes(mostPeople),
 		s.sheets,
 	)
 }
 
-func (s *server) gaps(ctx context.Context, _ *struct{}) (*body[gapsView], error) {
-	r, err := s.roster(ctx)
+func (s *Area) gaps(ctx context.Context, _ *struct{}) (*route.Body[gapsView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	waiting, err := s.Editor.Waiting(ctx, accountOf(ctx))
+	waiting, err := s.Editor.Waiting(ctx, route.By(ctx))
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	out := gapsView{Gaps: []gapView{}, Waiting: len(waiting)}
 	for i := range r.Len() {
@@ -66,10 +66,10 @@ func (s *server) gaps(ctx context.Context, _ *struct{}) (*body[gapsView], error)
 			if name == "" {
 				name = "in no unit"
 			}
-			v.Units = append(v.Units, gapCount{name, n})
+			v.Units = append(v.Units, gapCount{Name: name, People: n})
 		}
 		for role, n := range g.Roles {
-			v.Roles = append(v.Roles, gapCount{string(role), n})
+			v.Roles = append(v.Roles, gapCount{Name: string(role), People: n})
 		}
 		most := func(a, b gapCount) int {
 			if a.People != b.People {
@@ -81,7 +81,7 @@ func (s *server) gaps(ctx context.Context, _ *struct{}) (*body[gapsView], error)
 		slices.SortFunc(v.Roles, most)
 		out.Gaps = append(out.Gaps, v)
 	}
-	return &body[gapsView]{out}, nil
+	return route.Answer(out), nil
 }
 
 type sheetPerson struct {
@@ -106,10 +106,10 @@ type sheetsView struct {
 // mostSheets is how many sheets are printed at once.
 const mostSheets = 500
 
-func (s *server) sheets(ctx context.Context, in *body[Chosen]) (*body[sheetsView], error) {
-	d, err := s.Editor.View(ctx, accountOf(ctx))
+func (s *Area) sheets(ctx context.Context, in *route.Body[Chosen]) (*route.Body[sheetsView], error) {
+	d, err := s.Editor.View(ctx, route.By(ctx))
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	var people []int
 	for _, id := range in.Body.People {
@@ -124,17 +124,17 @@ func (s *server) sheets(ctx context.Context, in *body[Chosen]) (*body[sheetsView
 		for _, i := range h.People {
 			one, until, err := s.sheetPerson(ctx, d.Roster, i)
 			if err != nil {
-				return nil, s.problem(ctx, err)
+				return nil, s.Problem(ctx, err)
 			}
 			v.Date = until.Format(time.DateOnly)
 			v.People = append(v.People, one)
 		}
 		out.Households = append(out.Households, v)
 	}
-	return &body[sheetsView]{out}, nil
+	return route.Answer(out), nil
 }
 
-func (s *server) sheetPerson(ctx context.Context, r *roster.Roster, i int) (sheetPerson, time.Time, error) {
+func (s *Area) sheetPerson(ctx context.Context, r *roster.Roster, i int) (sheetPerson, time.Time, error) {
 	p := r.At(i)
 	one := sheetPerson{
 		Name: p.Name(), About: []string{}, Details: editing.DetailsOf(r.Sheet(p.ID)),
@@ -148,7 +148,7 @@ func (s *server) sheetPerson(ctx context.Context, r *roster.Roster, i int) (shee
 	if r.Guest(p.ID) {
 		return one, s.Now(), nil
 	}
-	token, until, err := s.Editor.Link(ctx, accountOf(ctx), p.ID)
+	token, until, err := s.Editor.Link(ctx, route.By(ctx), p.ID)
 	one.Link = "/update/" + token
 	return one, until, err
 }

@@ -1,4 +1,4 @@
-package httpapi
+package writing
 
 import (
 	"context"
@@ -18,6 +18,8 @@ import (
 	"upperlantern/internal/core/push"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/exchange"
+	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/httpapi/view"
 	"upperlantern/internal/sending"
 )
 
@@ -44,7 +46,8 @@ type reasonView struct {
 	People   int    `json:"people"`
 }
 
-type languageView struct {
+// LanguageView is how many recipients prefer a language.
+type LanguageView struct {
 	Tag    string `json:"tag"`
 	Name   string `json:"name"`
 	People int    `json:"people"`
@@ -118,7 +121,8 @@ type senderView struct {
 	InUse   []string `json:"inUse" doc:"The names and numbers under which this message goes out"`
 }
 
-type planView struct {
+// PlanView is what a draft comes to.
+type PlanView struct {
 	Recipients   int            `json:"recipients"`
 	Named        int            `json:"named" doc:"People after the rules of the audience, before channels"`
 	NamedTwice   int            `json:"namedTwice"`
@@ -133,7 +137,7 @@ type planView struct {
 	DefaultSteps bool           `json:"defaultSteps" doc:"The organisation's own for this urgency"`
 	Channels     []channelView  `json:"channels"`
 	LeftOut      []reasonView   `json:"leftOut"`
-	Languages    []languageView `json:"languages"`
+	Languages    []LanguageView `json:"languages"`
 	Meter        meterView      `json:"meter"`
 	Push         pushView       `json:"push"`
 	Parts        []partView     `json:"parts"`
@@ -153,48 +157,51 @@ type planView struct {
 	Sendable     bool           `json:"sendable"`
 }
 
-func (s *server) planRoutes(api huma.API) {
-	add(api, post("/plan", "plan", "Work out who gets what", access.Write), s.plan)
-	add(api, post("/plan/preview", "preview", "What one recipient gets, and why", access.Write), s.preview)
-	add(api, post("/plan/try", "try", "Send what a recipient would get to one's own addresses", access.Write), s.tryOnMe)
-	add(api, post("/plan/part", "plan-part", "The people whom a part of the audience names", access.Write), s.planPart)
-	add(
-		api,
-		post("/plan/list", "plan-list", "Whom a pasted list means: people, and addresses that are nobody's", access.Write),
-		s.planList,
+func (s *Area) planRoutes(api huma.API) {
+	route.Post(api, "/plan", "plan", "Work out who gets what", s.plan, access.Write)
+	route.Post(api, "/plan/preview", "preview", "What one recipient gets, and why", s.preview, access.Write)
+	route.Post(
+		api, "/plan/try", "try", "Send what a recipient would get to one's own addresses",
+		s.tryOnMe, access.Write,
 	)
-	add(api, post("/plan/list-file", "plan-list-file", "Whom the rows of a file mean", access.Write), s.planListFile)
-	add(api, post("/plan/people", "plan-people", "The people behind a figure of the plan", access.Write), s.planPeople)
+	route.Post(api, "/plan/part", "plan-part", "The people whom a part of the audience names", s.planPart, access.Write)
+	route.Post(
+		api, "/plan/list", "plan-list", "Whom a pasted list means: people, and addresses that are nobody's",
+		s.planList, access.Write,
+	)
+	route.Post(api, "/plan/list-file", "plan-list-file", "Whom the rows of a file mean", s.planListFile, access.Write)
+	route.Post(api, "/plan/people", "plan-people", "The people behind a figure of the plan", s.planPeople, access.Write)
 }
 
-// work validates a draft and works it out.
-func (s *server) work(ctx context.Context, d message.Draft) (*sending.Worked, error) {
-	if err := d.Validate(); err != nil {
-		return nil, huma.Error422UnprocessableEntity("This cannot be worked out: " + err.Error() + ".")
-	}
-	w, err := s.Sending.Plan(ctx, d, accountOf(ctx))
-	return w, s.problem(ctx, err)
+// work works a draft out for whoever asks.
+func (s *Area) work(ctx context.Context, d message.Draft) (*sending.Worked, error) {
+	w, err := s.Sending.Plan(ctx, d, route.By(ctx))
+	return w, s.Problem(ctx, err)
 }
 
-func (s *server) plan(ctx context.Context, in *body[message.Draft]) (*body[planView], error) {
+func (s *Area) plan(ctx context.Context, in *route.Body[message.Draft]) (*route.Body[PlanView], error) {
 	w, err := s.work(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}
-	return &body[planView]{viewPlan(w)}, nil
+	return route.Answer(ViewPlan(w)), nil
 }
 
-func viewPlan(w *sending.Worked) planView {
+// ViewPlan is a plan as the interface shows it.
+func ViewPlan(w *sending.Worked) PlanView {
 	p, sum, currency := w.Plan, w.Summary, w.Organisation.Currency
-	v := planView{
+	v := PlanView{
 		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice,
 		KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody, Told: sum.Told,
 		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished,
 		DefaultSteps: p.Draft.Steps == nil,
 		Steps:        []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{},
 		Problems:  []problemView{},
-		Languages: viewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft),
-		Push: pushView{p.Draft.PushIsQuiet(), message.UsuallyQuiet(p.Draft.Urgency)}, Cost: sum.Cost.Format(currency),
+		Languages: ViewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft),
+		Push: pushView{
+			Quiet:        p.Draft.PushIsQuiet(),
+			UsuallyQuiet: message.UsuallyQuiet(p.Draft.Urgency),
+		}, Cost: sum.Cost.Format(currency),
 		LeavesAt: sum.First, LastAt: sum.Last, Waits: []waitView{}, Unquiet: p.Unquiet,
 		Confirm:   sum.Confirm && !p.Settings.Sending.SecondYes,
 		SecondYes: sum.Confirm && p.Settings.Sending.SecondYes, Sentences: []string{},
@@ -203,25 +210,35 @@ func viewPlan(w *sending.Worked) planView {
 		v.Budget, v.Spent = budget.Format(currency), p.Settings.Spent.Format(currency)
 	}
 	for _, wait := range sum.Waits {
-		v.Waits = append(v.Waits, waitView{string(wait.Channel), wait.Until, wait.Deliveries})
+		v.Waits = append(
+			v.Waits,
+			waitView{Channel: string(wait.Channel), Until: wait.Until, Deliveries: wait.Deliveries},
+		)
 	}
 	v.Sender = viewSender(w)
 	had := sum.Load
 	v.Load = loadView{
-		had.Sent.Routine, had.Sent.Timely, had.Sent.Emergency, had.Most, had.Over, p.Settings.Sending.LoadLimit,
+		Routine: had.Sent.Routine, Timely: had.Sent.Timely, Emergency: had.Sent.Emergency, Most: had.Most, Over: had.Over,
+		Limit: p.Settings.Sending.LoadLimit,
 	}
 	for _, step := range sum.Steps {
-		v.Steps = append(v.Steps, stepView{channelNames(step.Channels), step.People})
+		v.Steps = append(v.Steps, stepView{Channels: ChannelNames(step.Channels), People: step.People})
 	}
 	for _, c := range sum.Channels {
 		v.Channels = append(v.Channels, channelView{
-			string(c.Channel), c.People, c.Deliveries, c.Parts, c.Seconds, c.Bytes, push.Most, c.Cost.Format(currency),
+			Channel: string(c.Channel), People: c.People, Deliveries: c.Deliveries, Parts: c.Parts, Seconds: c.Seconds,
+			Bytes: c.Bytes, Most: push.Most, Cost: c.Cost.Format(currency),
 		})
 	}
 	for _, l := range sum.LeftOut {
-		v.LeftOut = append(v.LeftOut, reasonView{string(l.Reason), l.Reason.Sentence(), l.Reason.WayOut(), l.People})
+		v.LeftOut = append(v.LeftOut, reasonView{
+			Reason:   string(l.Reason),
+			Sentence: l.Reason.Sentence(),
+			WayOut:   l.Reason.WayOut(),
+			People:   l.People,
+		})
 	}
-	parts := labels(w.Roster, p.Draft.Audience)
+	parts := p.Draft.Audience.Labels(w.Roster)
 	for i, part := range p.Audience.Parts {
 		one := partView{
 			Label: parts[i], Detail: audience.Describe(w.Roster, p.Draft.Audience, i, part),
@@ -234,7 +251,7 @@ func viewPlan(w *sending.Worked) planView {
 	}
 	for _, problem := range sum.Problems {
 		v.Problems = append(v.Problems, problemView{
-			string(problem.Code), problem.Sentence, string(problem.Mend), problem.Blocks,
+			Code: string(problem.Code), Sentence: problem.Sentence, Mend: string(problem.Mend), Blocks: problem.Blocks,
 		})
 	}
 	if _, blocked := sum.Blocked(); !blocked {
@@ -262,7 +279,8 @@ func viewSender(w *sending.Worked) senderView {
 	return v
 }
 
-func channelNames(step precedence.Step) []string {
+// ChannelNames are the channels of a step.
+func ChannelNames(step precedence.Step) []string {
 	names := make([]string, len(step))
 	for i, c := range step {
 		names[i] = string(c)
@@ -270,14 +288,15 @@ func channelNames(step precedence.Step) []string {
 	return names
 }
 
-func viewLanguages(counts []plan.LanguageCount) []languageView {
-	list := []languageView{}
+// ViewLanguages are the languages that recipients prefer.
+func ViewLanguages(counts []plan.LanguageCount) []LanguageView {
+	list := []LanguageView{}
 	for _, l := range counts {
 		name := roster.LanguageName(l.Tag)
 		if name == "" {
 			name = "language not known"
 		}
-		list = append(list, languageView{l.Tag, name, l.People, l.Reads})
+		list = append(list, LanguageView{Tag: l.Tag, Name: name, People: l.People, Reads: l.Reads})
 	}
 	return list
 }
@@ -289,7 +308,7 @@ func viewMeter(m plan.Meter, d message.Draft) meterView {
 		Forces: []forcingView{}, Swapped: m.Swapped(d.TextBody()),
 	}
 	for _, f := range m.Forces {
-		v.Forces = append(v.Forces, forcingView{f.Character, f.Times, f.Replacement})
+		v.Forces = append(v.Forces, forcingView{Character: f.Character, Times: f.Times, Replacement: f.Replacement})
 	}
 	return v
 }
@@ -322,29 +341,31 @@ type previewView struct {
 	LeftOut string `json:"leftOut"`
 }
 
-func (s *server) preview(ctx context.Context, in *struct {
+func (s *Area) preview(ctx context.Context, in *struct {
 	Index  int             `query:"index" minimum:"0" doc:"Which recipient, from 0"`
 	Person roster.PersonID `query:"person" doc:"Or who, recipient or not"`
 	Body   message.Draft
-}) (*body[previewView], error) {
+}) (*route.Body[previewView], error) {
 	w, err := s.work(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}
 	v := previewView{
-		All: len(w.Plan.Recipients), Index: min(in.Index, max(0, len(w.Plan.Recipients)-1)), Deliveries: []previewDelivery{},
+		All: len(
+			w.Plan.Recipients,
+		), Index: min(in.Index, max(0, len(w.Plan.Recipients)-1)), Deliveries: []previewDelivery{},
 	}
 	if in.Person != 0 {
 		index, found := w.Plan.Find(w.Roster, in.Person)
 		if !found {
-			return &body[previewView]{viewLeftOut(w, v, in.Person)}, nil
+			return route.Answer(viewLeftOut(w, v, in.Person)), nil
 		}
 		v.Index = index
 	}
 	if v.All > 0 {
 		viewRecipientOf(w, &v)
 	}
-	return &body[previewView]{v}, nil
+	return route.Answer(v), nil
 }
 
 func viewLeftOut(w *sending.Worked, v previewView, id roster.PersonID) previewView {
@@ -364,7 +385,9 @@ func viewRecipientOf(w *sending.Worked, v *previewView) {
 		d := w.Plan.Deliveries[i]
 		pushed := d.Channel == roster.Push
 		v.Deliveries = append(v.Deliveries, previewDelivery{
-			Channel: string(d.Channel), To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body,
+			Channel: string(
+				d.Channel,
+			), To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body,
 			HTML: w.Plan.HTML(d, fileSource), Parts: d.Count.Parts, Seconds: d.Seconds,
 			Link: d.Link, Quiet: pushed && draft.PushIsQuiet(), Badge: pushed && draft.Push.Badge,
 			Shared: len(d.Recipients) - 1, At: leavesFor(w, p, d),
@@ -387,8 +410,8 @@ func leavesFor(w *sending.Worked, p *roster.Person, d plan.Delivery) string {
 	return words
 }
 
-func (s *server) planPeople(ctx context.Context, in *struct {
-	Page
+func (s *Area) planPeople(ctx context.Context, in *struct {
+	route.Page
 	Step       int    `query:"step" minimum:"0" doc:"Those who are reached on a step, from 1"`
 	Channel    string `query:"channel" doc:"Those who are reached by a channel"`
 	Language   string `query:"language" doc:"Those who prefer a language; “other” for any that it is not written in"`
@@ -399,12 +422,12 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 	Quiet      bool   `query:"quiet" doc:"Those for whom something waits for quiet hours to end"`
 	Reason     string `query:"reason" doc:"Those who get nothing for a reason; “any” for all of them; “guardians-told” for those who are told through a guardian"`
 	Body       message.Draft
-}) (*body[namedPeople], error) {
+}) (*route.Body[view.NamedPeople], error) {
 	w, err := s.work(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}
-	var list []namedPerson
+	var list []view.NamedPerson
 	asked := plan.Asked{
 		Step: in.Step, Channel: in.Channel, Language: in.Language, From: in.From, Over: in.Over, Wished: in.Wished,
 		Overridden: in.Overridden, Quiet: in.Quiet,
@@ -412,23 +435,23 @@ func (s *server) planPeople(ctx context.Context, in *struct {
 	for _, rec := range w.Plan.Recipients {
 		p := w.Roster.At(rec.Person)
 		if w.Plan.Fits(w.Roster, rec, asked) {
-			list = append(list, namedPerson{p.ID, p.Name(), addressesOf(w, rec)})
+			list = append(list, view.NamedPerson{ID: p.ID, Name: p.Name(), Detail: addressesOf(w, rec)})
 		}
 	}
 	for _, l := range w.Plan.LeftOut {
 		if in.Reason == string(l.Reason) || in.Reason == "any" {
 			p := w.Roster.At(l.Person)
-			list = append(list, namedPerson{p.ID, p.Name(), w.Plan.Detail(w.Roster, l)})
+			list = append(list, view.NamedPerson{ID: p.ID, Name: p.Name(), Detail: w.Plan.Detail(w.Roster, l)})
 		}
 	}
 	if in.Reason == string(plan.GuardiansTold) {
 		for _, t := range w.Plan.Told {
 			p := w.Roster.At(t.Person)
-			list = append(list, namedPerson{p.ID, p.Name(), w.Plan.Through(w.Roster, t)})
+			list = append(list, view.NamedPerson{ID: p.ID, Name: p.Name(), Detail: w.Plan.Through(w.Roster, t)})
 		}
 	}
-	out := namedPeople{People: append([]namedPerson{}, window(list, in.Page)...), All: len(list)}
-	return &body[namedPeople]{out}, nil
+	out := view.NamedPeople{People: append([]view.NamedPerson{}, route.Window(list, in.Page)...), All: len(list)}
+	return route.Answer(out), nil
 }
 
 func fileSource(hash string) string { return "/api/files/" + hash }
@@ -437,19 +460,16 @@ type triedView struct {
 	Sent []string `json:"sent" doc:"By which channel, and where to"`
 }
 
-func (s *server) tryOnMe(ctx context.Context, in *struct {
+func (s *Area) tryOnMe(ctx context.Context, in *struct {
 	Index int `query:"index" minimum:"0" doc:"For which recipient it is filled"`
 	Body  message.Draft
-}) (*body[triedView], error) {
-	if err := in.Body.Validate(); err != nil {
-		return nil, huma.Error422UnprocessableEntity("This cannot be tried: " + err.Error() + ".")
-	}
-	deliveries, err := s.Sending.Try(ctx, in.Body, in.Index, accountOf(ctx))
+}) (*route.Body[triedView], error) {
+	deliveries, err := s.Sending.Try(ctx, in.Body, in.Index, route.By(ctx))
 	out := triedView{Sent: []string{}}
 	for _, d := range deliveries {
 		out.Sent = append(out.Sent, plan.ChannelWord(d.Channel)+" to "+phone.Display(d.To))
 	}
-	return &body[triedView]{out}, s.problem(ctx, err)
+	return route.Answer(out), s.Problem(ctx, err)
 }
 
 type partPerson struct {
@@ -460,17 +480,17 @@ type partPerson struct {
 }
 
 type partPeople struct {
-	People  []partPerson `json:"people"`
-	All     int          `json:"all"`
-	Filters []filterView `json:"filters" doc:"Its conditions, and how many people each leaves"`
+	People  []partPerson      `json:"people"`
+	All     int               `json:"all"`
+	Filters []view.FilterView `json:"filters" doc:"Its conditions, and how many people each leaves"`
 }
 
-func (s *server) planPart(ctx context.Context, in *struct {
-	Page
+func (s *Area) planPart(ctx context.Context, in *struct {
+	route.Page
 	Part   int    `query:"part" minimum:"0" doc:"Which part, from 0"`
 	Search string `query:"search" maxLength:"200"`
 	Body   message.Draft
-}) (*body[partPeople], error) {
+}) (*route.Body[partPeople], error) {
 	w, err := s.work(ctx, in.Body)
 	if err != nil {
 		return nil, err
@@ -489,15 +509,15 @@ func (s *server) planPart(ctx context.Context, in *struct {
 	part := in.Body.Audience.Parts[in.Part]
 	people := w.Roster.Search(audience.Named(w.Roster, part), in.Search)
 	out := partPeople{People: []partPerson{}, All: len(people), Filters: conditionsOf(w.Roster, part)}
-	for _, i := range window(people, in.Page) {
+	for _, i := range route.Window(people, in.Page) {
 		p := w.Roster.At(i)
-		out.People = append(out.People, partPerson{p.ID, p.Name(), rolesInWords(p), gone[i]})
+		out.People = append(out.People, partPerson{ID: p.ID, Name: p.Name(), Detail: rolesInWords(p), LeftOut: gone[i]})
 	}
-	return &body[partPeople]{out}, nil
+	return route.Answer(out), nil
 }
 
 // conditionsOf are those of a part by rule, or those that it includes some by.
-func conditionsOf(r *roster.Roster, p audience.Part) []filterView {
+func conditionsOf(r *roster.Roster, p audience.Part) []view.FilterView {
 	conditions := p.Only
 	step := func(rule roster.Rule) audience.Part { return audience.Part{Kind: audience.ByRule, Rule: rule} }
 	if p.Kind == audience.ByRule && len(p.Only) == 0 {
@@ -508,9 +528,9 @@ func conditionsOf(r *roster.Roster, p audience.Part) []filterView {
 			return p
 		}
 	}
-	list := []filterView{}
+	list := []view.FilterView{}
 	for i, words := range r.RuleWords(conditions) {
-		list = append(list, filterView{words, len(audience.Named(r, step(conditions[:i+1])))})
+		list = append(list, view.FilterView{Words: words, Leaves: len(audience.Named(r, step(conditions[:i+1])))})
 	}
 	return list
 }
@@ -533,7 +553,7 @@ type listed struct {
 	Unclear   []match.Found     `json:"unclear" doc:"What means nobody, or nobody for sure"`
 }
 
-func viewListed(found []match.Found) *body[listed] {
+func viewListed(found []match.Found) *route.Body[listed] {
 	out := listed{People: []roster.PersonID{}, Addresses: []string{}, Unclear: []match.Found{}}
 	people, addresses := map[roster.PersonID]bool{}, map[string]bool{}
 	for _, f := range found {
@@ -557,27 +577,27 @@ func viewListed(found []match.Found) *body[listed] {
 			}
 		}
 	}
-	return &body[listed]{out}
+	return route.Answer(out)
 }
 
-func (s *server) planList(ctx context.Context, in *struct {
+func (s *Area) planList(ctx context.Context, in *struct {
 	Body struct {
 		Text string `json:"text" maxLength:"2000000"`
 	}
-}) (*body[listed], error) {
-	found, _, err := s.Editor.Match(ctx, accountOf(ctx), in.Body.Text)
-	return viewListed(found), s.problem(ctx, err)
+}) (*route.Body[listed], error) {
+	found, _, err := s.Editor.Match(ctx, route.By(ctx), in.Body.Text)
+	return viewListed(found), s.Problem(ctx, err)
 }
 
-func (s *server) planListFile(ctx context.Context, in *struct {
+func (s *Area) planListFile(ctx context.Context, in *struct {
 	RawBody []byte `contentType:"application/octet-stream"`
-}) (*body[listed], error) {
+}) (*route.Body[listed], error) {
 	table, err := exchange.Read(in.RawBody)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	found, _, err := s.Editor.MatchTable(ctx, accountOf(ctx), table)
-	return viewListed(found), s.problem(ctx, err)
+	found, _, err := s.Editor.MatchTable(ctx, route.By(ctx), table)
+	return viewListed(found), s.Problem(ctx, err)
 }
 
 func addressesOf(w *sending.Worked, rec plan.Recipient) string {

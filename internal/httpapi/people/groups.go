@@ -1,17 +1,19 @@
-package httpapi
+package people
 
 import (
 	"context"
+	"net/http"
 	"slices"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/access"
-	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/match"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/exchange"
+	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/httpapi/view"
 	"upperlantern/internal/store"
 )
 
@@ -32,42 +34,47 @@ type GroupID struct {
 	ID roster.GroupID `path:"id"`
 }
 
-func (s *server) groupRoutes(api huma.API) {
-	add(api, get("/groups", "groups", "All groups in their one order", seesPeople...), s.groups)
-	add(api, post("/groups", "add-group", "Add a group", access.EditPeople), s.addGroup)
-	add(api, put("/groups/{id}", "save-group", "Change a group", access.EditPeople), s.saveGroup)
-	add(api, del("/groups/{id}", "drop-group", "Delete a group", access.EditPeople), s.dropGroup)
-	add(api, get("/groups/{id}/use", "group-use", "What uses a group", seesPeople...), s.groupUse)
-	add(api, get("/groups/{id}/people", "group-people", "Everybody in a group", seesPeople...), s.groupPeople)
-	add(api, post("/groups/order", "order-groups", "Put groups into the one order", access.EditPeople), s.orderGroups)
-	add(
-		api, post("/groups/rule", "preview-rule", "Who would join or leave a group by a rule", seesPeople...), s.previewRule,
+func (s *Area) groupRoutes(api huma.API) {
+	route.Get(api, "/groups", "groups", "All groups in their one order", s.groups, seesPeople...)
+	route.Post(api, "/groups", "add-group", "Add a group", s.addGroup, access.EditPeople)
+	route.Put(api, "/groups/{id}", "save-group", "Change a group", s.saveGroup, access.EditPeople)
+	route.Del(api, "/groups/{id}", "drop-group", "Delete a group", s.dropGroup, access.EditPeople)
+	route.Get(api, "/groups/{id}/use", "group-use", "What uses a group", s.groupUse, seesPeople...)
+	route.Get(api, "/groups/{id}/people", "group-people", "Everybody in a group", s.groupPeople, seesPeople...)
+	route.Post(api, "/groups/order", "order-groups", "Put groups into the one order", s.orderGroups, access.EditPeople)
+	route.Post(
+		api, "/groups/rule", "preview-rule", "Who would join or leave a group by a rule",
+		s.previewRule, seesPeople...,
 	)
-	add(
-		api, post("/groups/match", "match-people", "Whom a pasted list means", access.EditPeople).takes(mostPeople),
+	route.Add(
+		api,
+		route.New(http.MethodPost, "/groups/match", "match-people", "Whom a pasted list means", access.EditPeople).Takes(mostPeople),
 		s.matchPeople,
 	)
-	add(
-		api, post("/groups/match-file", "match-file", "Whom a file means", access.EditPeople).takes(largestFile), s.matchFile,
+	route.Add(
+		api,
+		route.New(http.MethodPost, "/groups/match-file", "match-file", "Whom a file means", access.EditPeople).Takes(largestFile),
+		s.matchFile,
 	)
-	add(
-		api, post("/groups/{id}/fill", "fill-group", "Change who is picked for a group", access.EditPeople).takes(mostPeople),
+	route.Add(
+		api,
+		route.New(http.MethodPost, "/groups/{id}/fill", "fill-group", "Change who is picked for a group", access.EditPeople).Takes(mostPeople),
 		s.fillGroup,
 	)
 }
 
-func (s *server) groups(ctx context.Context, _ *struct{}) (*body[[]groupView], error) {
-	r, err := s.roster(ctx)
+func (s *Area) groups(ctx context.Context, _ *struct{}) (*route.Body[[]groupView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	account := accountOf(ctx)
+	account := route.By(ctx)
 	may := account.May(access.EditPeople)
 	list := groupTree(r)
 	for i := range list {
 		list[i].Editable = may && (account.Scope.Whole || list[i].Unit != 0)
 	}
-	return &body[[]groupView]{list}, nil
+	return route.Answer(list), nil
 }
 
 // groupTree lists every group under the first group that holds it, in order.
@@ -117,23 +124,23 @@ type savedGroup struct {
 	ID roster.GroupID `json:"id"`
 }
 
-func (s *server) addGroup(ctx context.Context, in *body[roster.Group]) (*body[savedGroup], error) {
+func (s *Area) addGroup(ctx context.Context, in *route.Body[roster.Group]) (*route.Body[savedGroup], error) {
 	in.Body.ID = 0
-	id, err := s.Editor.SaveGroup(ctx, accountOf(ctx), in.Body)
-	return &body[savedGroup]{savedGroup{id}}, s.problem(ctx, err)
+	id, err := s.Editor.SaveGroup(ctx, route.By(ctx), in.Body)
+	return route.Answer(savedGroup{ID: id}), s.Problem(ctx, err)
 }
 
-func (s *server) saveGroup(ctx context.Context, in *struct {
+func (s *Area) saveGroup(ctx context.Context, in *struct {
 	GroupID
 	Body roster.Group
-}) (*body[savedGroup], error) {
+}) (*route.Body[savedGroup], error) {
 	in.Body.ID = in.ID
-	id, err := s.Editor.SaveGroup(ctx, accountOf(ctx), in.Body)
-	return &body[savedGroup]{savedGroup{id}}, s.problem(ctx, err)
+	id, err := s.Editor.SaveGroup(ctx, route.By(ctx), in.Body)
+	return route.Answer(savedGroup{ID: id}), s.Problem(ctx, err)
 }
 
-func (s *server) dropGroup(ctx context.Context, in *GroupID) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Editor.DropGroup(ctx, accountOf(ctx), in.ID))
+func (s *Area) dropGroup(ctx context.Context, in *GroupID) (*struct{}, error) {
+	return nil, s.Problem(ctx, s.Editor.DropGroup(ctx, route.By(ctx), in.ID))
 }
 
 type useView struct {
@@ -144,14 +151,14 @@ type useView struct {
 	People   int      `json:"people" doc:"Who is picked for it"`
 }
 
-func (s *server) groupUse(ctx context.Context, in *GroupID) (*body[useView], error) {
-	r, err := s.roster(ctx)
+func (s *Area) groupUse(ctx context.Context, in *GroupID) (*route.Body[useView], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	g, ok := r.Group(in.ID)
 	if !ok {
-		return nil, s.problem(ctx, store.ErrNotFound)
+		return nil, s.Problem(ctx, store.ErrNotFound)
 	}
 	out := useView{Groups: []string{}, Rules: []string{}, Filters: []string{}, Messages: []string{}, People: r.Own(g)}
 	for _, other := range r.Groups() {
@@ -164,92 +171,87 @@ func (s *server) groupUse(ctx context.Context, in *GroupID) (*body[useView], err
 	}
 	kept, err := s.Store.KeptFilters(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	for _, k := range kept {
 		if k.Rule.LooksAt(in.ID) {
 			out.Filters = append(out.Filters, k.Name)
 		}
 	}
-	open, err := s.Sending.Open(ctx, accountOf(ctx))
-	if err != nil {
-		return nil, s.problem(ctx, err)
-	}
-	messages, err := s.Store.Written(ctx, open)
-	for _, m := range messages {
-		names := func(p audience.Part) bool { return p.Group == in.ID }
-		if (m.State == store.Draft || m.State == store.Held) && slices.ContainsFunc(m.Draft.Audience.Parts, names) {
-			out.Messages = append(out.Messages, m.Title)
-		}
-	}
-	return &body[useView]{out}, s.problem(ctx, err)
+	titles, err := s.Messages.Naming(ctx, route.By(ctx), in.ID)
+	out.Messages = append(out.Messages, titles...)
+	return route.Answer(out), s.Problem(ctx, err)
 }
 
-func (s *server) groupPeople(ctx context.Context, in *struct {
-	Page
+func (s *Area) groupPeople(ctx context.Context, in *struct {
+	route.Page
 	ID roster.GroupID `path:"id"`
-}) (*body[namedPeople], error) {
-	r, err := s.roster(ctx)
+}) (*route.Body[view.NamedPeople], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	if _, ok := r.Group(in.ID); !ok {
-		return nil, s.problem(ctx, store.ErrNotFound)
+		return nil, s.Problem(ctx, store.ErrNotFound)
 	}
 	members := r.In(in.ID)
-	out := namedPeople{People: []namedPerson{}, All: len(members)}
-	for _, i := range window(members, in.Page) {
+	out := view.NamedPeople{People: []view.NamedPerson{}, All: len(members)}
+	for _, i := range route.Window(members, in.Page) {
 		p := r.At(i)
-		out.People = append(out.People, namedPerson{p.ID, p.Name(), strings.Join(r.Path(in.ID, p.ID), " › ")})
+		out.People = append(
+			out.People,
+			view.NamedPerson{ID: p.ID, Name: p.Name(), Detail: strings.Join(r.Path(in.ID, p.ID), " › ")},
+		)
 	}
-	return &body[namedPeople]{out}, nil
+	return route.Answer(out), nil
 }
 
-func (s *server) orderGroups(ctx context.Context, in *struct {
+func (s *Area) orderGroups(ctx context.Context, in *struct {
 	Body struct {
 		Groups []roster.GroupID `json:"groups" minItems:"1" maxItems:"10000"`
 	}
 }) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Editor.OrderGroups(ctx, accountOf(ctx), in.Body.Groups))
+	return nil, s.Problem(ctx, s.Editor.OrderGroups(ctx, route.By(ctx), in.Body.Groups))
 }
 
 type rulePreview struct {
-	People  int          `json:"people"`
-	Filters []filterView `json:"filters"`
-	Joins   namedPeople  `json:"joins"`
-	Leaves  namedPeople  `json:"leaves"`
+	People  int               `json:"people"`
+	Filters []view.FilterView `json:"filters"`
+	Joins   view.NamedPeople  `json:"joins"`
+	Leaves  view.NamedPeople  `json:"leaves"`
 }
 
-func (s *server) previewRule(ctx context.Context, in *struct {
+func (s *Area) previewRule(ctx context.Context, in *struct {
 	Body struct {
 		Group roster.GroupID `json:"group,omitempty" doc:"Absent for a new one"`
 		Rule  roster.Rule    `json:"rule" maxItems:"20"`
 	}
-}) (*body[rulePreview], error) {
-	p, err := s.Editor.PreviewRule(ctx, accountOf(ctx), in.Body.Group, in.Body.Rule)
+}) (*route.Body[rulePreview], error) {
+	p, err := s.Editor.PreviewRule(ctx, route.By(ctx), in.Body.Group, in.Body.Rule)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	r, err := s.roster(ctx)
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	out := rulePreview{
-		People: p.People, Filters: []filterView{}, Joins: namePeople(r, p.Joins), Leaves: namePeople(r, p.Goes),
+		People: p.People, Filters: []view.FilterView{}, Joins: view.NamePeople(r, p.Joins),
+		Leaves: view.NamePeople(r, p.Goes),
 	}
 	for i, words := range p.Words {
-		out.Filters = append(out.Filters, filterView{words, p.Leaves[i]})
+		out.Filters = append(out.Filters, view.FilterView{Words: words, Leaves: p.Leaves[i]})
 	}
-	return &body[rulePreview]{out}, nil
+	return route.Answer(out), nil
 }
 
 type matchedView struct {
 	People  []roster.PersonID `json:"people" doc:"Everybody meant, each once"`
-	Names   namedPeople       `json:"names"`
+	Names   view.NamedPeople  `json:"names"`
 	Unclear []match.Found     `json:"unclear"`
 }
 
-func viewMatched(r *roster.Roster, found []match.Found) *body[matchedView] {
+func viewMatched(r *roster.Roster, found []match.Found) *route.Body[matchedView] {
 	out := matchedView{People: []roster.PersonID{}, Unclear: []match.Found{}}
 	seen := map[roster.PersonID]bool{}
 	for _, f := range found {
@@ -263,58 +265,58 @@ func viewMatched(r *roster.Roster, found []match.Found) *body[matchedView] {
 			}
 		}
 	}
-	out.Names = namePeople(r, out.People)
-	return &body[matchedView]{out}
+	out.Names = view.NamePeople(r, out.People)
+	return route.Answer(out)
 }
 
-func (s *server) matchPeople(ctx context.Context, in *struct {
+func (s *Area) matchPeople(ctx context.Context, in *struct {
 	Body struct {
 		Text string `json:"text" maxLength:"2000000"`
 	}
-}) (*body[matchedView], error) {
-	found, r, err := s.Editor.Match(ctx, accountOf(ctx), in.Body.Text)
+}) (*route.Body[matchedView], error) {
+	found, r, err := s.Editor.Match(ctx, route.By(ctx), in.Body.Text)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	return viewMatched(r, found), nil
 }
 
 // matchFile matches the first column by which anybody is known of each row.
-func (s *server) matchFile(ctx context.Context, in *struct {
+func (s *Area) matchFile(ctx context.Context, in *struct {
 	RawBody []byte `contentType:"application/octet-stream"`
-}) (*body[matchedView], error) {
+}) (*route.Body[matchedView], error) {
 	table, err := exchange.Read(in.RawBody)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	found, r, err := s.Editor.MatchTable(ctx, accountOf(ctx), table)
+	found, r, err := s.Editor.MatchTable(ctx, route.By(ctx), table)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	return viewMatched(r, found), nil
 }
 
-func (s *server) fillGroup(ctx context.Context, in *struct {
+func (s *Area) fillGroup(ctx context.Context, in *struct {
 	GroupID
 	Body struct {
 		Chosen
 		Take string         `json:"take" enum:"add,only,remove" doc:"Add them, keep only those who are in both, or take them away"`
 		From roster.GroupID `json:"from,omitempty" doc:"Everybody in this group, instead of people"`
 	}
-}) (*body[doneView], error) {
+}) (*route.Body[doneView], error) {
 	people := in.Body.People
 	if in.Body.From != 0 {
-		r, err := s.roster(ctx)
+		r, err := s.Roster(ctx)
 		if err != nil {
-			return nil, s.problem(ctx, err)
+			return nil, s.Problem(ctx, err)
 		}
 		if _, ok := r.Group(in.Body.From); !ok {
-			return nil, s.problem(ctx, store.ErrNotFound)
+			return nil, s.Problem(ctx, store.ErrNotFound)
 		}
 		for _, i := range r.In(in.Body.From) {
 			people = append(people, r.At(i).ID)
 		}
 	}
-	done, err := s.Editor.Fill(ctx, accountOf(ctx), in.ID, in.Body.Take, people)
-	return viewDone(done), s.problem(ctx, err)
+	done, err := s.Editor.Fill(ctx, route.By(ctx), in.ID, in.Body.Take, people)
+	return viewDone(done), s.Problem(ctx, err)
 }

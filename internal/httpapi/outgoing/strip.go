@@ -1,4 +1,4 @@
-package httpapi
+package outgoing
 
 import (
 	"context"
@@ -9,14 +9,15 @@ import (
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/store"
 )
 
-func (s *server) stripRoutes(api huma.API) {
-	add(api, get("/strip", "strip", "What is held, going out and next", access.Write, access.ReadRecords), s.strip)
-	add(
-		api, post("/carriers/{channel}/try", "try-carrier", "Try a carrier that is in trouble at once", access.Write),
-		s.tryCarrier,
+func (s *Area) stripRoutes(api huma.API) {
+	route.Get(api, "/strip", "strip", "What is held, going out and next", s.strip, access.Write, access.ReadRecords)
+	route.Post(
+		api, "/carriers/{channel}/try", "try-carrier", "Try a carrier that is in trouble at once",
+		s.tryCarrier, access.Write,
 	)
 }
 
@@ -47,36 +48,46 @@ type stripView struct {
 	Asked   []stripMessage `json:"asked" doc:"Drafts to which the account is asked to say yes"`
 }
 
-func (s *server) tryCarrier(_ context.Context, in *struct {
+func (s *Area) tryCarrier(_ context.Context, in *struct {
 	Channel roster.Channel `path:"channel" enum:"email,text,voice,push"`
 }) (*struct{}, error) {
 	s.Carriers.TryNow(in.Channel)
 	return nil, nil
 }
 
-func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], error) {
-	list, err := s.Sending.Open(ctx, accountOf(ctx))
+func (s *Area) strip(ctx context.Context, _ *struct{}) (*route.Body[stripView], error) {
+	list, err := s.Messages.Open(ctx, route.By(ctx))
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	troubles, err := s.Store.Troubles(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	account := accountOf(ctx)
+	account := route.By(ctx)
 	out := stripView{
 		Full: s.Store.Full(), Trouble: []troubleView{}, Now: s.Now(), Late: []stripMessage{}, Held: []stripMessage{},
 		Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{},
 	}
 	for _, t := range troubles {
-		out.Trouble = append(out.Trouble, troubleView{t.Channel, t.Detail, t.Since, t.RetryAt})
+		out.Trouble = append(
+			out.Trouble,
+			troubleView{Channel: t.Channel, Detail: t.Detail, Since: t.Since, RetryAt: t.RetryAt},
+		)
 	}
 	for _, m := range list {
 		asked := m.Asks(account.ID) && account.May(access.Write)
 		if m.State != store.Held && m.State != store.Sending && !asked {
 			continue
 		}
-		one := stripMessage{m.ID, m.Title, m.Figures.Recipients, m.Figures.Here, m.Figures.Deliveries, moment(m.LeavesAt)}
+		one := stripMessage{
+			ID:       m.ID,
+			Title:    m.Title,
+			People:   m.Figures.Recipients,
+			Here:     m.Figures.Here,
+			Total:    m.Figures.Deliveries,
+			LeavesAt: moment(m.LeavesAt),
+		}
 		switch {
 		case asked:
 			out.Asked = append(out.Asked, one)
@@ -91,5 +102,5 @@ func (s *server) strip(ctx context.Context, _ *struct{}) (*body[stripView], erro
 		}
 	}
 	slices.SortFunc(out.Next, func(a, b stripMessage) int { return a.LeavesAt.Compare(*b.LeavesAt) })
-	return &body[stripView]{out}, nil
+	return route.Answer(out), nil
 }

@@ -1,8 +1,9 @@
-package httpapi
+package people
 
 import (
 	"context"
 	"fmt"
+	"net/http"
 	"slices"
 	"strconv"
 	"strings"
@@ -15,50 +16,37 @@ import (
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/exchange"
+	"upperlantern/internal/httpapi/route"
 )
 
-type file struct {
-	ContentType string `header:"Content-Type"`
-	Disposition string `header:"Content-Disposition"`
-	Cache       string `header:"Cache-Control"`
-	Body        []byte
-}
-
-func download(name string, f exchange.Format, content []byte) *file {
-	return &file{f.MediaType(), fmt.Sprintf(`attachment; filename="%s.%s"`, name, f), "no-store", content}
-}
-
-func (s *server) exportRoutes(api huma.API) {
-	r := post("/export", "export", "A list as a file", access.SeePeople, access.EditPeople).takes(mostPeople)
-	add(api, r.gives("application/octet-stream"), s.export)
-	add(
-		api,
-		get(
-			"/export/columns", "export-columns", "Columns that people can be written with", access.SeePeople, access.EditPeople,
-		),
-		s.exportColumns,
+func (s *Area) exportRoutes(api huma.API) {
+	r := route.New(http.MethodPost, "/export", "export", "A list as a file", access.SeePeople, access.EditPeople).Takes(mostPeople)
+	route.Add(api, r.Gives("application/octet-stream"), s.export)
+	route.Get(
+		api, "/export/columns", "export-columns", "Columns that people can be written with",
+		s.exportColumns, access.SeePeople, access.EditPeople,
 	)
 }
 
-func (s *server) exportColumns(ctx context.Context, _ *struct{}) (*body[[]intake.Column], error) {
-	r, err := s.roster(ctx)
+func (s *Area) exportColumns(ctx context.Context, _ *struct{}) (*route.Body[[]intake.Column], error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	return &body[[]intake.Column]{intake.ColumnsFor(r)}, nil
+	return route.Answer(intake.ColumnsFor(r)), nil
 }
 
-func (s *server) export(ctx context.Context, in *struct {
+func (s *Area) export(ctx context.Context, in *struct {
 	Body struct {
 		Chosen
 		What    string          `json:"what" enum:"people,groups,addresses"`
 		Format  exchange.Format `json:"format" enum:"csv,xlsx,vcf"`
 		Columns []intake.Column `json:"columns" maxItems:"200" doc:"Of people; none for all"`
 	}
-}) (*file, error) {
-	r, err := s.roster(ctx)
+}) (*route.File, error) {
+	r, err := s.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	if in.Body.Format == exchange.VCard && in.Body.What != "people" {
 		return nil, huma.Error422UnprocessableEntity("vCard has people only; choose CSV or XLSX.")
@@ -89,9 +77,9 @@ func (s *server) export(ctx context.Context, in *struct {
 		content, err = exchange.Write(in.Body.Format, "Addresses", header, rows)
 	}
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	return download(in.Body.What+" "+s.Now().Format(time.DateOnly), in.Body.Format, content), nil
+	return route.Download(in.Body.What+" "+s.Now().Format(time.DateOnly), in.Body.Format, content), nil
 }
 
 func groupRows(r *roster.Roster) (header []string, rows [][]string) {

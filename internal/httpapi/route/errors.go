@@ -1,4 +1,4 @@
-package httpapi
+package route
 
 import (
 	"context"
@@ -10,12 +10,18 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/calendar"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/editing"
 	"upperlantern/internal/exchange"
+	"upperlantern/internal/importer"
+	"upperlantern/internal/letters"
+	"upperlantern/internal/messages"
 	"upperlantern/internal/readaloud"
 	"upperlantern/internal/sending"
+	"upperlantern/internal/shelf"
 	"upperlantern/internal/store"
+	"upperlantern/internal/typeset"
 )
 
 // explained are errors whose own words tell a person what is wrong.
@@ -25,17 +31,21 @@ var explained = []error{
 	exchange.ErrBomb, exchange.ErrTooMuch, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents,
 	exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
+	messages.ErrNotKept, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
 }
 
-// diskFull tells a person what a full disk means for them.
-const diskFull = "The program's disk is full: nothing was saved. What you typed is still on your screen, and everything goes on when there is room."
+// DiskFull tells a person what a full disk means for them.
+const DiskFull = "The program's disk is full: nothing was saved. What you typed is still on your screen, and everything goes on when there is room."
 
-// problem turns an error into an RFC 9457 answer. What a person can cause gets
+// Problem turns an error into an RFC 9457 answer. What a person can cause gets
 // its own words; anything else is logged and answered without detail.
-func (s *server) problem(ctx context.Context, err error) error {
+func (k Kit) Problem(ctx context.Context, err error) error {
+	var answer huma.HeadersError
 	switch {
 	case err == nil:
 		return nil
+	case errors.As(err, &answer): // it says already how it is answered
+		return err
 	case errors.Is(err, store.ErrNotFound):
 		return huma.Error404NotFound("This does not exist, or no longer does.")
 	case errors.Is(err, store.ErrConflict):
@@ -43,11 +53,11 @@ func (s *server) problem(ctx context.Context, err error) error {
 			"This was changed in another window or by somebody else. Nothing was overwritten; load it again to see it.",
 		)
 	case errors.Is(err, sending.ErrChanged):
-		return huma.Error409Conflict(sentence(err))
-	case errors.Is(err, editing.ErrNotYours):
-		return huma.Error403Forbidden(sentence(err))
+		return huma.Error409Conflict(Sentence(err))
+	case errors.Is(err, access.ErrNotYours):
+		return huma.Error403Forbidden(Sentence(err))
 	case slices.ContainsFunc(explained, func(e error) bool { return errors.Is(err, e) }):
-		return huma.Error422UnprocessableEntity(sentence(err))
+		return huma.Error422UnprocessableEntity(Sentence(err))
 	case errors.Is(err, store.ErrTaken):
 		return huma.Error409Conflict(
 			"Nothing was changed: an id or a name in it belongs to somebody or something else already, perhaps beyond your units.",
@@ -55,20 +65,22 @@ func (s *server) problem(ctx context.Context, err error) error {
 	case errors.Is(err, store.ErrInUse):
 		return huma.Error409Conflict("Nothing was changed: it refers to something that was deleted in the meantime.")
 	case errors.Is(err, store.ErrFull):
-		return huma.NewError(http.StatusInsufficientStorage, diskFull)
-	case errors.Is(err, errBusy):
-		return busy()
+		return huma.NewError(http.StatusInsufficientStorage, DiskFull)
+	case errors.Is(err, typeset.ErrNoFonts):
+		return huma.Error503ServiceUnavailable(
+			"The fonts of the interface are not here, so no letters can be written. Print them from the page instead.",
+		)
 	case errors.Is(err, context.Canceled):
 		return huma.NewError(499, "The request was given up.")
 	}
-	s.Log.ErrorContext(ctx, "answering a request", "error", err)
+	k.Log.ErrorContext(ctx, "answering a request", "error", err)
 	return huma.Error500InternalServerError(
 		"Something went wrong here. What you typed is still on your screen; try again.",
 	)
 }
 
-// sentence begins an error with a capital and ends it with a full stop.
-func sentence(err error) string {
+// Sentence begins an error with a capital and ends it with a full stop.
+func Sentence(err error) string {
 	words := []rune(err.Error())
 	if len(words) > 0 && words[0] >= 'a' && words[0] <= 'z' {
 		words[0] -= 'a' - 'A'
@@ -79,8 +91,8 @@ func sentence(err error) string {
 	return string(words)
 }
 
-// writeProblem answers where no typed handler is reached.
-func writeProblem(w http.ResponseWriter, status int, detail string) {
+// Write answers where no typed handler is reached.
+func Write(w http.ResponseWriter, status int, detail string) {
 	w.Header().Set("Content-Type", "application/problem+json")
 	w.WriteHeader(status)
 	_ = json.NewEncoder(w).Encode(&huma.ErrorModel{Title: http.StatusText(status), Status: status, Detail: detail})

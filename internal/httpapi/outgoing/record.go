@@ -1,4 +1,4 @@
-package httpapi
+package outgoing
 
 import (
 	"context"
@@ -13,29 +13,27 @@ import (
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/httpapi/writing"
 	"upperlantern/internal/store"
 )
 
-func (s *server) recordRoutes(api huma.API) {
-	add(
-		api, get("/messages/{id}/record", "record", "What became of a message", access.ReadRecords, access.Write), s.record,
+func (s *Area) recordRoutes(api huma.API) {
+	route.Get(
+		api, "/messages/{id}/record", "record", "What became of a message",
+		s.record, access.ReadRecords, access.Write,
 	)
-	add(
-		api,
-		get(
-			"/messages/{id}/recipients", "recipients", "What became of a message for each recipient", access.ReadRecords,
-			access.Write,
-		),
-		s.recipients,
+	route.Get(
+		api, "/messages/{id}/recipients", "recipients", "What became of a message for each recipient",
+		s.recipients, access.ReadRecords, access.Write,
 	)
-	add(
-		api,
-		get("/messages/{id}/marks", "marks", "Every recipient of a message in one glance", access.ReadRecords, access.Write),
-		s.marks,
+	route.Get(
+		api, "/messages/{id}/marks", "marks", "Every recipient of a message in one glance",
+		s.marks, access.ReadRecords, access.Write,
 	)
-	add(
-		api, get("/messages/{id}/left-out", "left-out", "Who was named and got nothing", access.ReadRecords, access.Write),
-		s.leftOut,
+	route.Get(
+		api, "/messages/{id}/left-out", "left-out", "Who was named and got nothing",
+		s.leftOut, access.ReadRecords, access.Write,
 	)
 }
 
@@ -75,43 +73,43 @@ type stepUsed struct {
 }
 
 type recordView struct {
-	Message   MessageView      `json:"message"`
-	Subject   string           `json:"subject"`
-	Email     string           `json:"email" doc:"As it was written, with its fields"`
-	Text      string           `json:"text"`
-	Files     []string         `json:"files" doc:"The names of the files that went with the email"`
-	Reason    string           `json:"reason" doc:"Why it was an emergency"`
-	Practice  bool             `json:"practice" doc:"It was only an exercise"`
-	Languages []languageView   `json:"languages"`
-	Steps     []stepUsed       `json:"steps"`
-	Failures  []record.Failure `json:"failures" doc:"What failed, and why, most first"`
-	Spent     string           `json:"spent" doc:"The cost of what has left"`
-	Planned   string           `json:"planned" doc:"The cost of the plan"`
+	Message   MessageView            `json:"message"`
+	Subject   string                 `json:"subject"`
+	Email     string                 `json:"email" doc:"As it was written, with its fields"`
+	Text      string                 `json:"text"`
+	Files     []string               `json:"files" doc:"The names of the files that went with the email"`
+	Reason    string                 `json:"reason" doc:"Why it was an emergency"`
+	Practice  bool                   `json:"practice" doc:"It was only an exercise"`
+	Languages []writing.LanguageView `json:"languages"`
+	Steps     []stepUsed             `json:"steps"`
+	Failures  []record.Failure       `json:"failures" doc:"What failed, and why, most first"`
+	Spent     string                 `json:"spent" doc:"The cost of what has left"`
+	Planned   string                 `json:"planned" doc:"The cost of the plan"`
 }
 
-func (s *server) record(ctx context.Context, in *MessageID) (*body[recordView], error) {
-	m, err := s.messageOf(ctx, in.ID)
+func (s *Area) record(ctx context.Context, in *MessageID) (*route.Body[recordView], error) {
+	r, err := s.Sending.Record(ctx, in.ID, route.By(ctx))
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	r, err := s.Sending.Record(ctx, m)
-	if err != nil {
-		return nil, s.problem(ctx, err)
-	}
+	m := r.Message
 	v := recordView{
 		Message: viewMessage(ctx, m.Heading), Subject: m.Draft.Subject, Email: m.Draft.Email.Plain(),
 		Text: m.Draft.TextBody(), Files: []string{},
 		Reason: m.Draft.Reason, Practice: m.Draft.Practice && m.Urgency == roster.Emergency,
-		Languages: viewLanguages(r.Languages), Steps: []stepUsed{},
+		Languages: writing.ViewLanguages(r.Languages), Steps: []stepUsed{},
 		Failures: r.Failures, Spent: r.Spent, Planned: r.Planned,
 	}
 	for _, f := range m.Draft.Files {
 		v.Files = append(v.Files, f.Name)
 	}
 	for i, step := range r.Steps {
-		v.Steps = append(v.Steps, stepUsed{i + 1, channelNames(step.Channels), step.People})
+		v.Steps = append(
+			v.Steps,
+			stepUsed{Step: i + 1, Channels: writing.ChannelNames(step.Channels), People: step.People},
+		)
 	}
-	return &body[recordView]{v}, nil
+	return route.Answer(v), nil
 }
 
 // outcomes are what recipients are looked for by; whoever answered was reached.
@@ -129,27 +127,27 @@ type recipientsView struct {
 	All        int             `json:"all" doc:"How many are wanted in all"`
 }
 
-func (s *server) recipients(ctx context.Context, in *struct {
+func (s *Area) recipients(ctx context.Context, in *struct {
 	MessageID
-	Page
+	route.Page
 	Outcome string `query:"outcome" enum:"reached,answered,waiting,not-reached,stopped," doc:"Those for whom it came to this"`
 	Words   string `query:"words" maxLength:"100" doc:"Of a name or an address"`
-}) (*body[recipientsView], error) {
-	m, err := s.headingOf(ctx, in.ID)
+}) (*route.Body[recipientsView], error) {
+	m, err := s.Messages.Heading(ctx, route.By(ctx), in.ID)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	list, all, err := s.Store.Recipients(ctx, m, store.Wanted{
 		Outcomes: outcomes[in.Outcome], Words: in.Words, First: in.First, Count: in.Count,
 	})
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	v := recipientsView{make([]recipientView, len(list)), all}
+	v := recipientsView{Recipients: make([]recipientView, len(list)), All: all}
 	for i, r := range list {
 		v.Recipients[i] = viewRecipient(r)
 	}
-	return &body[recipientsView]{v}, nil
+	return route.Answer(v), nil
 }
 
 func viewRecipient(r store.RecipientRecord) recipientView {
@@ -172,16 +170,16 @@ type marksView struct {
 	Marks    string           `json:"marks" doc:"For each recipient, by step and then by name, two digits in base 36: the channel and the state that say most, by their places in the lists"`
 }
 
-func (s *server) marks(ctx context.Context, in *MessageID) (*body[marksView], error) {
-	m, err := s.headingOf(ctx, in.ID)
+func (s *Area) marks(ctx context.Context, in *MessageID) (*route.Body[marksView], error) {
+	m, err := s.Messages.Heading(ctx, route.By(ctx), in.ID)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	marks, err := s.Store.Marks(ctx, m)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
-	return &body[marksView]{marksView{roster.Channels, delivery.States, writeMarks(marks)}}, nil
+	return route.Answer(marksView{Channels: roster.Channels, States: delivery.States, Marks: writeMarks(marks)}), nil
 }
 
 const digits = "0123456789abcdefghijklmnopqrstuvwxyz"
@@ -189,7 +187,11 @@ const digits = "0123456789abcdefghijklmnopqrstuvwxyz"
 func writeMarks(marks []store.Mark) string {
 	text := make([]byte, 0, 2*len(marks))
 	for _, m := range marks {
-		text = append(text, digits[slices.Index(roster.Channels, m.Channel)], digits[slices.Index(delivery.States, m.State)])
+		text = append(
+			text,
+			digits[slices.Index(roster.Channels, m.Channel)],
+			digits[slices.Index(delivery.States, m.State)],
+		)
 	}
 	return string(text)
 }
@@ -199,24 +201,30 @@ type leftOutsView struct {
 	All    int           `json:"all"`
 }
 
-func (s *server) leftOut(ctx context.Context, in *struct {
+func (s *Area) leftOut(ctx context.Context, in *struct {
 	MessageID
-	Page
+	route.Page
 	Told bool `query:"told" doc:"Those instead who were told through a guardian"`
-}) (*body[leftOutsView], error) {
-	if _, err := s.headingOf(ctx, in.ID); err != nil {
-		return nil, s.problem(ctx, err)
+}) (*route.Body[leftOutsView], error) {
+	if _, err := s.Messages.Heading(ctx, route.By(ctx), in.ID); err != nil {
+		return nil, s.Problem(ctx, err)
 	}
 	list, told, err := s.Store.LeftOut(ctx, in.ID)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	if in.Told {
 		list = told
 	}
-	v := leftOutsView{[]leftOutView{}, len(list)}
-	for _, l := range window(list, in.Page) {
-		v.People = append(v.People, leftOutView{l.Person, l.Name, l.Reason, l.Detail, plan.Reason(l.Reason).WayOut()})
+	v := leftOutsView{People: []leftOutView{}, All: len(list)}
+	for _, l := range route.Window(list, in.Page) {
+		v.People = append(v.People, leftOutView{
+			Person: l.Person,
+			Name:   l.Name,
+			Reason: l.Reason,
+			Detail: l.Detail,
+			WayOut: plan.Reason(l.Reason).WayOut(),
+		})
 	}
-	return &body[leftOutsView]{v}, nil
+	return route.Answer(v), nil
 }

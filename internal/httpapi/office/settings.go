@@ -1,4 +1,4 @@
-package httpapi
+package office
 
 import (
 	"context"
@@ -10,6 +10,8 @@ import (
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/editing"
+	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/httpapi/view"
 	"upperlantern/internal/store"
 )
 
@@ -51,7 +53,7 @@ type rightView struct {
 
 type settingsView struct {
 	Language    string          `json:"language" doc:"In which messages are written, BCP 47"`
-	Languages   []choice        `json:"languages"`
+	Languages   []view.Choice   `json:"languages"`
 	Roles       []roleView      `json:"roles"`
 	UpdatesWait bool            `json:"updatesWait"`
 	Units       []unitView      `json:"units"`
@@ -64,67 +66,77 @@ type settingsView struct {
 type sendingView struct {
 	Now      editing.SendingHabits               `json:"now"`
 	Defaults map[roster.Urgency]precedence.Steps `json:"defaults" doc:"The built-in steps by urgency"`
-	Testers  []namedPerson                       `json:"testers" doc:"The testers by name"`
+	Testers  []view.NamedPerson                  `json:"testers" doc:"The testers by name"`
 }
 
-func (s *server) settingRoutes(api huma.API) {
-	add(api, get("/settings", "settings", "Units, roles, attributes and languages", access.ChangeSettings), s.settings)
-	add(
-		api, put("/settings", "save-settings", "Change roles, languages and habits", access.ChangeSettings), s.saveSettings,
+func (s *Area) settingRoutes(api huma.API) {
+	route.Get(api, "/settings", "settings", "Units, roles, attributes and languages", s.settings, access.ChangeSettings)
+	route.Put(
+		api, "/settings", "save-settings", "Change roles, languages and habits",
+		s.saveSettings, access.ChangeSettings,
 	)
-	add(
-		api, put("/settings/sending", "save-sending", "Change how messages are sent", access.ChangeSettings), s.saveSending,
+	route.Put(
+		api, "/settings/sending", "save-sending", "Change how messages are sent",
+		s.saveSending, access.ChangeSettings,
 	)
-	add(api, post("/units", "save-unit", "Add a unit, or change one", access.ChangeSettings), s.saveUnit)
-	add(api, del("/units/{id}", "drop-unit", "Delete a unit that owns nothing", access.ChangeSettings), s.dropUnit)
-	add(
-		api, post("/attributes", "save-attribute", "Add an attribute, or change one", access.ChangeSettings), s.saveAttribute,
+	route.Post(api, "/units", "save-unit", "Add a unit, or change one", s.saveUnit, access.ChangeSettings)
+	route.Del(api, "/units/{id}", "drop-unit", "Delete a unit that owns nothing", s.dropUnit, access.ChangeSettings)
+	route.Post(
+		api, "/attributes", "save-attribute", "Add an attribute, or change one",
+		s.saveAttribute, access.ChangeSettings,
 	)
-	add(
-		api, del("/attributes/{id}", "drop-attribute", "Delete an attribute with its values", access.ChangeSettings),
-		s.dropAttribute,
+	route.Del(
+		api, "/attributes/{id}", "drop-attribute", "Delete an attribute with its values",
+		s.dropAttribute, access.ChangeSettings,
 	)
-	add(api, get("/accounts", "accounts", "Who signs in", access.ChangeSettings), s.accounts)
-	add(api, post("/accounts", "save-account", "Add an account, or change one", access.ChangeSettings), s.saveAccount)
+	route.Get(api, "/accounts", "accounts", "Who signs in", s.accounts, access.ChangeSettings)
+	route.Post(api, "/accounts", "save-account", "Add an account, or change one", s.saveAccount, access.ChangeSettings)
 }
 
-func (s *server) settings(ctx context.Context, _ *struct{}) (*body[settingsView], error) {
-	d, err := s.Editor.View(ctx, accountOf(ctx))
+func (s *Area) settings(ctx context.Context, _ *struct{}) (*route.Body[settingsView], error) {
+	d, err := s.Editor.View(ctx, route.By(ctx))
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	r, o := d.Roster, d.Organisation
 	out := settingsView{
-		Language: o.Language, Languages: []choice{}, Roles: []roleView{}, UpdatesWait: o.UpdatesWait, Units: []unitView{},
+		Language: o.Language, Languages: []view.Choice{}, Roles: []roleView{}, UpdatesWait: o.UpdatesWait,
+		Units:      []unitView{},
 		Attributes: []attributeView{}, Rights: []rightView{}, Sending: viewSending(r, o), Currency: o.Currency,
 	}
 	for _, tag := range o.Languages {
-		out.Languages = append(out.Languages, choice{tag, roster.LanguageName(tag)})
+		out.Languages = append(out.Languages, view.Choice{Value: tag, Words: roster.LanguageName(tag)})
 	}
-	for _, role := range findRoles(r, o.AllRoles(), "") {
-		out.Roles = append(out.Roles, roleView{role.Role, role.People, slices.Contains(roster.Roles, role.Role)})
+	for _, role := range r.CountRoles(o.AllRoles()) {
+		out.Roles = append(
+			out.Roles,
+			roleView{Role: role.Role, People: role.People, BuiltIn: slices.Contains(roster.Roles, role.Role)},
+		)
 	}
 	people, groups := r.ByUnit()
 	for _, u := range r.Units {
-		out.Units = append(out.Units, unitView{u, r.UnitPath(u.ID), people[u.ID], groups[u.ID]})
+		out.Units = append(
+			out.Units,
+			unitView{Unit: u, Path: r.UnitPath(u.ID), People: people[u.ID], Groups: groups[u.ID]},
+		)
 	}
 	for _, a := range r.Attributes {
 		having, _ := r.Select(roster.Rule{{On: roster.OnAttribute, Test: roster.Filled, ID: int64(a.ID)}})
 		if a.Kind == roster.YesNoAttribute {
 			having, _ = r.Select(roster.Rule{{On: roster.OnAttribute, Test: roster.Is, ID: int64(a.ID), Value: "yes"}})
 		}
-		out.Attributes = append(out.Attributes, attributeView{a, len(having)})
+		out.Attributes = append(out.Attributes, attributeView{Attribute: a, People: len(having)})
 	}
 	for _, right := range access.Rights {
-		out.Rights = append(out.Rights, rightView{right, right.Words(), accountOf(ctx).May(right)})
+		out.Rights = append(out.Rights, rightView{Right: right, Words: right.Words(), Held: route.By(ctx).May(right)})
 	}
-	return &body[settingsView]{out}, nil
+	return route.Answer(out), nil
 }
 
 func viewSending(r *roster.Roster, o store.Organisation) sendingView {
 	v := sendingView{
 		Now:      editing.SendingHabits{HoldSeconds: int(o.Hold.Seconds()), Steps: o.Steps, Rules: o.Sending},
-		Defaults: map[roster.Urgency]precedence.Steps{}, Testers: namePeople(r, o.Sending.Testers).People,
+		Defaults: map[roster.Urgency]precedence.Steps{}, Testers: view.NamePeople(r, o.Sending.Testers).People,
 	}
 	if v.Now.Steps == nil {
 		v.Now.Steps = map[roster.Urgency]precedence.Steps{}
@@ -135,87 +147,100 @@ func viewSending(r *roster.Roster, o store.Organisation) sendingView {
 	return v
 }
 
-func (s *server) saveSending(ctx context.Context, in *body[editing.SendingHabits]) (*body[settingsView], error) {
+func (s *Area) saveSending(
+	ctx context.Context,
+	in *route.Body[editing.SendingHabits],
+) (*route.Body[settingsView], error) {
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
 	if err := s.Editor.SaveSending(ctx, in.Body); err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	return s.settings(ctx, nil)
 }
 
-func (s *server) whole(ctx context.Context) error {
-	if accountOf(ctx).Scope.Whole {
+func (s *Area) whole(ctx context.Context) error {
+	if route.By(ctx).Scope.Whole {
 		return nil
 	}
 	return huma.Error403Forbidden("This is for accounts that reach the whole organisation.")
 }
 
-func (s *server) saveSettings(ctx context.Context, in *body[editing.Settings]) (*body[settingsView], error) {
+func (s *Area) saveSettings(ctx context.Context, in *route.Body[editing.Settings]) (*route.Body[settingsView], error) {
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
 	if err := s.Editor.SaveSettings(ctx, in.Body); err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	return s.settings(ctx, nil)
 }
 
-func (s *server) saveUnit(ctx context.Context, in *body[roster.Unit]) (*body[settingsView], error) {
-	if _, err := s.Editor.SaveUnit(ctx, accountOf(ctx), in.Body); err != nil {
-		return nil, s.problem(ctx, err)
+func (s *Area) saveUnit(ctx context.Context, in *route.Body[roster.Unit]) (*route.Body[settingsView], error) {
+	if _, err := s.Editor.SaveUnit(ctx, route.By(ctx), in.Body); err != nil {
+		return nil, s.Problem(ctx, err)
 	}
 	return s.settings(ctx, nil)
 }
 
-func (s *server) dropUnit(ctx context.Context, in *struct {
+func (s *Area) dropUnit(ctx context.Context, in *struct {
 	ID roster.UnitID `path:"id"`
 }) (*struct{}, error) {
-	return nil, s.problem(ctx, s.Editor.DropUnit(ctx, accountOf(ctx), in.ID))
+	return nil, s.Problem(ctx, s.Editor.DropUnit(ctx, route.By(ctx), in.ID))
 }
 
-func (s *server) saveAttribute(ctx context.Context, in *body[roster.Attribute]) (*body[settingsView], error) {
+func (s *Area) saveAttribute(ctx context.Context, in *route.Body[roster.Attribute]) (*route.Body[settingsView], error) {
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
 	if _, err := s.Editor.SaveAttribute(ctx, in.Body); err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	return s.settings(ctx, nil)
 }
 
-func (s *server) dropAttribute(ctx context.Context, in *struct {
+func (s *Area) dropAttribute(ctx context.Context, in *struct {
 	ID roster.AttributeID `path:"id"`
 }) (*struct{}, error) {
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
-	return nil, s.problem(ctx, s.Editor.DropAttribute(ctx, in.ID))
+	return nil, s.Problem(ctx, s.Editor.DropAttribute(ctx, in.ID))
 }
 
-func (s *server) accounts(ctx context.Context, _ *struct{}) (*body[[]accountView], error) {
+func (s *Area) accounts(ctx context.Context, _ *struct{}) (*route.Body[[]accountView], error) {
 	r, err := s.Store.Roster(ctx)
 	if err != nil {
-		return nil, s.problem(ctx, err)
+		return nil, s.Problem(ctx, err)
 	}
 	accounts, err := s.Store.Accounts(ctx)
-	self := accountOf(ctx)
+	self := route.By(ctx)
 	out := []accountView{}
 	for _, a := range accounts {
 		if !self.Reaches(a.Grant, r.Units) {
 			continue
 		}
-		v := accountView{a.ID, a.Login, a.Name, a.Duty, a.Active, a.Scope, a.Rights, []string{}, a.ID == self.ID}
+		v := accountView{
+			ID:     a.ID,
+			Login:  a.Login,
+			Name:   a.Name,
+			Duty:   a.Duty,
+			Active: a.Active,
+			Scope:  a.Scope,
+			Rights: a.Rights,
+			Units:  []string{},
+			Self:   a.ID == self.ID,
+		}
 		for _, u := range a.Scope.Units {
 			v.Units = append(v.Units, r.UnitPath(u))
 		}
 		out = append(out, v)
 	}
-	return &body[[]accountView]{out}, s.problem(ctx, err)
+	return route.Answer(out), s.Problem(ctx, err)
 }
 
-func (s *server) saveAccount(ctx context.Context, in *struct {
+func (s *Area) saveAccount(ctx context.Context, in *struct {
 	Body struct {
 		ID       int64          `json:"id,omitempty" doc:"Absent for a new one"`
 		Login    string         `json:"login" maxLength:"200"`
@@ -226,7 +251,7 @@ func (s *server) saveAccount(ctx context.Context, in *struct {
 		Scope    roster.Scope   `json:"scope"`
 		Rights   []access.Right `json:"rights"`
 	}
-}) (*body[[]accountView], error) {
+}) (*route.Body[[]accountView], error) {
 	b := in.Body
 	a := store.Account{
 		ID: b.ID, Login: b.Login, Name: b.Name, Duty: b.Duty, Active: b.Active,
@@ -236,24 +261,24 @@ func (s *server) saveAccount(ctx context.Context, in *struct {
 		if len([]rune(b.Password)) < editing.ShortestPassword {
 			return nil, huma.Error422UnprocessableEntity("The password is too short: ten characters at least.")
 		}
-		hash, err := s.door.hash(ctx, b.Password)
+		hash, err := s.Sessions.Hash(ctx, b.Password)
 		if err != nil {
-			return nil, s.problem(ctx, err)
+			return nil, s.Problem(ctx, err)
 		}
 		a.PasswordHash = hash
 	}
-	if _, err := s.Editor.SaveAccount(ctx, accountOf(ctx), a); err != nil {
-		return nil, s.problem(ctx, err)
+	if _, err := s.Editor.SaveAccount(ctx, route.By(ctx), a); err != nil {
+		return nil, s.Problem(ctx, err)
 	}
-	if b.ID == accountOf(ctx).ID && b.Password != "" { // their other sessions end
+	if b.ID == route.By(ctx).ID && b.Password != "" { // their other sessions end
 		account, err := s.Store.Account(ctx, b.ID)
 		if err == nil {
-			err = s.begin(ctx, account)
+			err = s.Sessions.Begin(ctx, account)
 		}
 		if err != nil {
-			return nil, s.problem(ctx, err)
+			return nil, s.Problem(ctx, err)
 		}
 	}
-	s.Events.Sessions()
+	s.Sessions.Ended()
 	return s.accounts(ctx, nil)
 }

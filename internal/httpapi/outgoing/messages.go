@@ -1,0 +1,244 @@
+package outgoing
+
+import (
+	"context"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/record"
+	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/httpapi/writing"
+	"upperlantern/internal/sending"
+	"upperlantern/internal/store"
+)
+
+type MessageView struct {
+	ID        int64          `json:"id"`
+	Title     string         `json:"title"`
+	State     string         `json:"state" enum:"draft,held,sending,sent,stopped"`
+	Scheduled bool           `json:"scheduled" doc:"It is held for its own time, not just for the hold"`
+	Late      bool           `json:"late" doc:"Its time passed while the program was down: it waits until somebody lets it leave or stops it"`
+	Urgency   string         `json:"urgency" enum:"routine,timely,emergency"`
+	Revision  int64          `json:"revision"`
+	Author    string         `json:"author"`
+	Sender    string         `json:"sender"`
+	Assenter  string         `json:"assenter,omitempty" doc:"Who said yes to sending it, besides the sender"`
+	Asker     string         `json:"asker,omitempty" doc:"Of a draft: who asks for somebody else's yes to it as it is now"`
+	AsksYou   bool           `json:"asksYou,omitempty" doc:"The account is not the one that asks"`
+	UpdatedAt time.Time      `json:"updatedAt"`
+	SentAt    *time.Time     `json:"sentAt,omitempty" doc:"When Send was pressed"`
+	LeavesAt  *time.Time     `json:"leavesAt,omitempty"`
+	EndedAt   *time.Time     `json:"endedAt,omitempty" doc:"When the last delivery had left or was stopped"`
+	Figures   record.Figures `json:"figures" doc:"All zero for a draft"`
+}
+
+type draftView struct {
+	MessageView
+	Draft message.Draft `json:"draft"`
+	// Labels name the parts of the audience, in their order.
+	Labels []string `json:"labels"`
+}
+
+func moment(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}
+
+func viewMessage(ctx context.Context, m store.Heading) MessageView {
+	return MessageView{
+		ID: m.ID, Title: m.Title, State: string(m.State), Scheduled: m.State == store.Held && m.Scheduled, Late: m.Late,
+		Urgency:  string(m.Urgency),
+		Revision: m.Revision, Author: m.Author, Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker,
+		AsksYou:   m.Asks(route.By(ctx).ID),
+		UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
+		Figures: m.Figures,
+	}
+}
+
+type MessageID struct {
+	ID int64 `path:"id"`
+}
+
+func (s *Area) messageRoutes(api huma.API) {
+	route.Get(api, "/messages", "messages", "The newest messages", s.messages, access.Write, access.ReadRecords)
+	route.Post(api, "/messages", "add-message", "Begin a draft", s.addMessage, access.Write)
+	route.Get(
+		api, "/messages/{id}", "message", "One message as it was written",
+		s.message, access.Write, access.ReadRecords,
+	)
+	route.Put(api, "/messages/{id}", "save-draft", "Keep a draft", s.saveDraft, access.Write)
+	route.Del(api, "/messages/{id}", "delete-draft", "Delete a draft", s.deleteDraft, access.Write)
+	route.Post(
+		api, "/messages/{id}/send", "send", "Put a message on hold; it leaves when the hold is over",
+		s.send, access.Write,
+	)
+	route.Post(
+		api, "/messages/{id}/ask", "ask", "Ask for somebody else's yes, where that is needed",
+		s.ask, access.Write,
+	)
+	route.Get(
+		api, "/messages/{id}/asked", "asked", "What goes out when somebody says the yes that was asked for",
+		s.asked, access.Write,
+	)
+	route.Post(api, "/messages/{id}/stop", "stop", "Stop what has not left", s.stop, access.Write)
+	route.Post(
+		api, "/messages/{id}/decide", "decide", "Settle deliveries of which nobody can tell whether they left",
+		s.decide, access.Write,
+	)
+	route.Post(
+		api, "/messages/{id}/late", "send-late", "Let a message leave whose time passed while the program was down",
+		s.sendLate, access.Write,
+	)
+}
+
+type messagesView struct {
+	Messages []MessageView `json:"messages"`
+	All      int           `json:"all"`
+}
+
+func (s *Area) messages(ctx context.Context, in *route.Page) (*route.Body[messagesView], error) {
+	list, all, err := s.Messages.List(ctx, route.By(ctx), in.First, in.Count)
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	out := messagesView{Messages: make([]MessageView, len(list)), All: all}
+	for i, m := range list {
+		out.Messages[i] = viewMessage(ctx, m)
+	}
+	return route.Answer(out), nil
+}
+
+func (s *Area) draftView(ctx context.Context, m store.Message) (*route.Body[draftView], error) {
+	r, err := s.Roster(ctx)
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return route.Answer(draftView{
+		MessageView: viewMessage(ctx, m.Heading), Draft: whole(m.Draft), Labels: m.Draft.Audience.Labels(r),
+	}), nil
+}
+
+// whole is a draft whose audience is a list, be it empty.
+func whole(d message.Draft) message.Draft {
+	if d.Audience.Parts == nil {
+		d.Audience.Parts = []audience.Part{}
+	}
+	return d
+}
+
+func (s *Area) addMessage(ctx context.Context, in *struct {
+	Body struct {
+		CopyOf int64 `json:"copyOf,omitempty" doc:"Begin with what another message says"`
+	}
+}) (*route.Body[draftView], error) {
+	m, err := s.Messages.Begin(ctx, route.By(ctx), in.Body.CopyOf)
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return s.draftView(ctx, m)
+}
+
+func (s *Area) message(ctx context.Context, in *MessageID) (*route.Body[draftView], error) {
+	m, err := s.Messages.Message(ctx, route.By(ctx), in.ID)
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return s.draftView(ctx, m)
+}
+
+type saved struct {
+	Revision  int64     `json:"revision"`
+	UpdatedAt time.Time `json:"updatedAt"`
+}
+
+func (s *Area) saveDraft(ctx context.Context, in *struct {
+	MessageID
+	Body struct {
+		Revision int64         `json:"revision" doc:"The one that was changed"`
+		Draft    message.Draft `json:"draft"`
+	}
+}) (*route.Body[saved], error) {
+	now := s.Now()
+	revision, err := s.Messages.Keep(ctx, route.By(ctx), in.ID, in.Body.Revision, in.Body.Draft)
+	return route.Answer(saved{Revision: revision, UpdatedAt: now}), s.Problem(ctx, err)
+}
+
+func (s *Area) deleteDraft(ctx context.Context, in *MessageID) (*struct{}, error) {
+	return nil, s.Problem(ctx, s.Messages.Delete(ctx, route.By(ctx), in.ID))
+}
+
+type checkedMessage struct {
+	MessageID
+	Body struct {
+		Revision   int64 `json:"revision" doc:"The one that was checked"`
+		Recipients *int  `json:"recipients,omitempty" doc:"How many people the check spoke of; when the plan has changed, nothing is sent"`
+		Typed      int   `json:"typed,omitempty" doc:"The number of people, typed by the sender, for an emergency or a big audience"`
+	}
+}
+
+func (m checkedMessage) checked() sending.Checked {
+	return sending.Checked{Recipients: m.Body.Recipients, Typed: m.Body.Typed}
+}
+
+func (s *Area) ask(ctx context.Context, in *checkedMessage) (*struct{}, error) {
+	return nil, s.Problem(ctx, s.Sending.Ask(ctx, in.ID, in.Body.Revision, in.checked(), route.By(ctx)))
+}
+
+func (s *Area) asked(ctx context.Context, in *MessageID) (*route.Body[writing.PlanView], error) {
+	w, err := s.Sending.Asked(ctx, in.ID, route.By(ctx))
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return route.Answer(writing.ViewPlan(w)), nil
+}
+
+func (s *Area) send(ctx context.Context, in *checkedMessage) (*route.Body[MessageView], error) {
+	m, err := s.Sending.Send(ctx, in.ID, in.Body.Revision, in.checked(), route.By(ctx))
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return route.Answer(viewMessage(ctx, m.Heading)), nil
+}
+
+type stoppedView struct {
+	Stopped int  `json:"stopped" doc:"How many deliveries will never leave"`
+	Leaving int  `json:"leaving" doc:"How many are still being handed over; some of them may be stopped yet"`
+	Draft   bool `json:"draft" doc:"Nothing had left: the message is a draft again"`
+}
+
+func (s *Area) stop(ctx context.Context, in *MessageID) (*route.Body[stoppedView], error) {
+	stopped, err := s.Sending.Stop(ctx, in.ID, route.By(ctx))
+	return route.Answer(stoppedView{
+		Stopped: stopped.Stopped, Leaving: stopped.Leaving, Draft: stopped.Draft,
+	}), s.Problem(ctx, err)
+}
+
+func (s *Area) decide(ctx context.Context, in *struct {
+	MessageID
+	Body struct {
+		Again bool `json:"again" doc:"Send them again; otherwise they are left at that"`
+	}
+}) (*route.Body[MessageView], error) {
+	if _, err := s.Sending.Decide(ctx, in.ID, in.Body.Again, route.By(ctx)); err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return s.heading(ctx, in.ID)
+}
+
+func (s *Area) sendLate(ctx context.Context, in *MessageID) (*route.Body[MessageView], error) {
+	if err := s.Sending.SendLate(ctx, in.ID, route.By(ctx)); err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return s.heading(ctx, in.ID)
+}
+
+func (s *Area) heading(ctx context.Context, id int64) (*route.Body[MessageView], error) {
+	m, err := s.Messages.Heading(ctx, route.By(ctx), id)
+	return route.Answer(viewMessage(ctx, m)), s.Problem(ctx, err)
+}

@@ -1,0 +1,33 @@
+// Package outgoing is the routes of messages: drafts as they are kept, what is sent
+// and stopped, what became of it, and the strip.
+package outgoing
+
+import (
+	"github.com/danielgtaylor/huma/v2"
+
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/messages"
+	"upperlantern/internal/sending"
+)
+
+// Carriers are tried again at once when somebody says so.
+type Carriers interface {
+	TryNow(channel roster.Channel)
+}
+
+// Area is what these routes work with.
+type Area struct {
+	route.Kit
+	Messages *messages.Service
+	Sending  *sending.Service
+	Carriers Carriers
+}
+
+// Routes registers the routes.
+func (s *Area) Routes(api huma.API) {
+	s.messageRoutes(api)
+	s.versionRoutes(api)
+	s.recordRoutes(api)
+	s.stripRoutes(api)
+}

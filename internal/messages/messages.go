@@ -1,0 +1,182 @@
+// Package messages is what accounts do with messages besides sending them: they
+// begin drafts, keep them, join what two windows wrote, and see the messages of
+// those whom they reach.
+package messages
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+)
+
+// Service keeps messages for accounts. A message that an account may not see is
+// store.ErrNotFound to it.
+type Service struct {
+	Store *store.Store
+	Now   func() time.Time
+	// Moved is told which message was begun or deleted. It must not block.
+	Moved func(messageID int64)
+}
+
+// ErrNotKept means that a draft is not as drafts are.
+var ErrNotKept = errors.New("the draft was not kept")
+
+// Authors are the accounts whose messages somebody may see.
+func (s *Service) Authors(ctx context.Context, by access.Principal) ([]int64, error) {
+	r, err := s.Store.Roster(ctx)
+	if err != nil {
+		return nil, err
+	}
+	accounts, err := s.Store.Accounts(ctx)
+	var list []int64
+	for _, a := range accounts {
+		if by.SeesMessagesOf(a.ID, a.Grant, r.Units) {
+			list = append(list, a.ID)
+		}
+	}
+	return list, err
+}
+
+// List returns the newest messages that somebody may see, and how many there are.
+func (s *Service) List(ctx context.Context, by access.Principal, first, count int) ([]store.Heading, int, error) {
+	authors, err := s.Authors(ctx, by)
+	if err != nil {
+		return nil, 0, err
+	}
+	return s.Store.Messages(ctx, authors, first, count)
+}
+
+// Open are the drafts and what has not left, as far as somebody may see.
+func (s *Service) Open(ctx context.Context, by access.Principal) ([]store.Heading, error) {
+	authors, err := s.Authors(ctx, by)
+	if err != nil {
+		return nil, err
+	}
+	return s.Store.OpenMessages(ctx, authors)
+}
+
+// Naming are the titles of drafts and of messages on hold that name a group.
+func (s *Service) Naming(ctx context.Context, by access.Principal, group roster.GroupID) ([]string, error) {
+	open, err := s.Open(ctx, by)
+	if err != nil {
+		return nil, err
+	}
+	written, err := s.Store.Written(ctx, open)
+	var titles []string
+	for _, m := range written {
+		if (m.State == store.Draft || m.State == store.Held) && m.Draft.Audience.Names(group) {
+			titles = append(titles, m.Title)
+		}
+	}
+	return titles, err
+}
+
+// Heading returns a message without what it says.
+func (s *Service) Heading(ctx context.Context, by access.Principal, id int64) (store.Heading, error) {
+	m, err := s.Store.Heading(ctx, id)
+	if err != nil {
+		return m, err
+	}
+	authors, err := s.Authors(ctx, by)
+	if err == nil && !slices.Contains(authors, m.AuthorID) {
+		err = store.ErrNotFound
+	}
+	return m, err
+}
+
+// Message returns a message as it was written.
+func (s *Service) Message(ctx context.Context, by access.Principal, id int64) (store.Message, error) {
+	if _, err := s.Heading(ctx, by, id); err != nil {
+		return store.Message{}, err
+	}
+	return s.Store.Message(ctx, id)
+}
+
+// Begin makes a draft; it says what another message says, unless that is 0.
+func (s *Service) Begin(ctx context.Context, by access.Principal, copyOf int64) (store.Message, error) {
+	draft := message.Empty()
+	if copyOf != 0 {
+		m, err := s.Message(ctx, by, copyOf)
+		if err != nil {
+			return m, err
+		}
+		draft = m.Draft
+		draft.SendAt, draft.Times = nil, nil // those were of that day
+	}
+	m, err := s.Store.AddDraft(ctx, by.ID, draft, s.Now())
+	if err == nil {
+		s.Moved(m.ID)
+	}
+	return m, err
+}
+
+// Keep keeps a draft and returns its new revision. The revision given is the one
+// that was changed; a newer one is store.ErrConflict.
+func (s *Service) Keep(
+	ctx context.Context, by access.Principal, id, revision int64, draft message.Draft,
+) (int64, error) {
+	if err := draft.Validate(); err != nil {
+		return 0, fmt.Errorf("%w: %w", ErrNotKept, err)
+	}
+	if _, err := s.Heading(ctx, by, id); err != nil {
+		return 0, err
+	}
+	return s.Store.SaveDraft(ctx, id, revision, by.ID, draft, s.Now())
+}
+
+// Merged is what two windows wrote, joined.
+type Merged struct {
+	Revision int64 // that was made; the newer one when nothing was kept
+	Draft    message.Draft
+	Clash    []string // what both changed; nothing was kept then
+}
+
+// Merge joins what a window wrote since it last kept a draft with what another one
+// kept meanwhile, and keeps both unless they clash.
+func (s *Service) Merge(
+	ctx context.Context, by access.Principal, id int64, base, draft message.Draft,
+) (Merged, error) {
+	if err := draft.Validate(); err != nil {
+		return Merged{}, fmt.Errorf("%w: %w", ErrNotKept, err)
+	}
+	m, err := s.Message(ctx, by, id)
+	if err == nil && m.State != store.Draft {
+		err = store.ErrConflict
+	}
+	if err != nil {
+		return Merged{}, err
+	}
+	out := Merged{Revision: m.Revision}
+	if out.Draft, out.Clash, err = message.Merge(base, draft, m.Draft); err != nil || len(out.Clash) > 0 {
+		return out, err
+	}
+	out.Revision, err = s.Store.SaveDraft(ctx, id, m.Revision, by.ID, out.Draft, s.Now())
+	return out, err
+}
+
+// Delete deletes a draft.
+func (s *Service) Delete(ctx context.Context, by access.Principal, id int64) error {
+	if _, err := s.Heading(ctx, by, id); err != nil {
+		return err
+	}
+	if err := s.Store.DeleteDraft(ctx, id); err != nil {
+		return err
+	}
+	s.Moved(id)
+	return nil
+}
+
+// Versions lists the history of a draft, newest first.
+func (s *Service) Versions(ctx context.Context, by access.Principal, id int64) ([]store.Version, error) {
+	if _, err := s.Heading(ctx, by, id); err != nil {
+		return nil, err
+	}
+	return s.Store.Versions(ctx, id)
+}
