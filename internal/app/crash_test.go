@@ -153,7 +153,7 @@ func fleet(t *testing.T, people int) string {
 	defer func() { require.NoError(t, s.Close()) }()
 	r, err := s.Roster(t.Context())
 	require.NoError(t, err)
-	edit := &roster.Edit{Kind: "edit", Said: "phones added"}
+	edit := &roster.Edit{Kind: roster.Changed, Said: "phones added"}
 	var devices []store.Device
 	for i := range r.Len() {
 		before := r.Sheet(r.At(i).ID)

@@ -177,7 +177,7 @@ func (a arranger) jobs(units map[string]roster.UnitID) error {
 				crew = append(crew, r.At(i).ID)
 			}
 		}
-		if _, err := a.g.Fill(a.ctx, a.by, id, editing.TakeAdd, crew); err != nil {
+		if _, err := a.g.Fill(a.ctx, a.by, id, roster.TakeAdd, crew); err != nil {
 			return err
 		}
 	}
@@ -198,7 +198,7 @@ func (a arranger) devices() error {
 	if err != nil {
 		return err
 	}
-	e := &roster.Edit{Kind: "edit", Said: "phones and the screens of boats and vans added"}
+	e := &roster.Edit{Kind: roster.Changed, Said: "phones and the screens of boats and vans added"}
 	put := func(i int, name, kind string) {
 		before := r.Sheet(r.At(i).ID)
 		after := before.Clone()
@@ -246,7 +246,7 @@ func (a arranger) postal() error {
 		return err
 	}
 	id := roster.AttributeID(a.attribute("Postal address"))
-	e := &roster.Edit{Kind: "edit", Said: "postal addresses added"}
+	e := &roster.Edit{Kind: roster.Changed, Said: "postal addresses added"}
 	for i := range r.Len() {
 		before := r.Sheet(r.At(i).ID)
 		if before.Reaches("") || before.Has(roster.Dependent) || i%4 == 3 {

@@ -111,11 +111,11 @@ func (g *Editor) Add(ctx context.Context, by access.Principal, typed *roster.She
 	if refused := entry.Refusals(issues); len(refused) > 0 {
 		return Done{}, &Refused{issues}
 	}
-	if !g.mayOwn(by, d.Roster, sheet.Unit) {
+	if !d.Roster.MayBelong(sheet.Unit, by.Scope) {
 		return Done{}, &Refused{[]entry.Remark{{Field: "unit", Reason: "choose one of your units", Refused: true}}}
 	}
 	done, applied, err := g.apply(ctx, by, &roster.Edit{
-		Kind: "add", Said: "added " + sheet.Name(), People: []roster.PersonEdit{{After: sheet}},
+		Kind: roster.Added, Said: "added " + sheet.Name(), People: []roster.PersonEdit{{After: sheet}},
 	})
 	done.Issues, done.Person = issues, applied.IDs[-1]
 	return done, err
@@ -126,11 +126,6 @@ func orFresh(id roster.PersonID) roster.PersonID {
 		return -1
 	}
 	return id
-}
-
-// mayOwn reports whether somebody may belong to a unit by an account's doing.
-func (g *Editor) mayOwn(by access.Principal, r *roster.Roster, unit roster.UnitID) bool {
-	return by.Scope.Whole || unit != 0 && r.UnitPath(unit) != ""
 }
 
 // Save keeps the changes of a sheet. When somebody else changed the person
@@ -151,11 +146,11 @@ func (g *Editor) Save(ctx context.Context, by access.Principal, typed *roster.Sh
 	if refused := entry.Refusals(issues); len(refused) > 0 {
 		return Done{}, &Refused{issues}
 	}
-	if sheet.Unit != before.Unit && !g.mayOwn(by, d.Roster, sheet.Unit) {
+	if sheet.Unit != before.Unit && !d.Roster.MayBelong(sheet.Unit, by.Scope) {
 		return Done{}, &Refused{[]entry.Remark{{Field: "unit", Reason: "choose one of your units", Refused: true}}}
 	}
 	sheet.ReachedOn = before.ReachedOn
-	e := &roster.Edit{Kind: "edit", Said: "changed " + sheet.Name() + lifting(d.Roster, before, sheet)}
+	e := &roster.Edit{Kind: roster.Changed, Said: "changed " + sheet.Name() + lifting(d.Roster, before, sheet)}
 	if len(d.Roster.Differ(before, sheet, d.Roster)) > 0 || !slices.Equal(before.Addresses, sheet.Addresses) {
 		e.People = []roster.PersonEdit{{Before: before, After: sheet}}
 	}
@@ -209,7 +204,7 @@ func (g *Editor) Alter(
 	if err != nil {
 		return Done{}, err
 	}
-	if a.Do == "unit" && !g.mayOwn(by, d.Roster, a.Unit) {
+	if a.Do == "unit" && !d.Roster.MayBelong(a.Unit, by.Scope) {
 		return Done{}, fmt.Errorf("%w: choose one of your units", ErrCannot)
 	}
 	e, err := d.Alter(people, a)
@@ -221,32 +216,13 @@ func (g *Editor) Alter(
 	return done, err
 }
 
-// Taken says what would go along with people who are removed.
-type Taken struct {
-	People      int
-	Addresses   int
-	Memberships int
-	Ties        int
-	Alone       []roster.PersonID // dependents whom nobody would receive for
-}
-
 // Removal says what removing people would take along.
-func (g *Editor) Removal(ctx context.Context, by access.Principal, people []roster.PersonID) (Taken, error) {
+func (g *Editor) Removal(ctx context.Context, by access.Principal, people []roster.PersonID) (roster.Taken, error) {
 	d, err := g.View(ctx, by)
 	if err != nil {
-		return Taken{}, err
+		return roster.Taken{}, err
 	}
-	var t Taken
-	gone := map[roster.PersonID]bool{}
-	for _, s := range d.sheets(people) {
-		gone[s.ID] = true
-		t.People++
-		t.Addresses += len(s.Addresses)
-		t.Memberships += len(s.Groups)
-		t.Ties += len(s.Ties)
-	}
-	t.Alone = d.Roster.LeftAlone(gone)
-	return t, nil
+	return d.Roster.Removal(d.sheets(people)), nil
 }
 
 // sheets are those of the people whom the account may change, each once.
@@ -268,7 +244,7 @@ func (g *Editor) Remove(ctx context.Context, by access.Principal, people []roste
 	if err != nil {
 		return Done{}, err
 	}
-	e := &roster.Edit{Kind: "remove"}
+	e := &roster.Edit{Kind: roster.Removed}
 	for _, s := range d.sheets(people) {
 		e.People = append(e.People, roster.PersonEdit{Before: s})
 	}
@@ -296,7 +272,7 @@ func (g *Editor) Merge(
 	if err != nil {
 		return Done{}, err
 	}
-	e := &roster.Edit{Kind: "merge", Merged: map[roster.PersonID]roster.PersonID{}}
+	e := &roster.Edit{Kind: roster.Merged, Merged: map[roster.PersonID]roster.PersonID{}}
 	var sheets []*roster.Sheet
 	for _, id := range slices.Concat([]roster.PersonID{keep}, others) {
 		if _, err := d.own(id); err != nil {

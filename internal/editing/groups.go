@@ -4,14 +4,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 
 	"upperlantern/internal/core/access"
-	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/match"
-	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/exchange"
@@ -25,7 +22,7 @@ func (d View) ownGroup(by access.Principal, id roster.GroupID) (*roster.Group, e
 	if !ok {
 		return nil, store.ErrNotFound
 	}
-	if g.Unit == 0 && !by.Scope.Whole {
+	if !by.Scope.MayEdit(g) {
 		return nil, fmt.Errorf("the group “%s” belongs to the whole organisation, which is %w", g.Name, access.ErrNotYours)
 	}
 	return g, nil
@@ -47,17 +44,17 @@ func (g *Editor) SaveGroup(ctx context.Context, by access.Principal, typed roste
 			return 0, fmt.Errorf("%w: a group stays %s; make another one", ErrCannot, before.Kind)
 		}
 	}
-	if !g.mayOwn(by, d.Roster, typed.Unit) {
+	if !d.Roster.MayBelong(typed.Unit, by.Scope) {
 		return 0, fmt.Errorf("%w: choose one of your units for the group", ErrCannot)
 	}
-	if err := d.checkGroup(&typed); err != nil {
+	if err := d.Group(&typed); err != nil {
 		return 0, fmt.Errorf("%w: %w", ErrCannot, err)
 	}
 	if typed.ID == 0 {
 		typed.ID, err = g.Store.AddGroup(ctx, typed)
 	} else {
 		whole, _ := g.Store.Roster(ctx)
-		typed.Inside = keepHidden(whole, d.Roster, typed)
+		typed.Inside = whole.WithHidden(d.Roster, typed)
 		err = g.Store.SetGroup(ctx, typed)
 	}
 	if errors.Is(err, store.ErrTaken) {
@@ -67,85 +64,6 @@ func (g *Editor) SaveGroup(ctx context.Context, by access.Principal, typed roste
 		g.Changed()
 	}
 	return typed.ID, err
-}
-
-// keepHidden adds the nested groups that the account does not see to those it
-// chose, so that saving does not lose them.
-func keepHidden(whole, seen *roster.Roster, typed roster.Group) []roster.GroupID {
-	inside := slices.Clone(typed.Inside)
-	before, ok := whole.Group(typed.ID)
-	if !ok {
-		return inside
-	}
-	for _, id := range before.Inside {
-		if _, visible := seen.Group(id); !visible {
-			inside = append(inside, id)
-		}
-	}
-	return inside
-}
-
-// groupSeparators stand between groups in roster files.
-const groupSeparators = ";>|"
-
-func (d View) checkGroup(g *roster.Group) error {
-	g.Name = entry.Name(g.Name)
-	g.Place = entry.Name(g.Place)
-	switch {
-	case g.Name == "" && !g.Unnamed:
-		return errors.New("the group needs a name")
-	case len([]rune(g.Name)) > entry.LongestName:
-		return fmt.Errorf("the name has more than %d characters", entry.LongestName)
-	case strings.ContainsAny(g.Name, groupSeparators):
-		return fmt.Errorf("a group's name cannot hold %s: they separate groups in roster files", strings.Join(
-			strings.Split(groupSeparators, ""), " ",
-		))
-	case g.Starts != nil && g.Ends != nil && g.Ends.Before(*g.Starts):
-		return errors.New("the job ends before it starts")
-	}
-	if g.Unnamed {
-		g.Name = d.Roster.AutomaticName(g.ID)
-	}
-	if err := d.checkNumbers(g); err != nil {
-		return err
-	}
-	for _, id := range g.Inside {
-		if _, ok := d.Roster.Group(id); !ok {
-			return errors.New("a group to be nested no longer exists")
-		}
-		if path := d.Roster.Closes(g.ID, id); g.ID != 0 && path != nil {
-			return fmt.Errorf("the nesting would close a circle: %s", strings.Join(append([]string{g.Name}, path...), " › "))
-		}
-	}
-	if g.Kind != roster.ByRule {
-		g.Rule = nil
-		return nil
-	}
-	if len(g.Rule) == 0 {
-		return errors.New("a group by rule needs at least one condition")
-	}
-	if err := d.Roster.Check(g.Rule); err != nil {
-		return err
-	}
-	if path := d.Roster.Circles(g.ID, g.Rule); g.ID != 0 && path != nil {
-		return fmt.Errorf("the rule would look at the group itself: %s", strings.Join(path, " › "))
-	}
-	return nil
-}
-
-func (d View) checkNumbers(g *roster.Group) error {
-	g.Identity.Name = entry.Name(g.Identity.Name)
-	for _, number := range []*string{&g.Identity.Number, &g.Identity.Caller} {
-		if *number = entry.Clean(*number); *number == "" {
-			continue
-		}
-		e164, err := phone.Parse(*number, d.Region)
-		if err != nil {
-			return err
-		}
-		*number = e164
-	}
-	return nil
 }
 
 // Preview is what a rule would make of a group.
@@ -170,24 +88,7 @@ func (g *Editor) PreviewRule(
 	}
 	people, leaves := d.Roster.Select(rule)
 	p := Preview{People: len(people), Leaves: leaves, Words: d.Roster.RuleWords(rule)}
-	now := map[roster.PersonID]bool{}
-	if group, ok := d.Roster.Group(id); ok {
-		for _, m := range group.Members {
-			now[m] = d.Roster.Person(m) != nil
-		}
-	}
-	for _, i := range people {
-		person := d.Roster.At(i).ID
-		if !now[person] {
-			p.Joins = append(p.Joins, person)
-		}
-		delete(now, person)
-	}
-	for i := range d.Roster.Len() {
-		if person := d.Roster.At(i).ID; now[person] {
-			p.Goes = append(p.Goes, person)
-		}
-	}
+	p.Joins, p.Goes = d.Roster.Moves(id, people)
 	return p, nil
 }
 
@@ -238,16 +139,9 @@ func (g *Editor) OrderGroups(ctx context.Context, by access.Principal, ids []ros
 	return err
 }
 
-// How people are brought into a group.
-const (
-	TakeAdd    = "add"
-	TakeOnly   = "only" // keep only those who are in both
-	TakeRemove = "remove"
-)
-
 // Fill changes who is picked for a group.
 func (g *Editor) Fill(
-	ctx context.Context, by access.Principal, id roster.GroupID, take string, people []roster.PersonID,
+	ctx context.Context, by access.Principal, id roster.GroupID, take roster.Take, people []roster.PersonID,
 ) (Done, error) {
 	d, err := g.View(ctx, by)
 	if err != nil {
@@ -260,51 +154,17 @@ func (g *Editor) Fill(
 	if group.Kind == roster.ByRule {
 		return Done{}, fmt.Errorf("%w: “%s” gets its people by rule", ErrCannot, group.Name)
 	}
-	e := d.fill(group, take, people)
+	e := &roster.Edit{Kind: roster.Changed, People: d.Roster.Fill(group, take, people)}
+	words := "taken out of "
+	if take == roster.TakeAdd {
+		words = "added to "
+	}
+	e.Said = plan.Count(len(e.People), "person ", "people ") + words + group.Name
 	done, _, err := g.apply(ctx, by, e)
 	if err == nil && group.Unnamed {
 		_, err = g.SaveGroup(ctx, by, *group)
 	}
 	return done, err
-}
-
-func (d View) fill(group *roster.Group, take string, people []roster.PersonID) *roster.Edit {
-	e := &roster.Edit{Kind: "edit"}
-	change := func(id roster.PersonID, do func(*roster.Sheet)) {
-		before := d.Roster.Sheet(id)
-		if before == nil || d.Roster.Guest(id) {
-			return
-		}
-		after := before.Clone()
-		do(after)
-		if len(after.Groups) != len(before.Groups) {
-			e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
-		}
-	}
-	words := "taken out of "
-	switch take {
-	case TakeAdd:
-		words = "added to "
-		for _, id := range people {
-			change(id, func(s *roster.Sheet) { s.Join(group.ID) })
-		}
-	case TakeRemove:
-		for _, id := range people {
-			change(id, func(s *roster.Sheet) { s.Leave(group.ID) })
-		}
-	case TakeOnly:
-		keep := map[roster.PersonID]bool{}
-		for _, id := range people {
-			keep[id] = true
-		}
-		for _, id := range group.Members {
-			if !keep[id] {
-				change(id, func(s *roster.Sheet) { s.Leave(group.ID) })
-			}
-		}
-	}
-	e.Said = plan.Count(len(e.People), "person ", "people ") + words + group.Name
-	return e
 }
 
 // Match finds the people whom a pasted list means.
@@ -314,11 +174,6 @@ func (g *Editor) Match(ctx context.Context, by access.Principal, text string) ([
 		return nil, nil, err
 	}
 	return match.List(d.Roster, text, d.Region), d.Roster, nil
-}
-
-// identifying are the columns by which a row can mean somebody, the surest first.
-var identifying = []intake.Column{
-	intake.ExternalID, intake.Email, intake.Mobile, intake.Landline, intake.TextOnly, intake.FullName,
 }
 
 // MatchTable finds the people whom the rows of a file mean, by the surest of
@@ -334,7 +189,7 @@ func (g *Editor) MatchTable(
 	var lines []string
 	var at []int
 	for _, row := range t.Rows {
-		if said := means(mapping, row.Cells); said != "" {
+		if said := intake.Means(mapping, row.Cells); said != "" {
 			lines, at = append(lines, said), append(at, row.Line)
 		}
 	}
@@ -343,22 +198,4 @@ func (g *Editor) MatchTable(
 		found[i].Line = at[found[i].Line-1]
 	}
 	return found, d.Roster, nil
-}
-
-// means is what a row says about who is meant.
-func means(mapping []intake.Column, cells []string) string {
-	value := func(c intake.Column) string {
-		i := slices.Index(mapping, c)
-		if i < 0 || i >= len(cells) {
-			return ""
-		}
-		first, _, _ := strings.Cut(cells[i], ";")
-		return entry.Name(strings.ReplaceAll(first, ",", " "))
-	}
-	for _, c := range identifying {
-		if said := value(c); said != "" {
-			return said
-		}
-	}
-	return strings.TrimSpace(value(intake.GivenName) + " " + value(intake.FamilyName))
 }

@@ -24,43 +24,24 @@ func (g *Editor) SaveUnit(ctx context.Context, by access.Principal, u roster.Uni
 	if err != nil {
 		return 0, err
 	}
-	u.Name, u.Prefix, u.Footer = entry.Name(u.Name), entry.Name(u.Prefix), strings.TrimSpace(u.Footer)
-	above, err := g.above(ctx, by, u)
-	if err != nil {
+	if u.ID != 0 && d.Roster.UnitPath(u.ID) == "" {
+		return 0, store.ErrNotFound
+	}
+	if u.Parent, err = g.above(ctx, by, u); err != nil {
 		return 0, err
 	}
-	u.Parent = above
-	switch {
-	case u.Name == "" || len([]rune(u.Name)) > entry.LongestName:
-		return 0, fmt.Errorf("%w: a unit needs a name of at most %d characters", ErrCannot, entry.LongestName)
-	case u.ID != 0 && d.Roster.UnitPath(u.ID) == "":
-		return 0, store.ErrNotFound
-	case top(by, u.ID):
-	case u.Parent != 0 && d.Roster.UnitPath(u.Parent) == "":
-		return 0, fmt.Errorf("%w: the unit above no longer exists", ErrCannot)
-	case u.Parent == 0 && !by.Scope.Whole:
-		return 0, fmt.Errorf("%w: choose one of your units above it", ErrCannot)
-	case u.ID != 0 && u.Parent != 0 && roster.Below(d.Roster.Units, []roster.UnitID{u.ID})[u.Parent]:
-		return 0, fmt.Errorf("%w: “%s” would be inside itself", ErrCannot, u.Name)
-	case slices.ContainsFunc(d.Roster.Units, func(o roster.Unit) bool {
-		return o.ID != u.ID && o.Parent == u.Parent && strings.EqualFold(o.Name, u.Name)
-	}):
-		return 0, fmt.Errorf("%w: there is a unit “%s” here already", ErrCannot, u.Name)
+	if err := d.Unit(&u, by.Scope); err != nil {
+		return 0, fmt.Errorf("%w: %w", ErrCannot, err)
 	}
 	id, err := g.Store.PutUnit(ctx, u)
 	g.Changed()
 	return id, err
 }
 
-// top reports whether a unit is where an account's reach begins.
-func top(by access.Principal, id roster.UnitID) bool {
-	return !by.Scope.Whole && id != 0 && slices.Contains(by.Scope.Units, id)
-}
-
 // above is the unit in which a unit will be. Where an account's reach begins, the
 // unit stays where it is: the account does not see what is around it.
 func (g *Editor) above(ctx context.Context, by access.Principal, u roster.Unit) (roster.UnitID, error) {
-	if !top(by, u.ID) {
+	if !by.Scope.Begins(u.ID) {
 		return u.Parent, nil
 	}
 	whole, err := g.Store.Roster(ctx)
@@ -216,7 +197,7 @@ func (g *Editor) SaveSettings(ctx context.Context, said Settings) error {
 // ShortestPassword is the fewest characters that a password may have.
 const ShortestPassword = 10
 
-// SaveAccount adds an by, or changes the one with the same identifier. The
+// SaveAccount adds an account, or changes the one with the same identifier. The
 // hash is of a new password, or "" to keep the old one. Nobody gives more than
 // they have, changes an account that reaches further than theirs, or takes the
 // right to change settings, or their activity, from themselves.
@@ -248,14 +229,9 @@ func (g *Editor) SaveAccount(ctx context.Context, by access.Principal, a store.A
 		return g.Store.PutAccount(ctx, a)
 	case at < 0 || !by.Reaches(accounts[at].Grant, r.Units):
 		return 0, store.ErrNotFound
-	case !by.Holds(accounts[at].Grant):
-		return 0, fmt.Errorf("%w: %s may do more than you; ask somebody who may do as much", ErrCannot, accounts[at].Name)
-	case a.ID == by.ID && (!a.Active || !a.May(access.ChangeSettings)):
-		return 0, fmt.Errorf("%w: you would lock yourself out; ask somebody else to do it", ErrCannot)
-	case accounts[at].Active && accounts[at].Full() && !(a.Active && a.Full()) && !otherFull(accounts, a.ID):
-		return 0, fmt.Errorf(
-			"%w: %s is the last account with every right; give them to somebody else first", ErrCannot, accounts[at].Name,
-		)
+	}
+	if err := by.CheckChange(accounts[at].Holder(), a.Holder(), holders(accounts)); err != nil {
+		return 0, fmt.Errorf("%w: %w", ErrCannot, err)
 	}
 	if a.PasswordHash == "" {
 		a.PasswordHash = accounts[at].PasswordHash
@@ -290,15 +266,12 @@ func (g *Editor) Admit(ctx context.Context, a store.Account) (string, error) {
 	return fmt.Sprintf("%s can sign in as %s, with every right.", a.Name, a.Login), nil
 }
 
-// otherFull reports whether another active account has every right.
-func otherFull(accounts []store.Account, but int64) bool {
-	return slices.ContainsFunc(accounts, func(o store.Account) bool { return o.ID != but && o.Active && o.Full() })
-}
-
-// mayDrop reports whether an account may delete what was kept: its maker may,
-// and whoever changes the settings of the whole organisation.
-func mayDrop(by access.Principal, owner int64) bool {
-	return owner != 0 && owner == by.ID || by.May(access.ChangeSettings) && by.Scope.Whole
+func holders(accounts []store.Account) []access.Holder {
+	list := make([]access.Holder, len(accounts))
+	for i, a := range accounts {
+		list[i] = a.Holder()
+	}
+	return list
 }
 
 // KeepFilter keeps a stack of filters under a name, over the account's own.
@@ -309,7 +282,7 @@ func (g *Editor) KeepFilter(ctx context.Context, by access.Principal, name strin
 		return 0, err
 	}
 	for _, k := range kept {
-		if strings.EqualFold(k.Name, name) && !mayDrop(by, k.Owner) {
+		if strings.EqualFold(k.Name, name) && !by.MayDrop(k.Owner) {
 			return 0, fmt.Errorf("%w: somebody else keeps filters under the name “%s”; choose another", ErrCannot, k.Name)
 		}
 	}
@@ -323,7 +296,7 @@ func (g *Editor) DropFilter(ctx context.Context, by access.Principal, id int64) 
 		return err
 	}
 	at := slices.IndexFunc(kept, func(k store.KeptFilter) bool { return k.ID == id })
-	if at >= 0 && !mayDrop(by, kept[at].Owner) {
+	if at >= 0 && !by.MayDrop(kept[at].Owner) {
 		return fmt.Errorf(
 			"%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name,
 		)
@@ -338,7 +311,7 @@ func (g *Editor) DropMapping(ctx context.Context, by access.Principal, id int64)
 		return err
 	}
 	at := slices.IndexFunc(kept, func(k store.Mapping) bool { return k.ID == id })
-	if at >= 0 && !mayDrop(by, kept[at].Owner) {
+	if at >= 0 && !by.MayDrop(kept[at].Owner) {
 		return fmt.Errorf(
 			"%w: “%s” was kept by somebody else; they can delete it, or whoever changes the settings", ErrCannot, kept[at].Name,
 		)

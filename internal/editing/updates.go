@@ -225,7 +225,7 @@ func (g *Editor) connect(ctx context.Context, d *OwnDevice) error {
 
 func ownEdit(before, after *roster.Sheet) *roster.Edit {
 	return &roster.Edit{
-		Kind: "update", Said: before.Name() + " corrected their own details",
+		Kind: roster.Corrected, Said: before.Name() + " corrected their own details",
 		People: []roster.PersonEdit{{Before: before, After: after}},
 	}
 }

@@ -20,8 +20,8 @@ type benchItem struct {
 }
 
 type carrierView struct {
-	Channel string `json:"channel" enum:"email,text,voice,push"`
-	Down    bool   `json:"down"`
+	Channel roster.Channel `json:"channel"`
+	Down    bool           `json:"down"`
 }
 
 func (s *server) benchRoutes(api huma.API) {
@@ -77,7 +77,7 @@ func (s *server) carriers(_ context.Context, _ *struct{}) (*route.Body[[]carrier
 	}
 	out := []carrierView{}
 	for _, c := range roster.Channels {
-		out = append(out, carrierView{Channel: string(c), Down: s.Bench.Down(c)})
+		out = append(out, carrierView{Channel: c, Down: s.Bench.Down(c)})
 	}
 	return route.Answer(out), nil
 }
@@ -86,6 +86,6 @@ func (s *server) setCarrier(ctx context.Context, in *route.Body[carrierView]) (*
 	if s.Bench == nil {
 		return nil, noBench()
 	}
-	s.Bench.SetDown(roster.Channel(in.Body.Channel), in.Body.Down)
+	s.Bench.SetDown(in.Body.Channel, in.Body.Down)
 	return s.carriers(ctx, nil)
 }

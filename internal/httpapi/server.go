@@ -130,6 +130,7 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	config.Servers = []*huma.Server{{URL: "/api"}}
 	config.CreateHooks = nil // no links to schemas in answers
 	api := humachi.New(r, config)
+	route.Enumerate(config.Components.Schemas)
 	config.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[rich.Doc](), reflect.TypeFor[writing.Document]())
 	s.signInRoutes(api)
 	(&people.Area{Kit: s.kit, Messages: s.Messages, Editor: s.Editor, Importer: s.Importer}).Routes(api)

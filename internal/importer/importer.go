@@ -95,7 +95,7 @@ func (im *Importer) Map(ctx context.Context, by access.Principal, i store.Import
 			return fmt.Errorf("%w: there is no column meaning “%s”", ErrUnmapped, c)
 		}
 	}
-	if i.Unit != 0 && r.UnitPath(i.Unit) == "" || i.Unit == 0 && !by.Scope.Whole {
+	if !r.MayBelong(i.Unit, by.Scope) {
 		return fmt.Errorf("%w: choose one of your units for the new people", ErrUnmapped)
 	}
 	return im.Store.SetImport(ctx, i)

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"upperlantern/internal/core/access"
@@ -179,4 +180,78 @@ func (s *Service) Versions(ctx context.Context, by access.Principal, id int64) (
 		return nil, err
 	}
 	return s.Store.Versions(ctx, id)
+}
+
+// Strip is what concerns somebody now: what is held, goes out, comes next, is late,
+// and to which drafts they are asked to say yes. Each is in one list.
+type Strip struct {
+	Held    []store.Heading
+	Sending []store.Heading
+	Next    []store.Heading // scheduled, soonest first
+	Late    []store.Heading // their time passed while the program was down
+	Asked   []store.Heading
+}
+
+// Strip returns what concerns somebody now.
+func (s *Service) Strip(ctx context.Context, by access.Principal) (Strip, error) {
+	open, err := s.Open(ctx, by)
+	var out Strip
+	for _, m := range open {
+		switch {
+		case m.Asks(by.ID) && by.May(access.Write):
+			out.Asked = append(out.Asked, m)
+		case m.State != store.Held && m.State != store.Sending:
+		case m.Late:
+			out.Late = append(out.Late, m)
+		case m.State == store.Sending:
+			out.Sending = append(out.Sending, m)
+		case m.ForItsTime():
+			out.Next = append(out.Next, m)
+		default:
+			out.Held = append(out.Held, m)
+		}
+	}
+	slices.SortStableFunc(out.Next, func(a, b store.Heading) int { return a.LeavesAt.Compare(b.LeavesAt) })
+	return out, err
+}
+
+// recently is how far back it is looked for what a person got.
+const recently = 30 * 24 * time.Hour
+
+// Got is what a person got of late. Messages that somebody may not see have neither
+// number nor title.
+func (s *Service) Got(ctx context.Context, by access.Principal, person roster.PersonID) ([]store.Got, error) {
+	got, err := s.Store.Got(ctx, person, s.Now().Add(-recently))
+	if err != nil {
+		return nil, err
+	}
+	authors, err := s.Authors(ctx, by)
+	for i := range got {
+		if !slices.Contains(authors, got[i].Author) {
+			got[i].Message, got[i].Title = 0, "a message of another unit"
+		}
+	}
+	return got, err
+}
+
+// Titled are the messages that somebody may see whose title holds what is looked
+// for, the newest first.
+func (s *Service) Titled(
+	ctx context.Context, by access.Principal, search string, most int,
+) ([]store.MessageTitle, error) {
+	if !by.May(access.Write) && !by.May(access.ReadRecords) {
+		return nil, nil
+	}
+	authors, err := s.Authors(ctx, by)
+	if err != nil {
+		return nil, err
+	}
+	titles, err := s.Store.MessageTitles(ctx, authors)
+	var list []store.MessageTitle
+	for _, m := range titles {
+		if len(list) < most && strings.Contains(roster.Fold(m.Title), roster.Fold(search)) {
+			list = append(list, m)
+		}
+	}
+	return list, err
 }

@@ -105,9 +105,9 @@ func check(by access.Principal, r *roster.Roster, item store.ShelfItem) error {
 	switch {
 	case item.Name == "":
 		return errors.New("it needs a name")
-	case item.Unit != 0 && r.UnitPath(item.Unit) == "":
+	case item.Unit != 0 && !r.MayBelong(item.Unit, by.Scope):
 		return errors.New("the unit no longer exists, or is not yours")
-	case !item.Own && item.Unit == 0 && !by.Scope.Whole:
+	case !item.Own && !r.MayBelong(item.Unit, by.Scope):
 		return errors.New("share it with one of your units, or keep it for yourself")
 	}
 	return item.Content.Validate()

@@ -203,7 +203,7 @@ func (b *Box) Down(channel roster.Channel) bool {
 // Item is something that a mailbox or a handset received.
 type Item struct {
 	Key     string         `json:"key"`
-	Channel roster.Channel `json:"channel" enum:"email,text,voice,push"`
+	Channel roster.Channel `json:"channel"`
 	Address string         `json:"address"`
 	From    string         `json:"from"`
 	ReplyTo string         `json:"replyTo,omitempty" doc:"Of an email, if it is not the sender"`

@@ -28,6 +28,11 @@ func (a Account) Principal(door access.Door) access.Principal {
 	return access.Principal{ID: a.ID, Login: a.Login, Name: a.Name, Door: door, Grant: a.Grant}
 }
 
+// Holder is the account among the others.
+func (a Account) Holder() access.Holder {
+	return access.Holder{ID: a.ID, Name: a.Name, Active: a.Active, Grant: a.Grant}
+}
+
 // PutAccount adds an account, or replaces the one with the same login.
 func (s *Store) PutAccount(ctx context.Context, a Account) (int64, error) {
 	units, rights, err := grantTexts(a.Grant)

@@ -17,7 +17,7 @@ import (
 // Edit is what was done to the roster in one go, as the history has it.
 type Edit struct {
 	ID     int64
-	Kind   string
+	Kind   roster.EditKind
 	Said   string
 	By     string // the account's name, "" for the program and for people themselves
 	Owner  int64  // the account, or 0
@@ -72,7 +72,7 @@ func (s *Store) apply(
 		changed = w.changed()
 		return and(q)
 	})
-	if err != nil || len(e.Groups)+len(e.Nest) > 0 || e.Kind == "undo" {
+	if err != nil || len(e.Groups)+len(e.Nest) > 0 || e.Kind == roster.Undone {
 		return err // groups came or went
 	}
 	return s.patch(ctx, changed)
@@ -392,7 +392,7 @@ func (w *editWriter) keep() error {
 		return err
 	}
 	if w.id, err = w.q.AddEdit(w.ctx, query.AddEditParams{
-		AccountID: nullID(w.account), Kind: w.edit.Kind, Said: w.edit.Said, People: int64(len(w.edit.People)),
+		AccountID: nullID(w.account), Kind: string(w.edit.Kind), Said: w.edit.Said, People: int64(len(w.edit.People)),
 		MadeAt: millis(w.now), Groups: string(groups),
 	}); err != nil {
 		return err
@@ -473,7 +473,7 @@ func (s *Store) Undo(ctx context.Context, account, id int64, now time.Time) (Und
 	if err != nil {
 		return Undone{}, err
 	}
-	back := &roster.Edit{Kind: "undo", Said: "undid: " + edit.Said}
+	back := &roster.Edit{Kind: roster.Undone, Said: "undid: " + edit.Said}
 	var out Undone
 	for _, row := range rows {
 		person := roster.PersonID(row.PersonID)
@@ -522,7 +522,7 @@ func (s *Store) Edit(ctx context.Context, id int64) (Edit, error) {
 		return Edit{}, found(err)
 	}
 	e := Edit{
-		ID: row.ID, Kind: row.Kind, Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People),
+		ID: row.ID, Kind: roster.EditKind(row.Kind), Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People),
 		At:     at(row.MadeAt),
 		Undone: row.UndoneBy.Valid,
 	}
@@ -536,7 +536,7 @@ func (s *Store) Edits(ctx context.Context, own int64, first, count int) ([]Edit,
 	list := make([]Edit, len(rows))
 	for i, row := range rows {
 		list[i] = Edit{
-			ID: row.ID, Kind: row.Kind, Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People),
+			ID: row.ID, Kind: roster.EditKind(row.Kind), Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People),
 			At:     at(row.MadeAt),
 			Undone: row.UndoneBy.Valid,
 		}
@@ -561,7 +561,7 @@ func (s *Store) History(ctx context.Context, id roster.PersonID) ([]PersonEdit, 
 	for i, row := range rows {
 		list[i] = PersonEdit{
 			Edit: Edit{
-				ID: row.ID, Kind: row.Kind, Said: row.Said, By: row.ByName, People: int(row.People), At: at(row.MadeAt),
+				ID: row.ID, Kind: roster.EditKind(row.Kind), Said: row.Said, By: row.ByName, People: int(row.People), At: at(row.MadeAt),
 				Undone: row.UndoneBy.Valid,
 			},
 			Version: row.Version,

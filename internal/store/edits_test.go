@@ -40,7 +40,7 @@ func named(t *testing.T, s *store.Store, name string) *roster.Sheet {
 
 func apply(t *testing.T, s *store.Store, said string, people ...roster.PersonEdit) store.Applied {
 	t.Helper()
-	applied, err := s.Apply(ctx, 1, &roster.Edit{Kind: "edit", Said: said, People: people}, now, nil)
+	applied, err := s.Apply(ctx, 1, &roster.Edit{Kind: roster.Changed, Said: said, People: people}, now, nil)
 	require.NoError(t, err)
 	return applied
 }
@@ -101,7 +101,7 @@ func TestAnEditOfSomethingStaleChangesNothing(t *testing.T) {
 	_, err := s.Apply(
 		ctx, 1,
 		&roster.Edit{
-			Kind: "edit", People: []roster.PersonEdit{{Before: other, After: other2}, {Before: second, After: second2}},
+			Kind: roster.Changed, People: []roster.PersonEdit{{Before: other, After: other2}, {Before: second, After: second2}},
 		},
 		now, nil,
 	)
@@ -120,7 +120,7 @@ func TestAChangedTieIsNewsAtItsOtherEnd(t *testing.T) {
 	stale := sami.Clone()
 	stale.Notes = "x"
 	_, err := s.Apply(
-		ctx, 1, &roster.Edit{Kind: "edit", People: []roster.PersonEdit{{Before: sami, After: stale}}}, now, nil,
+		ctx, 1, &roster.Edit{Kind: roster.Changed, People: []roster.PersonEdit{{Before: sami, After: stale}}}, now, nil,
 	)
 	require.ErrorIs(t, err, store.ErrConflict, "nobody saves over a tie that they have not seen")
 	assert.True(t, named(t, s, "Sami Haddad").Ties[0].Barred)
@@ -128,7 +128,7 @@ func TestAChangedTieIsNewsAtItsOtherEnd(t *testing.T) {
 
 func TestUndoLeavesThoseWhoChangedSince(t *testing.T) {
 	s := open(t, rosterFile)
-	edit := &roster.Edit{Kind: "edit", Said: "marked"}
+	edit := &roster.Edit{Kind: roster.Changed, Said: "marked"}
 	for _, name := range []string{"Rania Haddad", "Omar Salman"} {
 		before := named(t, s, name)
 		after := before.Clone()
@@ -167,7 +167,7 @@ func TestMergingKeepsTheMessagesAndCanBeUndone(t *testing.T) {
 	omar, rania := named(t, s, "Omar Salman"), named(t, s, "Rania Haddad")
 	merged := roster.Merge(rania, omar)
 	applied, err := s.Apply(ctx, 1, &roster.Edit{
-		Kind: "merge", Said: "merged", Merged: map[roster.PersonID]roster.PersonID{omar.ID: rania.ID},
+		Kind: roster.Merged, Said: "merged", Merged: map[roster.PersonID]roster.PersonID{omar.ID: rania.ID},
 		People: []roster.PersonEdit{{Before: rania, After: merged}, {Before: omar}},
 	}, now, nil)
 	require.NoError(t, err)
@@ -231,7 +231,7 @@ func TestNamesAndIdsAreThereOnce(t *testing.T) {
 	_, err := s.Apply(
 		ctx, 1,
 		&roster.Edit{
-			Kind: "add",
+			Kind: roster.Added,
 			People: []roster.PersonEdit{
 				{After: &roster.Sheet{Person: roster.Person{ID: -1, ExternalID: "G1", GivenName: "X", Status: roster.Active}}},
 			},
@@ -356,7 +356,7 @@ func TestAnyEditIsUndone(t *testing.T) {
 		before := snapshot(t, s).Sheet(rapid.SampledFrom(ids).Draw(rt, "who"))
 		after := altered(rt, before, ids, groups)
 		applied, err := s.Apply(
-			ctx, 1, &roster.Edit{Kind: "edit", Said: "changed", People: []roster.PersonEdit{{Before: before, After: after}}},
+			ctx, 1, &roster.Edit{Kind: roster.Changed, Said: "changed", People: []roster.PersonEdit{{Before: before, After: after}}},
 			now, nil,
 		)
 		require.NoError(rt, err)

@@ -20,6 +20,9 @@ const (
 	ImportLoaded   ImportState = "loaded"
 )
 
+// ImportStates lists every state of an import.
+var ImportStates = []ImportState{ImportProposed, ImportLoading, ImportLoaded}
+
 // Import is a roster file that was given to us.
 type Import struct {
 	ID       int64

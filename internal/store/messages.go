@@ -24,6 +24,9 @@ const (
 	Stopped MessageState = "stopped" // it ended, and some of it was stopped
 )
 
+// MessageStates lists every state of a message.
+var MessageStates = []MessageState{Draft, Held, Sending, Sent, Stopped}
+
 // Heading is a message without what it says, and where it stands. Times are zero
 // until they apply.
 type Heading struct {
@@ -59,6 +62,9 @@ type Message struct {
 
 // Waits reports whether nothing of the message may leave now, although it was sent.
 func (m Heading) Waits() bool { return m.State == Held || m.Late }
+
+// ForItsTime reports whether the message is held for its own time, not just for the hold.
+func (m Heading) ForItsTime() bool { return m.State == Held && m.Scheduled }
 
 // Asks reports whether the draft asks an account for its yes.
 func (m Heading) Asks(account int64) bool { return m.AskerID != 0 && m.AskerID != account }

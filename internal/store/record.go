@@ -76,14 +76,11 @@ type Wanted struct {
 	Count    int
 }
 
-// everyOutcome lists all outcomes.
-var everyOutcome = []record.Outcome{record.Waiting, record.Reached, record.Answered, record.NotReached, record.Stopped}
-
 // Recipients lists what became of a message for those that are wanted, by step and
 // then by name, and says how many there are in all.
 func (s *Store) Recipients(ctx context.Context, m Heading, w Wanted) (list []RecipientRecord, all int, err error) {
 	if len(w.Outcomes) == 0 {
-		w.Outcomes = everyOutcome
+		w.Outcomes = record.Outcomes
 	}
 	outcomes, err := json.Marshal(w.Outcomes)
 	if err != nil {

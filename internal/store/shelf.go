@@ -77,6 +77,9 @@ const (
 	QuickText ShelfKind = "quick-text" // words to put into one
 )
 
+// ShelfKinds lists everything that is on the shelf.
+var ShelfKinds = []ShelfKind{Template, QuickText}
+
 // ShelfItem is a template or a quick text. It is its owner's own, or shared with a
 // unit, or with the organisation.
 type ShelfItem struct {

@@ -59,6 +59,12 @@ func (p Principal) Sees(s Shared, units []roster.Unit) bool {
 	return s.Unit == 0 || p.Scope.Covers(roster.Scope{Units: []roster.UnitID{s.Unit}}, units)
 }
 
+// MayDrop reports whether what was kept for everybody may be deleted: its maker may,
+// and whoever changes the settings of the whole organisation.
+func (p Principal) MayDrop(owner int64) bool {
+	return owner != 0 && owner == p.ID || p.May(ChangeSettings) && p.Scope.Whole
+}
+
 // MayChange reports whether something that is seen may be changed. What is
 // everybody's is changed by its owner, and by whoever reaches the whole organisation.
 func (p Principal) MayChange(s Shared) bool {

@@ -25,10 +25,13 @@ const (
 	ByAddresses Kind = "addresses" // whoever they belong to, and those who are not on the roster
 )
 
+// Kinds lists every kind of part.
+var Kinds = []Kind{ByGroup, ByRole, ByUnit, ByPerson, ByPeople, ByRule, ByAddresses}
+
 // Part names some people to include or to leave out. Just the identifier that
 // belongs to its kind is set.
 type Part struct {
-	Kind      Kind              `json:"kind" enum:"group,role,unit,person,people,rule,addresses"`
+	Kind      Kind              `json:"kind"`
 	Group     roster.GroupID    `json:"group,omitempty"`
 	Role      roster.Role       `json:"role,omitempty"`
 	Unit      roster.UnitID     `json:"unit,omitempty" doc:"With the units inside it"`

@@ -248,3 +248,33 @@ func TestAGroupThatReachesBeyondSaysSo(t *testing.T) {
 	assert.Len(t, res.Recipients, 1)
 	assert.Equal(t, "group · 1 more is beyond your units", audience.Describe(seen, a, 0, res.Parts[0]))
 }
+
+func TestWhichUnitWrites(t *testing.T) {
+	r, err := roster.New(roster.Contents{
+		Units:  []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Watch"}},
+		Groups: []roster.Group{{ID: 1, Name: "Crew", Unit: 1}, {ID: 2, Name: "Night", Unit: 2}, {ID: 3, Name: "All"}},
+	})
+	require.NoError(t, err)
+	whole := roster.Scope{Whole: true}
+	rowing := audience.Part{Kind: audience.ByUnit, Unit: 1}
+	without := group(2)
+	without.LeaveOut = true
+	for _, c := range []struct {
+		name  string
+		reach roster.Scope
+		parts []audience.Part
+		unit  roster.UnitID
+	}{
+		{"a unit's account, whoever it writes to", roster.Scope{Units: []roster.UnitID{2, 1}}, []audience.Part{group(1)}, 2},
+		{"the unit to which everybody belongs", whole, []audience.Part{group(1), rowing}, 1},
+		{"people of two units", whole, []audience.Part{group(1), group(2)}, 0},
+		{"who is left out does not count", whole, []audience.Part{group(1), without}, 1},
+		{"a group of the whole organisation", whole, []audience.Part{group(1), group(3)}, 0},
+		{"a role of everywhere", whole, []audience.Part{role(roster.Staff)}, 0},
+		{"nobody yet", whole, nil, 0},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			assert.Equal(t, c.unit, audience.Audience{Parts: c.parts}.Writing(r, c.reach))
+		})
+	}
+}

@@ -21,7 +21,7 @@ type Alteration struct {
 // changes, and guests, are not part of the edit. What cannot be done is refused
 // as a whole, with the reason.
 func (x Reader) Alter(people []roster.PersonID, a Alteration) (*roster.Edit, error) {
-	e := &roster.Edit{Kind: "edit"}
+	e := &roster.Edit{Kind: roster.Changed}
 	for _, id := range people {
 		before := x.Roster.Sheet(id)
 		if before == nil || x.Roster.Guest(id) {

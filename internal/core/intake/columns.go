@@ -7,6 +7,7 @@ import (
 	"strings"
 	"unicode"
 
+	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/roster"
 )
 
@@ -123,4 +124,27 @@ func meaning(heading string, attributes []roster.Attribute) Column {
 
 func foldHeading(heading string) string {
 	return strings.Join(strings.FieldsFunc(strings.ToLower(heading), func(r rune) bool { return !unicode.IsLetter(r) }), " ")
+}
+
+// identifying are the columns by which a row can mean somebody, the surest first.
+var identifying = []Column{
+	ExternalID, Email, Mobile, Landline, TextOnly, FullName,
+}
+
+// Means is what a row says about who is meant.
+func Means(mapping []Column, cells []string) string {
+	value := func(c Column) string {
+		i := slices.Index(mapping, c)
+		if i < 0 || i >= len(cells) {
+			return ""
+		}
+		first, _, _ := strings.Cut(cells[i], ";")
+		return entry.Name(strings.ReplaceAll(first, ",", " "))
+	}
+	for _, c := range identifying {
+		if said := value(c); said != "" {
+			return said
+		}
+	}
+	return strings.TrimSpace(value(GivenName) + " " + value(FamilyName))
 }

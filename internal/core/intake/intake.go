@@ -83,7 +83,7 @@ func (p *Proposal) Empty() bool {
 
 // Edit is the proposal as one edit of the roster.
 func (p *Proposal) Edit(said string) *roster.Edit {
-	e := &roster.Edit{Kind: "import", Said: said, Groups: p.Groups, Nest: p.Nestings}
+	e := &roster.Edit{Kind: roster.Imported, Said: said, Groups: p.Groups, Nest: p.Nestings}
 	for _, entry := range p.Entries {
 		if entry.Added() || len(entry.Changes) > 0 {
 			e.People = append(e.People, roster.PersonEdit{Before: entry.Before, After: entry.After})

@@ -40,7 +40,7 @@ type Content struct {
 // Routing is whom a message is for and how it goes out. The zero value is addressed
 // to nobody.
 type Routing struct {
-	Urgency  roster.Urgency    `json:"urgency" words:"the urgency" enum:"routine,timely,emergency"`
+	Urgency  roster.Urgency    `json:"urgency" words:"the urgency"`
 	Audience audience.Audience `json:"audience" words:"who gets it"`
 	// From overrides under which name and numbers recipients hear from us.
 	From roster.Identity `json:"from,omitzero" words:"the sender" doc:"Instead of what the rule of their groups gives"`

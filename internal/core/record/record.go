@@ -22,6 +22,9 @@ const (
 	Stopped    Outcome = "stopped"
 )
 
+// Outcomes lists every outcome, the best first.
+var Outcomes = []Outcome{Reached, Answered, Waiting, NotReached, Stopped}
+
 // outcomeOf is what a single delivery in a state comes to.
 func outcomeOf(s delivery.State) Outcome {
 	switch {

@@ -96,6 +96,9 @@ const (
 	Dead    Health = "dead"
 )
 
+// Healths lists every health of an address.
+var Healths = []Health{Untried, Good, Failing, Dead}
+
 // DeviceKinds are the labels of push addresses.
 var DeviceKinds = []string{"phone", "browser", "vehicle terminal"}
 
@@ -103,10 +106,10 @@ var DeviceKinds = []string{"phone", "browser", "vehicle terminal"}
 // is two addresses with the same value.
 type Address struct {
 	ID      AddressID `json:"id,omitempty"`
-	Channel Channel   `json:"channel" enum:"email,text,voice,push"`
+	Channel Channel   `json:"channel"`
 	Value   string    `json:"value" doc:"A mailbox, a number in E.164, or the name of a device, by which those who share it share it"`
 	Label   string    `json:"label,omitempty" doc:"What the roster calls it: mobile, landline, work; for a device its kind"`
-	Health  Health    `json:"health,omitempty" enum:"untried,good,failing,dead"`
+	Health  Health    `json:"health,omitempty"`
 	// LastFailure is what the carrier said when it last failed.
 	LastFailure string `json:"lastFailure,omitempty"`
 	FailedOn    Date   `json:"failedOn,omitempty"`
@@ -160,7 +163,7 @@ type Person struct {
 	KnownAs    string    `json:"knownAs,omitempty" doc:"What they are called, if it is not the given name"`
 	Roles      []Role    `json:"roles"`
 	Language   string    `json:"language,omitempty" doc:"A BCP 47 tag; absent when unknown"`
-	Status     Status    `json:"status" enum:"active,away,left"`
+	Status     Status    `json:"status"`
 	AwayUntil  Date      `json:"awayUntil,omitempty" doc:"The last day away; absent while nobody knows"`
 	BornOn     Date      `json:"bornOn,omitempty"`
 	Unit       UnitID    `json:"unit,omitempty" doc:"Absent for the organisation as a whole"`
@@ -234,6 +237,9 @@ const (
 	Job    Kind = "job"
 )
 
+// Kinds lists every kind of group.
+var Kinds = []Kind{Picked, ByRule, Job}
+
 // Identity is how recipients see a message that reached them through a group.
 type Identity struct {
 	Name   string `json:"name,omitempty" doc:"Who emails are from"`
@@ -246,7 +252,7 @@ type Group struct {
 	ID       GroupID    `json:"id,omitempty"`
 	Name     string     `json:"name"`
 	Unnamed  bool       `json:"unnamed,omitempty" doc:"The name is made from the members until somebody gives one"`
-	Kind     Kind       `json:"kind" enum:"picked,rule,job"`
+	Kind     Kind       `json:"kind"`
 	Unit     UnitID     `json:"unit,omitempty" doc:"Absent for the organisation as a whole"`
 	Archived bool       `json:"archived,omitempty"`
 	Rule     Rule       `json:"rule,omitempty" doc:"Who is in it, of a group by rule"`
@@ -279,6 +285,6 @@ var AttributeKinds = []AttributeKind{TextAttribute, NumberAttribute, DateAttribu
 type Attribute struct {
 	ID      AttributeID   `json:"id,omitempty"`
 	Name    string        `json:"name"`
-	Kind    AttributeKind `json:"kind" enum:"text,number,date,choice,yes-no"`
+	Kind    AttributeKind `json:"kind"`
 	Choices []string      `json:"choices,omitempty"`
 }

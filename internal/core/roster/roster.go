@@ -174,6 +174,17 @@ func (r *Roster) Guardians(dependent int) []Tie { return r.guardians[dependent] 
 // Dependents returns the ties of the guardian at a position.
 func (r *Roster) Dependents(guardian int) []Tie { return r.dependents[guardian] }
 
+// ToldAbout are the dependents about whom somebody gets messages.
+func (r *Roster) ToldAbout(guardian int) []PersonID {
+	var list []PersonID
+	for _, t := range r.Dependents(guardian) {
+		if t.Receives && !t.Barred {
+			list = append(list, t.Dependent)
+		}
+	}
+	return list
+}
+
 // Groups returns all groups in the organisation's one order.
 func (r *Roster) Groups() []Group { return r.Contents.Groups }
 
@@ -271,6 +282,30 @@ func (r *Roster) eachInside(id GroupID, visit func(*Group)) {
 // to the first one that holds the person, or nil when none does.
 func (r *Roster) Path(id GroupID, person PersonID) []string {
 	return r.down(id, func(g *Group) bool { return slices.Contains(g.Members, person) }, map[GroupID]bool{})
+}
+
+// Taken says what would go along with people who are removed.
+type Taken struct {
+	People      int
+	Addresses   int
+	Memberships int
+	Ties        int
+	Alone       []PersonID // dependents whom nobody would receive for
+}
+
+// Removal says what removing people would take along.
+func (r *Roster) Removal(sheets []*Sheet) Taken {
+	var t Taken
+	gone := map[PersonID]bool{}
+	for _, s := range sheets {
+		gone[s.ID] = true
+		t.People++
+		t.Addresses += len(s.Addresses)
+		t.Memberships += len(s.Groups)
+		t.Ties += len(s.Ties)
+	}
+	t.Alone = r.LeftAlone(gone)
+	return t
 }
 
 // LeftAlone returns the dependents for whom nobody would receive if some

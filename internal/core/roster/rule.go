@@ -27,6 +27,11 @@ const (
 	OnReached   Subject = "reached"
 )
 
+// Subjects lists every subject.
+var Subjects = []Subject{
+	OnRole, OnUnit, OnGroup, OnLanguage, OnStatus, OnChannel, OnConsent, OnAttribute, OnGap, OnReached,
+}
+
 // Test is how a condition compares.
 type Test string
 
@@ -42,10 +47,13 @@ const (
 	Filled   Test = "filled"
 )
 
+// AllTests lists every test.
+var AllTests = []Test{Is, IsNot, Contains, Less, More, Before, After, Empty, Filled}
+
 // Condition is one filter on people.
 type Condition struct {
-	On    Subject `json:"on" enum:"role,unit,group,language,status,channel,consent,attribute,gap,reached"`
-	Test  Test    `json:"test" enum:"is,is-not,contains,less,more,before,after,empty,filled"`
+	On    Subject `json:"on"`
+	Test  Test    `json:"test"`
 	Value string  `json:"value,omitempty" maxLength:"200" doc:"A role, language, status, channel, urgency, date, or the value of an attribute"`
 	ID    int64   `json:"id,omitempty" doc:"Of the unit, group or attribute"`
 }
@@ -66,6 +74,12 @@ var testsOfKind = map[AttributeKind][]Test{
 	YesNoAttribute: {Is, Empty},
 }
 
+// Tests are the tests that make sense for a subject other than an attribute.
+func (s Subject) Tests() []Test { return testsOf[s] }
+
+// Tests are the tests that make sense for an attribute.
+func (a Attribute) Tests() []Test { return testsOfKind[a.Kind] }
+
 // Check refuses a rule that means nothing, with the reason.
 func (r *Roster) Check(rule Rule) error {
 	for i, c := range rule {
@@ -77,13 +91,13 @@ func (r *Roster) Check(rule Rule) error {
 }
 
 func (r *Roster) checkCondition(c Condition) error {
-	tests := testsOf[c.On]
+	tests := c.On.Tests()
 	if c.On == OnAttribute {
 		a, ok := r.Attribute(AttributeID(c.ID))
 		if !ok {
 			return fmt.Errorf("the attribute it looks at no longer exists")
 		}
-		tests = testsOfKind[a.Kind]
+		tests = a.Tests()
 		if c.Test != Empty && c.Test != Filled {
 			if _, err := a.Read(c.Value); err != nil {
 				return err

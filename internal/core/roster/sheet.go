@@ -306,11 +306,27 @@ func (e PersonEdit) ID() PersonID {
 	return e.Before.ID
 }
 
+// EditKind is what was done to the roster.
+type EditKind string
+
+const (
+	Changed   EditKind = "edit"
+	Added     EditKind = "add"
+	Removed   EditKind = "remove"
+	Merged    EditKind = "merge"
+	Imported  EditKind = "import"
+	Undone    EditKind = "undo"
+	Corrected EditKind = "update" // by the people themselves
+)
+
+// EditKinds lists everything that can be done.
+var EditKinds = []EditKind{Changed, Added, Removed, Merged, Imported, Undone, Corrected}
+
 // Edit is what happens to the roster in one go, and is undone in one go. New
 // people and groups have negative identifiers, by which its ties and
 // memberships name them.
 type Edit struct {
-	Kind   string // what was done: edit, add, remove, merge, import, undo, update
+	Kind   EditKind
 	Said   string // in words, for the history
 	People []PersonEdit
 	Groups []Group // new groups, with what is nested in them

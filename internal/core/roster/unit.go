@@ -55,6 +55,22 @@ func (s Scope) Pays() UnitID {
 	return s.Units[0]
 }
 
+// Begins reports whether a unit is where a reach begins: what is around it is not seen.
+func (s Scope) Begins(id UnitID) bool { return !s.Whole && id != 0 && slices.Contains(s.Units, id) }
+
+// MayEdit reports whether a group that is seen may be changed: those of the whole
+// organisation only by who reaches all of it.
+func (s Scope) MayEdit(g *Group) bool { return s.Whole || g.Unit != 0 }
+
+// MayBelong reports whether something may be put into a unit of this roster by
+// whoever reaches so far; only who reaches the whole organisation puts it into none.
+func (r *Roster) MayBelong(unit UnitID, reach Scope) bool {
+	if unit == 0 {
+		return reach.Whole
+	}
+	return r.UnitPath(unit) != ""
+}
+
 // UnitPath names a unit from the outermost down: “Rowing › Juniors”. It is ""
 // for the organisation as a whole and for a unit that does not exist.
 func (r *Roster) UnitPath(id UnitID) string {

@@ -10,6 +10,7 @@ import (
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/record"
+	"upperlantern/internal/core/roster"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/httpapi/writing"
 	"upperlantern/internal/sending"
@@ -17,23 +18,23 @@ import (
 )
 
 type MessageView struct {
-	ID        int64          `json:"id"`
-	Title     string         `json:"title"`
-	State     string         `json:"state" enum:"draft,held,sending,sent,stopped"`
-	Scheduled bool           `json:"scheduled" doc:"It is held for its own time, not just for the hold"`
-	Late      bool           `json:"late" doc:"Its time passed while the program was down: it waits until somebody lets it leave or stops it"`
-	Urgency   string         `json:"urgency" enum:"routine,timely,emergency"`
-	Revision  int64          `json:"revision"`
-	Author    string         `json:"author"`
-	Sender    string         `json:"sender"`
-	Assenter  string         `json:"assenter,omitempty" doc:"Who said yes to sending it, besides the sender"`
-	Asker     string         `json:"asker,omitempty" doc:"Of a draft: who asks for somebody else's yes to it as it is now"`
-	AsksYou   bool           `json:"asksYou,omitempty" doc:"The account is not the one that asks"`
-	UpdatedAt time.Time      `json:"updatedAt"`
-	SentAt    *time.Time     `json:"sentAt,omitempty" doc:"When Send was pressed"`
-	LeavesAt  *time.Time     `json:"leavesAt,omitempty"`
-	EndedAt   *time.Time     `json:"endedAt,omitempty" doc:"When the last delivery had left or was stopped"`
-	Figures   record.Figures `json:"figures" doc:"All zero for a draft"`
+	ID        int64              `json:"id"`
+	Title     string             `json:"title"`
+	State     store.MessageState `json:"state"`
+	Scheduled bool               `json:"scheduled" doc:"It is held for its own time, not just for the hold"`
+	Late      bool               `json:"late" doc:"Its time passed while the program was down: it waits until somebody lets it leave or stops it"`
+	Urgency   roster.Urgency     `json:"urgency"`
+	Revision  int64              `json:"revision"`
+	Author    string             `json:"author"`
+	Sender    string             `json:"sender"`
+	Assenter  string             `json:"assenter,omitempty" doc:"Who said yes to sending it, besides the sender"`
+	Asker     string             `json:"asker,omitempty" doc:"Of a draft: who asks for somebody else's yes to it as it is now"`
+	AsksYou   bool               `json:"asksYou,omitempty" doc:"The account is not the one that asks"`
+	UpdatedAt time.Time          `json:"updatedAt"`
+	SentAt    *time.Time         `json:"sentAt,omitempty" doc:"When Send was pressed"`
+	LeavesAt  *time.Time         `json:"leavesAt,omitempty"`
+	EndedAt   *time.Time         `json:"endedAt,omitempty" doc:"When the last delivery had left or was stopped"`
+	Figures   record.Figures     `json:"figures" doc:"All zero for a draft"`
 }
 
 type draftView struct {
@@ -52,8 +53,8 @@ func moment(t time.Time) *time.Time {
 
 func viewMessage(ctx context.Context, m store.Heading) MessageView {
 	return MessageView{
-		ID: m.ID, Title: m.Title, State: string(m.State), Scheduled: m.State == store.Held && m.Scheduled, Late: m.Late,
-		Urgency:  string(m.Urgency),
+		ID: m.ID, Title: m.Title, State: m.State, Scheduled: m.ForItsTime(), Late: m.Late,
+		Urgency:  m.Urgency,
 		Revision: m.Revision, Author: m.Author, Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker,
 		AsksYou:   m.Asks(route.By(ctx).ID),
 		UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),

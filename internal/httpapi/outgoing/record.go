@@ -38,12 +38,12 @@ func (s *Area) recordRoutes(api huma.API) {
 }
 
 type deliveryView struct {
-	Channel  string    `json:"channel" enum:"email,text,voice,push"`
-	Address  string    `json:"address"`
-	State    string    `json:"state" enum:"held,queued,retrying,undecided,carrier,expired,failed,stopped,arrived,opened,answered"`
-	Detail   string    `json:"detail"`
-	Attempts int       `json:"attempts"`
-	At       time.Time `json:"at"`
+	Channel  roster.Channel `json:"channel"`
+	Address  string         `json:"address"`
+	State    delivery.State `json:"state"`
+	Detail   string         `json:"detail"`
+	Attempts int            `json:"attempts"`
+	At       time.Time      `json:"at"`
 }
 
 type recipientView struct {
@@ -53,8 +53,8 @@ type recipientView struct {
 	Speaks     string          `json:"speaks"`
 	Step       int             `json:"step"`
 	Why        string          `json:"why"`
-	Outcome    string          `json:"outcome" enum:"reached,answered,waiting,not-reached,stopped"`
-	State      string          `json:"state" enum:"held,queued,retrying,undecided,carrier,expired,failed,stopped,arrived,opened,answered" doc:"The state that says most"`
+	Outcome    record.Outcome  `json:"outcome"`
+	State      delivery.State  `json:"state" doc:"The state that says most"`
 	Deliveries []deliveryView  `json:"deliveries"`
 }
 
@@ -153,11 +153,11 @@ func (s *Area) recipients(ctx context.Context, in *struct {
 func viewRecipient(r store.RecipientRecord) recipientView {
 	v := recipientView{
 		ID: r.ID, Person: r.Person, Name: r.Name, Speaks: roster.LanguageName(r.Language), Step: r.Step, Why: r.Why,
-		Outcome: string(r.Outcome), State: string(r.Best), Deliveries: []deliveryView{},
+		Outcome: r.Outcome, State: r.Best, Deliveries: []deliveryView{},
 	}
 	for _, d := range r.Deliveries {
 		v.Deliveries = append(v.Deliveries, deliveryView{
-			Channel: string(d.Channel), Address: phone.Display(d.Address), State: string(d.State), Detail: d.Detail,
+			Channel: d.Channel, Address: phone.Display(d.Address), State: d.State, Detail: d.Detail,
 			Attempts: d.Attempts, At: d.UpdatedAt,
 		})
 	}
@@ -165,8 +165,8 @@ func viewRecipient(r store.RecipientRecord) recipientView {
 }
 
 type marksView struct {
-	Channels []roster.Channel `json:"channels" enum:"email,text,voice,push"`
-	States   []delivery.State `json:"states" enum:"held,queued,retrying,undecided,carrier,expired,failed,stopped,arrived,opened,answered"`
+	Channels []roster.Channel `json:"channels"`
+	States   []delivery.State `json:"states"`
 	Marks    string           `json:"marks" doc:"For each recipient, by step and then by name, two digits in base 36: the channel and the state that say most, by their places in the lists"`
 }
 

@@ -2,7 +2,6 @@ package outgoing
 
 import (
 	"context"
-	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -31,7 +30,7 @@ type stripMessage struct {
 }
 
 type troubleView struct {
-	Channel roster.Channel `json:"channel" enum:"email,text,voice,push"`
+	Channel roster.Channel `json:"channel"`
 	Detail  string         `json:"detail" doc:"What its carrier said"`
 	Since   time.Time      `json:"since"`
 	RetryAt time.Time      `json:"retryAt"`
@@ -49,14 +48,14 @@ type stripView struct {
 }
 
 func (s *Area) tryCarrier(_ context.Context, in *struct {
-	Channel roster.Channel `path:"channel" enum:"email,text,voice,push"`
+	Channel roster.Channel `path:"channel"`
 }) (*struct{}, error) {
 	s.Carriers.TryNow(in.Channel)
 	return nil, nil
 }
 
 func (s *Area) strip(ctx context.Context, _ *struct{}) (*route.Body[stripView], error) {
-	list, err := s.Messages.Open(ctx, route.By(ctx))
+	now, err := s.Messages.Strip(ctx, route.By(ctx))
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
@@ -64,43 +63,25 @@ func (s *Area) strip(ctx context.Context, _ *struct{}) (*route.Body[stripView], 
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
-	account := route.By(ctx)
 	out := stripView{
-		Full: s.Store.Full(), Trouble: []troubleView{}, Now: s.Now(), Late: []stripMessage{}, Held: []stripMessage{},
-		Sending: []stripMessage{}, Next: []stripMessage{}, Asked: []stripMessage{},
+		Now: s.Now(), Full: s.Store.Full(), Trouble: []troubleView{}, Held: viewStrip(now.Held),
+		Sending: viewStrip(now.Sending), Next: viewStrip(now.Next), Late: viewStrip(now.Late), Asked: viewStrip(now.Asked),
 	}
 	for _, t := range troubles {
-		out.Trouble = append(
-			out.Trouble,
-			troubleView{Channel: t.Channel, Detail: t.Detail, Since: t.Since, RetryAt: t.RetryAt},
-		)
+		out.Trouble = append(out.Trouble, troubleView{
+			Channel: t.Channel, Detail: t.Detail, Since: t.Since, RetryAt: t.RetryAt,
+		})
 	}
-	for _, m := range list {
-		asked := m.Asks(account.ID) && account.May(access.Write)
-		if m.State != store.Held && m.State != store.Sending && !asked {
-			continue
-		}
-		one := stripMessage{
-			ID:       m.ID,
-			Title:    m.Title,
-			People:   m.Figures.Recipients,
-			Here:     m.Figures.Here,
-			Total:    m.Figures.Deliveries,
+	return route.Answer(out), nil
+}
+
+func viewStrip(list []store.Heading) []stripMessage {
+	out := make([]stripMessage, len(list))
+	for i, m := range list {
+		out[i] = stripMessage{
+			ID: m.ID, Title: m.Title, People: m.Figures.Recipients, Here: m.Figures.Here, Total: m.Figures.Deliveries,
 			LeavesAt: moment(m.LeavesAt),
 		}
-		switch {
-		case asked:
-			out.Asked = append(out.Asked, one)
-		case m.Late:
-			out.Late = append(out.Late, one)
-		case m.State == store.Sending:
-			out.Sending = append(out.Sending, one)
-		case m.Scheduled:
-			out.Next = append(out.Next, one)
-		default:
-			out.Held = append(out.Held, one)
-		}
 	}
-	slices.SortFunc(out.Next, func(a, b stripMessage) int { return a.LeavesAt.Compare(*b.LeavesAt) })
-	return route.Answer(out), nil
+	return out
 }

@@ -202,14 +202,14 @@ func (s *Area) mergePeople(ctx context.Context, in *struct {
 }
 
 type editView struct {
-	ID     int64     `json:"id"`
-	Kind   string    `json:"kind" enum:"edit,add,remove,merge,import,undo,update"`
-	Said   string    `json:"said"`
-	By     string    `json:"by"`
-	People int       `json:"people"`
-	At     time.Time `json:"at"`
-	Undone bool      `json:"undone"`
-	Mine   bool      `json:"mine"`
+	ID     int64           `json:"id"`
+	Kind   roster.EditKind `json:"kind"`
+	Said   string          `json:"said"`
+	By     string          `json:"by"`
+	People int             `json:"people"`
+	At     time.Time       `json:"at"`
+	Undone bool            `json:"undone"`
+	Mine   bool            `json:"mine"`
 }
 
 // edits lists what was done; an account that does not reach the whole

@@ -140,10 +140,8 @@ func (s *Area) sheetPerson(ctx context.Context, r *roster.Roster, i int) (sheetP
 		Name: p.Name(), About: []string{}, Details: editing.DetailsOf(r.Sheet(p.ID)),
 		Speaks: roster.OwnLanguageName(p.Language),
 	}
-	for _, t := range r.Dependents(i) {
-		if t.Receives && !t.Barred {
-			one.About = append(one.About, r.PersonName(t.Dependent))
-		}
+	for _, id := range r.ToldAbout(i) {
+		one.About = append(one.About, r.PersonName(id))
 	}
 	if r.Guest(p.ID) {
 		return one, s.Now(), nil

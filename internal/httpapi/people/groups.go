@@ -68,11 +68,10 @@ func (s *Area) groups(ctx context.Context, _ *struct{}) (*route.Body[[]groupView
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
-	account := route.By(ctx)
-	may := account.May(access.EditPeople)
+	by := route.By(ctx)
 	list := groupTree(r)
 	for i := range list {
-		list[i].Editable = may && (account.Scope.Whole || list[i].Unit != 0)
+		list[i].Editable = by.May(access.EditPeople) && by.Scope.MayEdit(&list[i].Group)
 	}
 	return route.Answer(list), nil
 }
@@ -300,7 +299,7 @@ func (s *Area) fillGroup(ctx context.Context, in *struct {
 	GroupID
 	Body struct {
 		Chosen
-		Take string         `json:"take" enum:"add,only,remove" doc:"Add them, keep only those who are in both, or take them away"`
+		Take roster.Take    `json:"take" enum:"add,only,remove" doc:"Add them, keep only those who are in both, or take them away"`
 		From roster.GroupID `json:"from,omitempty" doc:"Everybody in this group, instead of people"`
 	}
 }) (*route.Body[doneView], error) {

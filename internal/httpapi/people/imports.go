@@ -42,7 +42,7 @@ type changeView struct {
 type importView struct {
 	ID         int64              `json:"id"`
 	FileName   string             `json:"fileName"`
-	State      string             `json:"state" enum:"proposed,loading,loaded"`
+	State      store.ImportState  `json:"state"`
 	Result     string             `json:"result" doc:"What loading came to"`
 	Edit       int64              `json:"edit" doc:"To undo it by, once it is loaded"`
 	Done       int                `json:"done"`
@@ -215,7 +215,7 @@ func (s *Area) dropMapping(ctx context.Context, in *ImportID) (*struct{}, error)
 
 func viewImport(r *roster.Roster, u importer.Understood, progress importer.Progress) importView {
 	v := importView{
-		ID: u.Import.ID, FileName: u.Import.FileName, State: string(u.Import.State), Result: u.Import.Result,
+		ID: u.Import.ID, FileName: u.Import.FileName, State: u.Import.State, Result: u.Import.Result,
 		Edit: u.Import.Edit,
 		Done: progress.Done, Total: progress.Total, Meanings: []intake.Column{}, Columns: []columnView{},
 		Places:  []intake.Place{},

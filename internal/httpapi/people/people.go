@@ -9,6 +9,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/httpapi/route"
@@ -30,7 +31,7 @@ type PersonView struct {
 	Unit       string          `json:"unit" doc:"From the outermost down; empty for the organisation as a whole"`
 	Language   string          `json:"language" doc:"BCP 47, or empty"`
 	Speaks     string          `json:"speaks" doc:"The language's name in English"`
-	Status     roster.Status   `json:"status" enum:"active,away,left"`
+	Status     roster.Status   `json:"status"`
 	AwayUntil  roster.Date     `json:"awayUntil"`
 	Groups     []string        `json:"groups"`
 	Addresses  []addressView   `json:"addresses"`
@@ -78,13 +79,24 @@ type unitChoice struct {
 	Path string        `json:"path"`
 }
 
+type subjectChoice struct {
+	On    roster.Subject `json:"on"`
+	Tests []roster.Test  `json:"tests" doc:"The ways of asking"`
+}
+
+type attributeChoice struct {
+	roster.Attribute
+	Tests []roster.Test `json:"tests" doc:"The ways of asking a filter for it"`
+}
+
 type choicesView struct {
-	Roles      []roster.Role      `json:"roles"`
-	Units      []unitChoice       `json:"units"`
-	Languages  []view.Choice      `json:"languages" doc:"Those of the organisation, and all that people here read"`
-	Attributes []roster.Attribute `json:"attributes"`
-	Gaps       []view.Choice      `json:"gaps"`
-	Devices    []string           `json:"devices" doc:"Kinds of push devices"`
+	Roles      []roster.Role     `json:"roles"`
+	Units      []unitChoice      `json:"units"`
+	Languages  []view.Choice     `json:"languages" doc:"Those of the organisation, and all that people here read"`
+	Attributes []attributeChoice `json:"attributes"`
+	Subjects   []subjectChoice   `json:"subjects" doc:"What a filter can look at besides attributes"`
+	Gaps       []view.Choice     `json:"gaps"`
+	Devices    []string          `json:"devices" doc:"Kinds of push devices"`
 }
 
 var seesPeople = []access.Right{access.SeePeople, access.EditPeople, access.Write}
@@ -169,7 +181,7 @@ type tieView struct {
 type membershipView struct {
 	ID     roster.GroupID `json:"id"`
 	Name   string         `json:"name"`
-	Kind   roster.Kind    `json:"kind" enum:"picked,rule,job"`
+	Kind   roster.Kind    `json:"kind"`
 	Why    string         `json:"why" doc:"Picked, or the rule in words"`
 	Within []string       `json:"within" doc:"Groups that it is nested in"`
 }
@@ -177,15 +189,15 @@ type membershipView struct {
 type gotView struct {
 	Message int64          `json:"message" doc:"0 for one that the account may not see"`
 	Title   string         `json:"title"`
-	Channel roster.Channel `json:"channel" enum:"email,text,voice,push"`
+	Channel roster.Channel `json:"channel"`
 	Address string         `json:"address"`
-	State   string         `json:"state" enum:"held,queued,retrying,carrier,expired,failed,stopped,arrived,opened,answered"`
+	State   delivery.State `json:"state"`
 	At      time.Time      `json:"at"`
 }
 
 type historyView struct {
 	Edit    int64           `json:"edit"`
-	Kind    string          `json:"kind" enum:"edit,add,remove,merge,import,undo,update"`
+	Kind    roster.EditKind `json:"kind"`
 	People  int             `json:"people" doc:"How many it changed, so many would be undone"`
 	Said    string          `json:"said"`
 	By      string          `json:"by" doc:"Empty for the program and for the person themselves"`
@@ -204,9 +216,6 @@ type personDetailView struct {
 	Editable bool             `json:"editable"`
 }
 
-// recently is how far back the person's own page looks.
-const recently = 30 * 24 * time.Hour
-
 func (s *Area) person(ctx context.Context, in *struct {
 	ID roster.PersonID `path:"id"`
 }) (*route.Body[personDetailView], error) {
@@ -223,24 +232,17 @@ func (s *Area) person(ctx context.Context, in *struct {
 		Got: []gotView{}, History: []historyView{},
 		Editable: route.By(ctx).May(access.EditPeople) && !r.Guest(in.ID),
 	}
-	got, err := s.Store.Got(ctx, in.ID, s.Now().Add(-recently))
-	if err != nil {
-		return nil, s.Problem(ctx, err)
-	}
-	authors, err := s.Messages.Authors(ctx, route.By(ctx))
+	got, err := s.Messages.Got(ctx, route.By(ctx), in.ID)
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
 	for _, g := range got {
-		if !slices.Contains(authors, g.Author) {
-			g.Message, g.Title = 0, "a message of another unit"
-		}
 		out.Got = append(out.Got, gotView{
 			Message: g.Message,
 			Title:   g.Title,
 			Channel: g.Channel,
 			Address: phone.Display(g.Address),
-			State:   string(g.State),
+			State:   g.State,
 			At:      g.At,
 		})
 	}
@@ -311,8 +313,8 @@ func (s *Area) choices(ctx context.Context, _ *struct{}) (*route.Body[choicesVie
 	}
 	out := choicesView{
 		Roles: o.AllRoles(), Units: []unitChoice{}, Languages: []view.Choice{},
-		Attributes: append([]roster.Attribute{}, r.Attributes...),
-		Gaps:       []view.Choice{}, Devices: roster.DeviceKinds,
+		Attributes: []attributeChoice{}, Subjects: []subjectChoice{},
+		Gaps: []view.Choice{}, Devices: roster.DeviceKinds,
 	}
 	for _, u := range r.Units {
 		out.Units = append(out.Units, unitChoice{ID: u.ID, Path: r.UnitPath(u.ID)})
@@ -320,6 +322,14 @@ func (s *Area) choices(ctx context.Context, _ *struct{}) (*route.Body[choicesVie
 	slices.SortFunc(out.Units, func(a, b unitChoice) int { return strings.Compare(a.Path, b.Path) })
 	for _, tag := range r.Languages(append([]string{o.Language}, o.Languages...)) {
 		out.Languages = append(out.Languages, view.Choice{Value: tag, Words: roster.LanguageName(tag)})
+	}
+	for _, a := range r.Attributes {
+		out.Attributes = append(out.Attributes, attributeChoice{Attribute: a, Tests: a.Tests()})
+	}
+	for _, on := range roster.Subjects {
+		if tests := on.Tests(); len(tests) > 0 {
+			out.Subjects = append(out.Subjects, subjectChoice{On: on, Tests: tests})
+		}
 	}
 	for _, g := range roster.Gaps {
 		out.Gaps = append(out.Gaps, view.Choice{Value: string(g), Words: g.Words()})
@@ -353,9 +363,9 @@ type foundRole struct {
 }
 
 type foundMessage struct {
-	ID    int64  `json:"id"`
-	Title string `json:"title"`
-	State string `json:"state"`
+	ID    int64              `json:"id"`
+	Title string             `json:"title"`
+	State store.MessageState `json:"state"`
 }
 
 const foundAtMost = 8
@@ -396,18 +406,9 @@ func (s *Area) find(ctx context.Context, in *struct {
 	for _, i := range people[:min(len(people), foundAtMost)] {
 		out.People = append(out.People, view.Name(r.At(i)))
 	}
-	if account := route.By(ctx); !account.May(access.Write) && !account.May(access.ReadRecords) {
-		return route.Answer(out), nil
-	}
-	authors, err := s.Messages.Authors(ctx, route.By(ctx))
-	if err != nil {
-		return nil, s.Problem(ctx, err)
-	}
-	titles, err := s.Store.MessageTitles(ctx, authors)
+	titles, err := s.Messages.Titled(ctx, route.By(ctx), in.Search, foundAtMost)
 	for _, m := range titles {
-		if len(out.Messages) < foundAtMost && strings.Contains(roster.Fold(m.Title), search) {
-			out.Messages = append(out.Messages, foundMessage{ID: m.ID, Title: m.Title, State: string(m.State)})
-		}
+		out.Messages = append(out.Messages, foundMessage{ID: m.ID, Title: m.Title, State: m.State})
 	}
 	return route.Answer(out), s.Problem(ctx, err)
 }

@@ -129,7 +129,7 @@ type leavingView struct {
 }
 
 type quietView struct {
-	Channel roster.Channel `json:"channel" enum:"email,text,voice,push"`
+	Channel roster.Channel `json:"channel"`
 	timing.Quiet
 }
 

@@ -29,14 +29,14 @@ type stepView struct {
 }
 
 type channelView struct {
-	Channel    string `json:"channel" enum:"email,text,voice,push"`
-	People     int    `json:"people"`
-	Deliveries int    `json:"deliveries"`
-	Parts      int    `json:"parts"`
-	Seconds    int    `json:"seconds"`
-	Bytes      int    `json:"bytes" doc:"Of the largest push, as it is sent before encryption"`
-	Most       int    `json:"most" doc:"Bytes that a push can have"`
-	Cost       string `json:"cost"`
+	Channel    roster.Channel `json:"channel"`
+	People     int            `json:"people"`
+	Deliveries int            `json:"deliveries"`
+	Parts      int            `json:"parts"`
+	Seconds    int            `json:"seconds"`
+	Bytes      int            `json:"bytes" doc:"Of the largest push, as it is sent before encryption"`
+	Most       int            `json:"most" doc:"Bytes that a push can have"`
+	Cost       string         `json:"cost"`
 }
 
 type reasonView struct {
@@ -105,9 +105,9 @@ type problemView struct {
 }
 
 type waitView struct {
-	Channel    string    `json:"channel" enum:"email,text,voice,push"`
-	Until      time.Time `json:"until"`
-	Deliveries int       `json:"deliveries"`
+	Channel    roster.Channel `json:"channel"`
+	Until      time.Time      `json:"until"`
+	Deliveries int            `json:"deliveries"`
 }
 
 type senderView struct {
@@ -212,7 +212,7 @@ func ViewPlan(w *sending.Worked) PlanView {
 	for _, wait := range sum.Waits {
 		v.Waits = append(
 			v.Waits,
-			waitView{Channel: string(wait.Channel), Until: wait.Until, Deliveries: wait.Deliveries},
+			waitView{Channel: wait.Channel, Until: wait.Until, Deliveries: wait.Deliveries},
 		)
 	}
 	v.Sender = viewSender(w)
@@ -226,7 +226,7 @@ func ViewPlan(w *sending.Worked) PlanView {
 	}
 	for _, c := range sum.Channels {
 		v.Channels = append(v.Channels, channelView{
-			Channel: string(c.Channel), People: c.People, Deliveries: c.Deliveries, Parts: c.Parts, Seconds: c.Seconds,
+			Channel: c.Channel, People: c.People, Deliveries: c.Deliveries, Parts: c.Parts, Seconds: c.Seconds,
 			Bytes: c.Bytes, Most: push.Most, Cost: c.Cost.Format(currency),
 		})
 	}
@@ -314,19 +314,19 @@ func viewMeter(m plan.Meter, d message.Draft) meterView {
 }
 
 type previewDelivery struct {
-	Channel string `json:"channel" enum:"email,text,voice,push"`
-	To      string `json:"to"`
-	From    string `json:"from" doc:"The name or the number that they see"`
-	Subject string `json:"subject"`
-	Body    string `json:"body"`
-	HTML    string `json:"html,omitempty" doc:"Of a formatted email: only what the editor can write, escaped"`
-	Parts   int    `json:"parts"`
-	Seconds int    `json:"seconds"`
-	Link    string `json:"link,omitempty" doc:"That a push opens"`
-	Quiet   bool   `json:"quiet,omitempty" doc:"A push that makes no sound"`
-	Badge   bool   `json:"badge,omitempty" doc:"A push that marks the icon"`
-	Shared  int    `json:"shared" doc:"How many others it counts for"`
-	At      string `json:"at" doc:"When it leaves, if not with the first: on their clocks"`
+	Channel roster.Channel `json:"channel"`
+	To      string         `json:"to"`
+	From    string         `json:"from" doc:"The name or the number that they see"`
+	Subject string         `json:"subject"`
+	Body    string         `json:"body"`
+	HTML    string         `json:"html,omitempty" doc:"Of a formatted email: only what the editor can write, escaped"`
+	Parts   int            `json:"parts"`
+	Seconds int            `json:"seconds"`
+	Link    string         `json:"link,omitempty" doc:"That a push opens"`
+	Quiet   bool           `json:"quiet,omitempty" doc:"A push that makes no sound"`
+	Badge   bool           `json:"badge,omitempty" doc:"A push that marks the icon"`
+	Shared  int            `json:"shared" doc:"How many others it counts for"`
+	At      string         `json:"at" doc:"When it leaves, if not with the first: on their clocks"`
 }
 
 type previewView struct {
@@ -385,9 +385,7 @@ func viewRecipientOf(w *sending.Worked, v *previewView) {
 		d := w.Plan.Deliveries[i]
 		pushed := d.Channel == roster.Push
 		v.Deliveries = append(v.Deliveries, previewDelivery{
-			Channel: string(
-				d.Channel,
-			), To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body,
+			Channel: d.Channel, To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body,
 			HTML: w.Plan.HTML(d, fileSource), Parts: d.Count.Parts, Seconds: d.Seconds,
 			Link: d.Link, Quiet: pushed && draft.PushIsQuiet(), Badge: pushed && draft.Push.Badge,
 			Shared: len(d.Recipients) - 1, At: leavesFor(w, p, d),

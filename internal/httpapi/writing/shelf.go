@@ -15,7 +15,7 @@ import (
 
 type shelfView struct {
 	ID      int64           `json:"id"`
-	Kind    string          `json:"kind" enum:"template,quick-text"`
+	Kind    store.ShelfKind `json:"kind"`
 	Name    string          `json:"name"`
 	Own     bool            `json:"own" doc:"For its owner only"`
 	Unit    roster.UnitID   `json:"unit" doc:"With which it is shared; 0 for everybody"`
@@ -59,7 +59,7 @@ func (s *Area) shelf(ctx context.Context, _ *struct{}) (*route.Body[[]shelfView]
 	out := []shelfView{}
 	for _, item := range list {
 		out = append(out, shelfView{
-			ID: item.ID, Kind: string(item.Kind), Name: item.Name, Own: item.Own, Unit: item.Unit, Shared: item.With,
+			ID: item.ID, Kind: item.Kind, Name: item.Name, Own: item.Own, Unit: item.Unit, Shared: item.With,
 			By: item.By, At: item.At, Mine: item.Mine, Content: item.Content, Plain: item.Content.Email.Plain(),
 			Blanks: append([]string{}, item.Content.Blanks()...),
 		})
@@ -70,7 +70,7 @@ func (s *Area) shelf(ctx context.Context, _ *struct{}) (*route.Body[[]shelfView]
 func (s *Area) putOnShelf(ctx context.Context, in *struct {
 	Body struct {
 		ID      int64           `json:"id,omitempty" doc:"Absent for a new one"`
-		Kind    string          `json:"kind" enum:"template,quick-text"`
+		Kind    store.ShelfKind `json:"kind"`
 		Name    string          `json:"name" maxLength:"200"`
 		Own     bool            `json:"own"`
 		Unit    roster.UnitID   `json:"unit,omitempty"`
@@ -79,7 +79,7 @@ func (s *Area) putOnShelf(ctx context.Context, in *struct {
 }) (*route.Body[[]shelfView], error) {
 	b := in.Body
 	if err := s.Shelf.Put(ctx, route.By(ctx), store.ShelfItem{
-		ID: b.ID, Kind: store.ShelfKind(b.Kind), Name: b.Name, Own: b.Own, Unit: b.Unit, Content: b.Content,
+		ID: b.ID, Kind: b.Kind, Name: b.Name, Own: b.Own, Unit: b.Unit, Content: b.Content,
 	}); err != nil {
 		return nil, s.Problem(ctx, err)
 	}

@@ -1687,6 +1687,16 @@ export interface components {
             kind: "text" | "number" | "date" | "choice" | "yes-no";
             name: string;
         };
+        AttributeChoice: {
+            choices?: string[];
+            /** Format: int64 */
+            id?: number;
+            /** @enum {string} */
+            kind: "text" | "number" | "date" | "choice" | "yes-no";
+            name: string;
+            /** @description The ways of asking a filter for it */
+            tests: ("is" | "is-not" | "contains" | "less" | "more" | "before" | "after" | "empty" | "filled")[];
+        };
         AttributeView: {
             choices?: string[];
             /** Format: int64 */
@@ -1824,13 +1834,15 @@ export interface components {
             words: string;
         };
         ChoicesView: {
-            attributes: components["schemas"]["Attribute"][];
+            attributes: components["schemas"]["AttributeChoice"][];
             /** @description Kinds of push devices */
             devices: string[];
             gaps: components["schemas"]["Choice"][];
             /** @description Those of the organisation, and all that people here read */
             languages: components["schemas"]["Choice"][];
             roles: string[];
+            /** @description What a filter can look at besides attributes */
+            subjects: components["schemas"]["SubjectChoice"][];
             units: components["schemas"]["UnitChoice"][];
         };
         Chosen: {
@@ -1958,7 +1970,7 @@ export interface components {
              * @description Over how many minutes it is spread evenly
              */
             spread?: number;
-            steps?: string[][];
+            steps?: ("email" | "text" | "voice" | "push")[][];
             subject: string;
             /** @description The text to send when ownText is set */
             text: string;
@@ -2178,7 +2190,8 @@ export interface components {
         FoundMessage: {
             /** Format: int64 */
             id: number;
-            state: string;
+            /** @enum {string} */
+            state: "draft" | "held" | "sending" | "sent" | "stopped";
             title: string;
         };
         FoundRole: {
@@ -2244,7 +2257,7 @@ export interface components {
              */
             message: number;
             /** @enum {string} */
-            state: "held" | "queued" | "retrying" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
+            state: "held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
             title: string;
         };
         Group: {
@@ -3400,13 +3413,13 @@ export interface components {
             rules: components["schemas"]["Sending"];
             /** @description By urgency; one that is absent has the built-in steps */
             steps: {
-                [key: string]: string[][];
+                [key: string]: ("email" | "text" | "voice" | "push")[][];
             };
         };
         SendingView: {
             /** @description The built-in steps by urgency */
             defaults: {
-                [key: string]: string[][];
+                [key: string]: ("email" | "text" | "voice" | "push")[][];
             };
             now: components["schemas"]["SendingHabits"];
             /** @description The testers by name */
@@ -3629,6 +3642,12 @@ export interface components {
             sending: components["schemas"]["StripMessage"][];
             /** @description Carriers that take nothing for a reason of their own; what is for them waits */
             trouble: components["schemas"]["TroubleView"][];
+        };
+        SubjectChoice: {
+            /** @enum {string} */
+            on: "role" | "unit" | "group" | "language" | "status" | "channel" | "consent" | "attribute" | "gap" | "reached";
+            /** @description The ways of asking */
+            tests: ("is" | "is-not" | "contains" | "less" | "more" | "before" | "after" | "empty" | "filled")[];
         };
         Tie: {
             /** @description Contact is barred, for example by a court */

@@ -7,8 +7,19 @@ const choices: Schemas['ChoicesView'] = {
   units: [{ id: 4, path: 'Rowing › Juniors' }],
   languages: [{ value: 'pl', words: 'Polish' }],
   attributes: [
-    { id: 9, name: 'Swim test', kind: 'choice', choices: ['passed', 'due'] },
-    { id: 10, name: 'Sculling level', kind: 'number' },
+    {
+      id: 9,
+      name: 'Swim test',
+      kind: 'choice',
+      choices: ['passed', 'due'],
+      tests: ['is', 'is-not', 'empty'],
+    },
+    { id: 10, name: 'Sculling level', kind: 'number', tests: ['is', 'filled'] },
+  ],
+  subjects: [
+    { on: 'role', tests: ['is', 'is-not'] },
+    { on: 'unit', tests: ['is', 'is-not'] },
+    { on: 'language', tests: ['is', 'is-not', 'empty'] },
   ],
   gaps: [{ value: 'no-address', words: 'no way to reach them on file' }],
   devices: ['phone'],
@@ -26,6 +37,12 @@ describe('conditions', () => {
     ['attribute 10', 'filled', 'ignored', { on: 'attribute', test: 'filled', id: 10 }],
   ] as const)('%s %s %s', (key, test, value, wanted) => {
     expect(condition(find(key), test, value)).toEqual(wanted)
+  })
+
+  it('asks what the server lets one ask, in the words of the subject', () => {
+    expect(find('language').tests.map((t) => t.words)).toEqual(['is', 'is not', 'is not known'])
+    expect(find('attribute 9').tests.map((t) => t.words)).toEqual(['is', 'is not', 'is empty'])
+    expect(list.some((s) => s.on === 'gap')).toBe(false)
   })
 
   it('each subject offers a way to ask and something to compare with', () => {

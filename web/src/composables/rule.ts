@@ -17,47 +17,39 @@ export interface Subject {
   byId?: boolean
 }
 
-const isOrNot = [
-  { test: 'is' as const, words: 'is' },
-  { test: 'is-not' as const, words: 'is not' },
-]
+type On = Condition['on']
+type Test = Condition['test']
 
-const attributeTests: Record<Schemas['Attribute']['kind'], Subject['tests']> = {
-  text: [
-    ...isOrNot,
-    { test: 'contains', words: 'contains' },
-    { test: 'empty', words: 'is empty' },
-    { test: 'filled', words: 'is filled in' },
-  ],
-  number: [
-    { test: 'is', words: 'is' },
-    { test: 'less', words: 'is less than' },
-    { test: 'more', words: 'is more than' },
-    { test: 'empty', words: 'is empty' },
-    { test: 'filled', words: 'is filled in' },
-  ],
-  date: [
-    { test: 'is', words: 'is' },
-    { test: 'before', words: 'is before' },
-    { test: 'after', words: 'is after' },
-    { test: 'empty', words: 'is empty' },
-    { test: 'filled', words: 'is filled in' },
-  ],
-  choice: [...isOrNot, { test: 'empty', words: 'is empty' }, { test: 'filled', words: 'is filled in' }],
-  'yes-no': [
-    { test: 'is', words: 'is' },
-    { test: 'empty', words: 'is empty' },
-  ],
+const testWords: Record<Test, string> = {
+  is: 'is',
+  'is-not': 'is not',
+  contains: 'contains',
+  less: 'is less than',
+  more: 'is more than',
+  before: 'is before',
+  after: 'is after',
+  empty: 'is empty',
+  filled: 'is filled in',
 }
+
+/** Where a test reads otherwise. */
+const wordsOf: Partial<Record<On, Partial<Record<Test, string>>>> = {
+  language: { empty: 'is not known' },
+  channel: { is: 'yes, by', 'is-not': 'not by' },
+  consent: { is: 'everywhere', 'is-not': 'not everywhere' },
+  reached: { before: 'before, or never' },
+}
+
+const inWords = (on: On, tests: Test[]): Subject['tests'] =>
+  tests.map((test) => ({ test, words: wordsOf[on]?.[test] ?? testWords[test] }))
 
 /** Everything that a filter can look at here. */
 export function subjects(choices: Choices, groups: Schemas['GroupView'][]): Subject[] {
-  const list: Subject[] = [
+  const subjects: Omit<Subject, 'tests'>[] = [
     {
       key: 'role',
       words: 'Role',
       on: 'role',
-      tests: isOrNot,
       options: choices.roles.map((r) => ({ value: r, words: r })),
     },
     {
@@ -65,7 +57,6 @@ export function subjects(choices: Choices, groups: Schemas['GroupView'][]): Subj
       words: 'Unit',
       on: 'unit',
       byId: true,
-      tests: isOrNot,
       options: [
         ...choices.units.map((u) => ({ value: String(u.id), words: u.path })),
         { value: '0', words: 'in no unit' },
@@ -76,31 +67,24 @@ export function subjects(choices: Choices, groups: Schemas['GroupView'][]): Subj
       words: 'Group',
       on: 'group',
       byId: true,
-      tests: isOrNot,
       options: groups.map((g) => ({ value: String(g.id), words: g.name })),
     },
     {
       key: 'language',
       words: 'Language',
       on: 'language',
-      tests: [...isOrNot, { test: 'empty', words: 'is not known' }],
       options: choices.languages,
     },
     {
       key: 'status',
       words: 'Status',
       on: 'status',
-      tests: isOrNot,
       options: ['active', 'away', 'left'].map((s) => ({ value: s, words: s })),
     },
     {
       key: 'channel',
       words: 'Can be reached by',
       on: 'channel',
-      tests: [
-        { test: 'is', words: 'yes, by' },
-        { test: 'is-not', words: 'not by' },
-      ],
       options: [
         { value: 'email', words: 'email' },
         { value: 'text', words: 'text' },
@@ -112,31 +96,30 @@ export function subjects(choices: Choices, groups: Schemas['GroupView'][]): Subj
       key: 'consent',
       words: 'Declines',
       on: 'consent',
-      tests: [
-        { test: 'is', words: 'everywhere' },
-        { test: 'is-not', words: 'not everywhere' },
-      ],
       options: [
         { value: 'routine', words: 'routine messages' },
         { value: 'timely', words: 'timely messages' },
       ],
     },
-    { key: 'gap', words: 'Gap', on: 'gap', tests: isOrNot, options: choices.gaps },
+    { key: 'gap', words: 'Gap', on: 'gap', options: choices.gaps },
     {
       key: 'reached',
       words: 'Last reached',
       on: 'reached',
-      tests: [{ test: 'before', words: 'before, or never' }],
       type: 'date',
     },
   ]
+  const list: Subject[] = subjects.flatMap((subject) => {
+    const tests = choices.subjects.find((s) => s.on === subject.on)?.tests
+    return tests ? [{ ...subject, tests: inWords(subject.on, tests) }] : []
+  })
   for (const a of choices.attributes) {
     list.push({
       key: `attribute ${a.id}`,
       words: a.name,
       on: 'attribute',
       id: a.id,
-      tests: attributeTests[a.kind],
+      tests: inWords('attribute', a.tests),
       ...(a.kind === 'choice' ? { options: (a.choices ?? []).map((c) => ({ value: c, words: c })) } : {}),
       ...(a.kind === 'yes-no' ? { options: ['yes', 'no'].map((v) => ({ value: v, words: v })) } : {}),
       ...(a.kind === 'text' || a.kind === 'number' || a.kind === 'date' ? { type: a.kind } : {}),

@@ -28,7 +28,10 @@ const choices: Schemas['ChoicesView'] = {
   roles: ['guardian', 'staff'],
   units: [{ id: 2, path: 'Rowing' }],
   languages: [{ value: 'pl', words: 'Polish' }],
-  attributes: [{ id: 1, name: 'Swim test', kind: 'choice', choices: ['passed', 'due'] }],
+  attributes: [
+    { id: 1, name: 'Swim test', kind: 'choice', choices: ['passed', 'due'], tests: ['is', 'is-not'] },
+  ],
+  subjects: [{ on: 'role', tests: ['is', 'is-not'] }],
   gaps: [],
   devices: ['phone', 'vehicle terminal'],
 }

@@ -31,7 +31,15 @@ const always = {
   'GET /api/gaps': () => ({ gaps: [], all: 8, waiting: 0 }),
   'GET /api/twins': () => none,
   'GET /api/updates': () => [],
-  'GET /api/choices': () => ({ roles: [], units: [], languages: [], attributes: [], gaps: [], devices: [] }),
+  'GET /api/choices': () => ({
+    roles: [],
+    units: [],
+    languages: [],
+    attributes: [],
+    subjects: [],
+    gaps: [],
+    devices: [],
+  }),
   'GET /api/imports/last': () => ({
     id: 0,
     fileName: '',

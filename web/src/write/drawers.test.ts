@@ -46,6 +46,7 @@ const choices = {
   units: [{ id: 3, path: 'Rowing' }],
   languages: [],
   attributes: [],
+  subjects: [{ on: 'role', tests: ['is', 'is-not'] }],
   gaps: [],
   devices: [],
 }
