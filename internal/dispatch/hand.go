@@ -49,7 +49,7 @@ func (d *Dispatcher) refill(ctx context.Context, l *lane, contents map[int64]del
 	case len(leased) == 0:
 		return d.untilDue(ctx, l.channel), nil
 	}
-	l.after = leased[len(leased)-1].MessageID
+	l.after = leased[len(leased)-1].Message
 	list, err := d.withContents(ctx, leased, contents)
 	if err != nil {
 		d.giveBack(l, leased)
@@ -167,9 +167,9 @@ func (d *Dispatcher) hand(ctx context.Context, l *lane, w work) {
 // outcome is what a carrier's answer makes of a delivery.
 func (d *Dispatcher) outcome(ctx context.Context, one store.Leased, err error) store.Handover {
 	if err == nil {
-		return store.Handover{Leased: one, State: delivery.Carrier, Detail: "with the carrier"}
+		return store.Handover{Leased: one.As(delivery.Carrier, "with the carrier")}
 	}
-	h := store.Handover{Leased: one, Detail: err.Error()}
+	h := store.Handover{Leased: one.As("", err.Error())}
 	var uncertain *carrier.Uncertain
 	if errors.As(err, &uncertain) && !d.sendsAgain(ctx) {
 		h.State = delivery.Undecided
@@ -195,11 +195,11 @@ func (d *Dispatcher) sendsAgain(ctx context.Context) bool {
 func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 	c, parts := w.content, w.content.Parts
 	item := carrier.Item{
-		Key: w.Key, To: w.Address, From: w.Sender, Subject: c.Subject, Body: c.Body, HTML: c.HTML, Language: c.Language,
+		Key: w.Key, To: w.To, From: w.From, Subject: c.Subject, Body: c.Body, HTML: c.HTML, Language: c.Language,
 	}
 	switch w.Channel {
 	case roster.Email:
-		item.From, item.FromName, item.ReplyTo = parts.Mailbox, w.Sender, parts.ReplyTo
+		item.From, item.FromName, item.ReplyTo = parts.Mailbox, w.From, parts.ReplyTo
 		for _, f := range parts.Files {
 			file := carrier.File{Name: f.Name, Type: f.Type, Path: d.store.FilePath(f.Hash)}
 			if c.Shows(f) {
@@ -213,9 +213,9 @@ func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 			item.Call.Recording = d.Recordings + parts.Recording
 		}
 	case roster.Push:
-		device, err := d.store.Device(ctx, w.Address)
+		device, err := d.store.Device(ctx, w.To)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
-			return item, fmt.Errorf("device %q: %w", w.Address, err)
+			return item, fmt.Errorf("device %q: %w", w.To, err)
 		}
 		item.Push = carrier.Push{
 			Device: carrier.Device{Endpoint: device.Endpoint, P256dh: device.P256dh, Auth: device.Auth},

@@ -88,8 +88,8 @@ func (l *lane) push(list []work) (back []store.Leased) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	for _, w := range list {
-		l.inHand[w.ID] = w.MessageID
-		if l.shut || l.recalled[w.MessageID] {
+		l.inHand[w.ID] = w.Message
+		if l.shut || l.recalled[w.Message] {
 			back = append(back, w.Leased)
 			continue
 		}
@@ -193,7 +193,7 @@ func (l *lane) recall(message int64) []store.Leased {
 	l.mu.Lock()
 	l.recalled[message] = true
 	l.mu.Unlock()
-	return l.takeBack(func(one store.Leased) bool { return one.MessageID == message })
+	return l.takeBack(func(one store.Leased) bool { return one.Message == message })
 }
 
 // shutDown takes everything out of the lane of a carrier in trouble.

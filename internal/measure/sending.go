@@ -94,7 +94,7 @@ func (b *bench) sending(ctx context.Context, data string) error {
 	}
 	texts, keys := make([]string, len(list)), make([]string, len(list))
 	for n, d := range list {
-		texts[n], keys[n] = d.Body, d.Key
+		texts[n], keys[n] = d.Content.Body, d.Key
 	}
 	bare, err := b.bareHandOver(ctx, p.URL, texts)
 	if err != nil {

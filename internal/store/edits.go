@@ -522,7 +522,8 @@ func (s *Store) Edit(ctx context.Context, id int64) (Edit, error) {
 		return Edit{}, found(err)
 	}
 	e := Edit{
-		ID: row.ID, Kind: roster.EditKind(row.Kind), Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People),
+		ID: row.ID, Kind: roster.EditKind(row.Kind), Said: row.Said, By: row.ByName,
+		Owner: row.AccountID.Int64, People: int(row.People),
 		At:     at(row.MadeAt),
 		Undone: row.UndoneBy.Valid,
 	}
@@ -536,7 +537,8 @@ func (s *Store) Edits(ctx context.Context, own int64, first, count int) ([]Edit,
 	list := make([]Edit, len(rows))
 	for i, row := range rows {
 		list[i] = Edit{
-			ID: row.ID, Kind: roster.EditKind(row.Kind), Said: row.Said, By: row.ByName, Owner: row.AccountID.Int64, People: int(row.People),
+			ID: row.ID, Kind: roster.EditKind(row.Kind), Said: row.Said, By: row.ByName,
+			Owner: row.AccountID.Int64, People: int(row.People),
 			At:     at(row.MadeAt),
 			Undone: row.UndoneBy.Valid,
 		}
@@ -561,7 +563,8 @@ func (s *Store) History(ctx context.Context, id roster.PersonID) ([]PersonEdit, 
 	for i, row := range rows {
 		list[i] = PersonEdit{
 			Edit: Edit{
-				ID: row.ID, Kind: roster.EditKind(row.Kind), Said: row.Said, By: row.ByName, People: int(row.People), At: at(row.MadeAt),
+				ID: row.ID, Kind: roster.EditKind(row.Kind), Said: row.Said, By: row.ByName,
+				People: int(row.People), At: at(row.MadeAt),
 				Undone: row.UndoneBy.Valid,
 			},
 			Version: row.Version,

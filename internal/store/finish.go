@@ -13,12 +13,10 @@ import (
 
 // Handover is what became of trying to hand over a leased delivery.
 type Handover struct {
-	Leased
-	State  delivery.State // Carrier, Retrying, Failed or Expired
-	Due    time.Time      // when to try again, for Retrying
-	Detail string
-	Gone   bool // the carrier says that the address does not exist
-	Blames bool // what it says concerns the address, and not the message or itself
+	Leased           // in the state that it came to
+	Due    time.Time // when to try again, for Retrying
+	Gone   bool      // the carrier says that the address does not exist
+	Blames bool      // what it says concerns the address, and not the message or itself
 }
 
 // ended is what a hand-over sets of a delivery's row.
@@ -39,7 +37,7 @@ func (s *Store) Finish(ctx context.Context, run int64, done []Handover, now time
 	byID := make(map[int64]Handover, len(done))
 	ids := make([]int64, len(done))
 	for i, h := range done {
-		byID[h.ID], ids[i], messages[h.MessageID] = h, h.ID, true
+		byID[h.ID], ids[i], messages[h.Message] = h, h.ID, true
 	}
 	err = s.write(ctx, func(q *query.Queries) error {
 		rows, err := q.DeliveriesNow(ctx, idsText(ids))
@@ -76,7 +74,7 @@ func (s *Store) Finish(ctx context.Context, run int64, done []Handover, now time
 	}
 	for _, h := range done {
 		if h.begins() {
-			s.conversations.Store(h.Address, h.Sender)
+			s.conversations.Store(h.To, h.From)
 		}
 	}
 	return slices.Collect(maps.Keys(messages)), nil
@@ -102,14 +100,14 @@ func (s *Store) learnFrom(
 	ctx context.Context, q *query.Queries, done []Handover, known func(string) string, now time.Time,
 ) error {
 	for _, h := range done {
-		if h.begins() && known(h.Address) != h.Sender {
-			if err := q.PutConversation(ctx, query.PutConversationParams{Address: h.Address, Number: h.Sender}); err != nil {
+		if h.begins() && known(h.To) != h.From {
+			if err := q.PutConversation(ctx, query.PutConversationParams{Address: h.To, Number: h.From}); err != nil {
 				return err
 			}
 		}
 		if h.State == delivery.Failed && h.Blames {
 			health, _ := delivery.Health(h.State, h.Gone)
-			if err := s.learn(ctx, q, h.Channel, h.Address, health, h.Detail, now); err != nil {
+			if err := s.learn(ctx, q, h.Channel, h.To, health, h.Detail, now); err != nil {
 				return err
 			}
 		}
@@ -119,7 +117,7 @@ func (s *Store) learnFrom(
 
 // begins reports whether a hand-over began or went on with a text conversation.
 func (h Handover) begins() bool {
-	return h.Channel == roster.Text && h.State == delivery.Carrier && h.Sender != ""
+	return h.Channel == roster.Text && h.State == delivery.Carrier && h.From != ""
 }
 
 // GiveBack ends the leases of deliveries that were not handed over: they leave

@@ -17,16 +17,15 @@ import (
 
 // Leased is a delivery that a run hands over: nobody else does until its lease ends.
 type Leased struct {
-	ID        int64
-	MessageID int64
+	delivery.Delivery
 	ContentID int64
-	Channel   roster.Channel
 	Urgency   roster.Urgency
-	Address   string
-	Sender    string // the name of an email, the number of a text or a call
-	Key       string // the idempotency key of its hand-over
-	Attempts  int
-	QueuedAt  time.Time // when it was first free to leave
+}
+
+// As is the delivery in another state, and what is said of it.
+func (l Leased) As(state delivery.State, detail string) Leased {
+	l.State, l.Detail = state, detail
+	return l
 }
 
 // BeginRun begins a life of the program that hands deliveries over, and takes up
@@ -225,11 +224,11 @@ func leaseShares(
 }
 
 func leasedOf(row query.LeaseRow, channel roster.Channel, urgency roster.Urgency, released int64) Leased {
-	return Leased{
-		ID: row.ID, MessageID: row.MessageID, ContentID: row.ContentID, Channel: channel, Urgency: urgency,
-		Address: row.Address, Sender: row.Sender,
-		Key: row.Key, Attempts: int(row.Attempts), QueuedAt: at(max(row.QueuedAt, released)),
-	}
+	return Leased{ContentID: row.ContentID, Urgency: urgency, Delivery: delivery.Delivery{
+		ID: row.ID, Message: row.MessageID, Key: row.Key, Attempts: int(row.Attempts),
+		QueuedAt: at(max(row.QueuedAt, released)),
+		Envelope: delivery.Envelope{Channel: channel, To: row.Address, From: row.Sender},
+	}}
 }
 
 // Contents returns what some deliveries say, by identifier.

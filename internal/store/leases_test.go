@@ -43,7 +43,7 @@ func finish(t require.TestingT, s *store.Store, done ...store.Handover) {
 func takenBy(leased []store.Leased) []store.Handover {
 	done := make([]store.Handover, len(leased))
 	for i, one := range leased {
-		done[i] = store.Handover{Leased: one, State: delivery.Carrier, Detail: "with the carrier"}
+		done[i] = store.Handover{Leased: one.As(delivery.Carrier, "with the carrier")}
 	}
 	return done
 }
@@ -81,7 +81,7 @@ func released(t *testing.T, s *store.Store, d message.Draft) store.Message {
 func byMessage(leased []store.Leased) map[int64]int {
 	n := map[int64]int{}
 	for _, one := range leased {
-		n[one.MessageID]++
+		n[one.Message]++
 	}
 	return n
 }
@@ -117,8 +117,8 @@ func TestWhatIsLeasedIsLeasedOnce(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, second, 1, "another run takes nothing of it")
 	_, err = s.Finish(ctx, 1, []store.Handover{
-		{Leased: first[0], State: delivery.Carrier, Detail: "with the carrier"},
-		{Leased: first[1], State: delivery.Retrying, Due: now.Add(5 * time.Second), Detail: "down"},
+		{Leased: first[0].As(delivery.Carrier, "with the carrier")},
+		{Leased: first[1].As(delivery.Retrying, "down"), Due: now.Add(5 * time.Second)},
 	}, now)
 	require.NoError(t, err)
 	assert.Empty(t, lease(t, s, roster.Text, now.Add(4*time.Second), 10), "not before it is due")
@@ -156,7 +156,7 @@ func TestEqualsShareACarrier(t *testing.T) {
 	small := released(t, s, toSome(roster.Routine, 2, roster.Text))
 	leased := lease(t, s, roster.Text, now, 8)
 	assert.Equal(t, map[int64]int{large.ID: 6, small.ID: 2}, byMessage(leased))
-	assert.Equal(t, small.ID, leased[1].MessageID, "in turn")
+	assert.Equal(t, small.ID, leased[1].Message, "in turn")
 
 	third := released(t, s, toSome(roster.Routine, 5, roster.Text))
 	one, err := s.Lease(ctx, 1, roster.Text, store.Room{Most: 1, Others: 1}, large.ID, now, now.Add(leaseTime))
@@ -226,7 +226,7 @@ func TestLeasesOfAnEarlierRun(t *testing.T) {
 	_, err = s.Lease(ctx, run, roster.Text, store.Room{Most: 1, Others: 1}, 0, now, now.Add(leaseTime))
 	require.NoError(t, err)
 	_, err = s.Finish(
-		ctx, 1, []store.Handover{{Leased: leased[0], State: delivery.Retrying, Due: now, Detail: "down"}}, now,
+		ctx, 1, []store.Handover{{Leased: leased[0].As(delivery.Retrying, "down"), Due: now}}, now,
 	)
 	require.NoError(t, err)
 	assert.Empty(t, lease(t, s, roster.Text, now.Add(time.Hour), 1))
@@ -244,8 +244,8 @@ func TestStopReachesAllThatIsNotLeased(t *testing.T) {
 	assert.False(t, draft)
 	assert.Equal(t, 2, headingOf(t, s, m.ID).Figures.StoppedDeliveries)
 	assert.Empty(t, lease(t, s, roster.Text, now, 9), "nothing more is leased")
-	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier}, store.Handover{
-		Leased: leased[1], State: delivery.Retrying, Due: now, Detail: "down",
+	finish(t, s, store.Handover{Leased: leased[0].As(delivery.Carrier, "")}, store.Handover{
+		Leased: leased[1].As(delivery.Retrying, "down"), Due: now,
 	})
 	assert.Equal(t, store.Sending, headingOf(t, s, m.ID).State, "one is still being handed over")
 	require.NoError(t, s.GiveBack(ctx, []int64{leased[2].ID}, now))
@@ -278,7 +278,7 @@ func TestDecidingWhatNobodyCanTell(t *testing.T) {
 			s := open(t, crowd(2))
 			m := released(t, s, toSome(roster.Routine, 2, roster.Email))
 			leased := lease(t, s, roster.Email, now, 1)
-			finish(t, s, store.Handover{Leased: leased[0], State: delivery.Undecided, Detail: "the connection broke"})
+			finish(t, s, store.Handover{Leased: leased[0].As(delivery.Undecided, "the connection broke")})
 			finish(t, s, takenBy(lease(t, s, roster.Email, now, 1))...)
 			require.Equal(t, store.Sent, headingOf(t, s, m.ID).State)
 			n, err := s.Decide(ctx, m.ID, again, "Hugo", now)
@@ -305,7 +305,7 @@ func TestWhatWasStoppedIsNotSentAgain(t *testing.T) {
 	leased := lease(t, s, roster.Email, now, 1)
 	_, err := s.Stop(ctx, m.ID, "Hugo", now)
 	require.NoError(t, err)
-	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Undecided})
+	finish(t, s, store.Handover{Leased: leased[0].As(delivery.Undecided, "")})
 	_, err = s.Decide(ctx, m.ID, true, "Hugo", now)
 	require.ErrorIs(t, err, store.ErrConflict)
 	n, err := s.Decide(ctx, m.ID, false, "Hugo", now)
@@ -456,7 +456,7 @@ func TestKeptFiguresAlwaysAddUp(t *testing.T) {
 					state := rapid.SampledFrom(
 						[]delivery.State{delivery.Carrier, delivery.Retrying, delivery.Failed, delivery.Expired, delivery.Undecided},
 					).Draw(rt, "became")
-					_, err := s.Finish(ctx, 1, []store.Handover{{Leased: leased[0], State: state, Due: at, Detail: string(state)}}, at)
+					_, err := s.Finish(ctx, 1, []store.Handover{{Leased: leased[0].As(state, string(state)), Due: at}}, at)
 					require.NoError(rt, err)
 					leased = leased[1:]
 				}
@@ -550,8 +550,8 @@ func TestAFolderOfAnEarlierVersion(t *testing.T) {
 	recent := headingOf(t, s, 6).UpdatedAt.Add(time.Hour)
 	texts := lease(t, s, roster.Text, recent, 10)
 	require.Len(t, texts, 4, "what was waiting leaves, the emergency first")
-	assert.Equal(t, int64(2), texts[0].MessageID)
-	assert.Equal(t, "+447700900100", texts[0].Sender)
+	assert.Equal(t, int64(2), texts[0].Message)
+	assert.Equal(t, "+447700900100", texts[0].From)
 	contents, err := s.Contents(ctx, []int64{texts[0].ContentID, texts[3].ContentID})
 	require.NoError(t, err)
 	assert.Contains(t, contents[texts[0].ContentID].Body, "Leave the lower path.")
@@ -559,7 +559,7 @@ func TestAFolderOfAnEarlierVersion(t *testing.T) {
 
 	list, err := s.Deliveries(ctx, 1)
 	require.NoError(t, err)
-	assert.Equal(t, "Dear Rania, the outing begins at 9.", list[1].Body)
+	assert.Equal(t, "Dear Rania, the outing begins at 9.", list[1].Content.Body)
 	mail := list[1]
 	_, err = s.TakeReport(
 		ctx,

@@ -3,10 +3,8 @@ package store
 import (
 	"context"
 	"encoding/json"
-	"time"
 
 	"upperlantern/internal/core/delivery"
-	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
@@ -14,31 +12,10 @@ import (
 	"upperlantern/internal/store/query"
 )
 
-// Delivery is one delivery as it is kept, without what it says.
-type Delivery struct {
-	ID        int64
-	MessageID int64
-	Channel   roster.Channel
-	Address   string
-	Sender    string // the name of an email, the number of a text or a call
-	Step      int    // on which it was planned
-	Parts     int    // of a text
-	Seconds   int    // of a call
-	Cost      money.Amount
-	Key       string // the idempotency key of its hand-over
-	State     delivery.State
-	Attempts  int
-	Detail    string // the last thing heard
-	UpdatedAt time.Time
-}
-
 // DeliveryRecord is a delivery with what it says.
 type DeliveryRecord struct {
-	Delivery
-	Subject string
-	Body    string
-	HTML    string
-	Link    string
+	delivery.Delivery
+	Content delivery.Content
 }
 
 // RecipientRecord is what became of a message for one recipient.
@@ -51,7 +28,7 @@ type RecipientRecord struct {
 	Why        string
 	Outcome    record.Outcome
 	Best       delivery.State // the state that says most
-	Deliveries []Delivery
+	Deliveries []delivery.Delivery
 }
 
 // LeftOutRecord is somebody who was named and got nothing.
@@ -124,10 +101,9 @@ func (s *Store) addDeliveriesTo(
 	for _, row := range rows {
 		i, state := place[row.RecipientID], row.State.Of(held)
 		states[i] = append(states[i], state)
-		list[i].Deliveries = append(list[i].Deliveries, Delivery{
-			Channel: row.Channel, Address: row.Address, Cost: row.Cost, State: state, Attempts: int(row.Attempts),
-			Detail:    row.Detail,
-			UpdatedAt: at(row.UpdatedAt),
+		list[i].Deliveries = append(list[i].Deliveries, delivery.Delivery{
+			Envelope: delivery.Envelope{Channel: row.Channel, To: row.Address, Cost: row.Cost},
+			State:    state, Attempts: int(row.Attempts), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
 		})
 	}
 	for i := range list {
@@ -218,13 +194,15 @@ func (s *Store) Deliveries(ctx context.Context, id int64) ([]DeliveryRecord, err
 	list := make([]DeliveryRecord, len(rows))
 	for i, row := range rows {
 		list[i] = DeliveryRecord{
-			Delivery: Delivery{
-				ID: row.ID, MessageID: row.MessageID, Channel: row.Channel, Address: row.Address, Sender: row.Sender,
-				Step:  int(row.Step),
-				Parts: int(row.Parts), Seconds: int(row.Seconds), Cost: row.Cost, Key: row.Key, State: row.State.Of(row.Held == 1),
+			Delivery: delivery.Delivery{
+				ID: row.ID, Message: row.MessageID, Key: row.Key, State: row.State.Of(row.Held == 1),
 				Attempts: int(row.Attempts), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
+				Envelope: delivery.Envelope{
+					Channel: row.Channel, To: row.Address, From: row.Sender, Step: int(row.Step), Parts: int(row.Parts),
+					Seconds: int(row.Seconds), Cost: row.Cost,
+				},
 			},
-			Subject: row.Subject, Body: row.Body, HTML: row.Html, Link: row.Link,
+			Content: delivery.Content{Channel: row.Channel, Subject: row.Subject, Body: row.Body, HTML: row.Html, Link: row.Link},
 		}
 	}
 	return list, nil

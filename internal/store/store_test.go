@@ -124,8 +124,8 @@ func TestHoldKeepsThePlanAsItWasChecked(t *testing.T) {
 	require.Len(t, kept, len(p.Deliveries))
 	keys := map[string]bool{}
 	for i, d := range kept {
-		assert.Equal(t, p.Deliveries[i].To, d.Address)
-		assert.Equal(t, p.Deliveries[i].Body, d.Body)
+		assert.Equal(t, p.Deliveries[i].To, d.To)
+		assert.Equal(t, p.Deliveries[i].Body, d.Content.Body)
 		assert.Equal(t, delivery.Held, d.State)
 		keys[d.Key] = true
 	}
@@ -165,7 +165,7 @@ func TestReportThatOvertakesTheHandover(t *testing.T) {
 	)
 	require.NoError(t, err)
 	assert.Equal(t, m.ID, id)
-	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier, Detail: "with the carrier"})
+	finish(t, s, store.Handover{Leased: leased[0].As(delivery.Carrier, "with the carrier")})
 	kept, err := s.Deliveries(ctx, m.ID)
 	require.NoError(t, err)
 	for _, d := range kept {
@@ -189,7 +189,7 @@ func TestADeadAddressIsLearntWhereverItStands(t *testing.T) {
 	before, err := s.Roster(ctx)
 	require.NoError(t, err)
 	finish(t, s, store.Handover{
-		Leased: leased[0], State: delivery.Failed, Detail: "no such mailbox", Gone: true, Blames: true,
+		Leased: leased[0].As(delivery.Failed, "no such mailbox"), Gone: true, Blames: true,
 	})
 	after, err := s.Roster(ctx)
 	require.NoError(t, err)
@@ -243,9 +243,9 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	require.Len(t, leased, 1)
 	number, err := s.Conversations(ctx)
 	require.NoError(t, err)
-	assert.Empty(t, number(leased[0].Address))
-	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier})
-	assert.Equal(t, "+447700900110", number(leased[0].Address))
+	assert.Empty(t, number(leased[0].To))
+	finish(t, s, store.Handover{Leased: leased[0].As(delivery.Carrier, "")})
+	assert.Equal(t, "+447700900110", number(leased[0].To))
 	require.NoError(t, s.Close())
 
 	again, err := store.Open(folder)
@@ -253,7 +253,7 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	defer func() { require.NoError(t, again.Close()) }()
 	number, err = again.Conversations(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, "+447700900110", number(leased[0].Address))
+	assert.Equal(t, "+447700900110", number(leased[0].To))
 }
 
 func TestADatabaseOfANewerVersionIsRefused(t *testing.T) {
@@ -274,7 +274,7 @@ func sentTo(t *testing.T, s *store.Store, person roster.PersonID) store.Leased {
 	require.NoError(t, err)
 	leased := lease(t, s, roster.Email, now, 1)
 	require.Len(t, leased, 1)
-	finish(t, s, store.Handover{Leased: leased[0], State: delivery.Carrier})
+	finish(t, s, store.Handover{Leased: leased[0].As(delivery.Carrier, "")})
 	return leased[0]
 }
 
@@ -332,7 +332,7 @@ func TestOnlyWhatIsAboutTheAddressIsLearnt(t *testing.T) {
 		_, err = s.Release(ctx, now)
 		require.NoError(t, err)
 		leased := lease(t, s, roster.Email, now, 1)
-		finish(t, s, store.Handover{Leased: leased[0], State: delivery.Failed, Detail: "spam", Blames: blames})
+		finish(t, s, store.Handover{Leased: leased[0].As(delivery.Failed, "spam"), Blames: blames})
 		require.NoError(t, s.Close())
 		again, err := store.Open(folder)
 		require.NoError(t, err)

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/roster"
 )
 
@@ -43,6 +44,30 @@ var rank = map[State]int{
 
 // Valid reports whether s is a state.
 func (s State) Valid() bool { _, ok := rank[s]; return ok }
+
+// Envelope is where a delivery goes and what that takes: all of it but what it says.
+type Envelope struct {
+	Channel roster.Channel
+	To      string // a mailbox, a number in E.164, or the name of a device
+	From    string // the sender's name of an email, the number of a text or a call
+	Step    int    // on which it was planned, from 1
+	Parts   int    // of a text
+	Seconds int    // of a call, estimated
+	Cost    money.Amount
+}
+
+// Delivery is an envelope on its way.
+type Delivery struct {
+	ID      int64
+	Message int64
+	Envelope
+	Key       string // the idempotency key of its hand-over
+	State     State
+	Attempts  int
+	Detail    string    // the last thing heard
+	QueuedAt  time.Time // when it was first free to leave
+	UpdatedAt time.Time
+}
 
 // Reached reports whether the delivery got to its address.
 func (s State) Reached() bool { return rank[s] >= rank[Arrived] }

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/money"
@@ -65,22 +66,17 @@ var Reasons = []Reason{
 
 // Delivery is one content to one address, on behalf of one or more recipients.
 type Delivery struct {
-	Channel    roster.Channel
-	To         string
-	From       string // the sender's name of an email, the number of a text or a call
+	delivery.Envelope
 	Addresses  []roster.AddressID
-	Recipients []int // by index into Plan.Recipients
-	Step       int
+	Recipients []int  // by index into Plan.Recipients
 	Mark       string // before what is an exercise or a trial; Subject and Body have it already
 	Subject    string // of an email, the title of a push
 	Body       string
 	Link       string        // that a push opens
 	Bytes      int           // of a push, of push.Most
-	Count      segment.Count // of a text
-	Seconds    int           // of a call, estimated
-	Cost       money.Amount
-	At         time.Time // when it may leave
-	Quiet      bool      // it waits until then for quiet hours to end
+	Count      segment.Count // of a text; its parts are the envelope's
+	At         time.Time     // when it may leave
+	Quiet      bool          // it waits until then for quiet hours to end
 }
 
 // Recipient is somebody who gets the message.
@@ -407,18 +403,11 @@ func (m *maker) deliver(recipient, step int, a roster.Address, own sender, c con
 		return i
 	}
 	d := Delivery{
-		Channel: a.Channel, To: a.Value, From: m.from(a, own.identity), Addresses: m.addresses.of(a.ID),
-		Recipients: m.recipients.of(recipient),
-		Step:       step, Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link, Bytes: c.bytes,
+		Envelope:  delivery.Envelope{Channel: a.Channel, To: a.Value, From: m.from(a, own.identity), Step: step},
+		Addresses: m.addresses.of(a.ID), Recipients: m.recipients.of(recipient),
+		Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link, Bytes: c.bytes,
 	}
-	switch a.Channel {
-	case roster.Text:
-		d.Count = segment.Measure(c.body)
-		d.Cost = m.plan.textCost(d)
-	case roster.Voice:
-		d.Seconds = m.plan.callSeconds(c.body)
-		d.Cost = m.plan.callCost(d)
-	}
+	m.plan.measure(&d)
 	i := len(m.plan.Deliveries)
 	m.plan.Deliveries, m.ranks = append(m.plan.Deliveries, d), append(m.ranks, own.rank)
 	m.before, m.last[where] = append(m.before, m.last[where]), i+1

@@ -4,6 +4,8 @@ import (
 	"strings"
 
 	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/segment"
 )
 
 // Rate is a price for numbers that begin with a prefix.
@@ -31,10 +33,16 @@ func price(rates []Rate, number string) money.Amount {
 
 func startedMinutes(seconds int) int { return (seconds + 59) / 60 }
 
-func (p *Plan) textCost(d Delivery) money.Amount {
-	return money.Amount(d.Count.Parts) * price(p.Settings.Rates.TextPart, d.To)
-}
-
-func (p *Plan) callCost(d Delivery) money.Amount {
-	return money.Amount(startedMinutes(d.Seconds)) * price(p.Settings.Rates.VoiceMinute, d.To)
+// measure says what a filled delivery takes: the parts of a text, the seconds of a
+// call, and what either costs.
+func (p *Plan) measure(d *Delivery) {
+	switch d.Channel {
+	case roster.Text:
+		d.Count = segment.Measure(d.Body)
+		d.Parts = d.Count.Parts
+		d.Cost = money.Amount(d.Parts) * price(p.Settings.Rates.TextPart, d.To)
+	case roster.Voice:
+		d.Seconds = p.callSeconds(d.Body)
+		d.Cost = money.Amount(startedMinutes(d.Seconds)) * price(p.Settings.Rates.VoiceMinute, d.To)
+	}
 }

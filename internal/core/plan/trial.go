@@ -4,9 +4,9 @@ import (
 	"cmp"
 	"slices"
 
+	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/roster"
-	"upperlantern/internal/core/segment"
 )
 
 // trialMark stands before what a sender tries on themselves.
@@ -28,25 +28,25 @@ func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery
 		if at < 0 || !p.Draft.Has(c) {
 			continue
 		}
-		d := Delivery{Channel: c, To: own[at].Value, Recipients: []int{recipient}, Mark: trialMark, At: p.Settings.Leaves}
+		d := Delivery{
+			Envelope: delivery.Envelope{Channel: c, To: own[at].Value}, Recipients: []int{recipient}, Mark: trialMark,
+			At: p.Settings.Leaves,
+		}
 		switch c {
 		case roster.Email:
 			d.Subject, d.Body = trialMark+fill(p.prefixed(p.Draft.Subject)), trialMark+fill(p.signed())
 		case roster.Text:
 			d.Body = trialMark + fill(p.written.TextBody())
-			d.Count = segment.Measure(d.Body)
-			d.Cost = p.textCost(d)
 		case roster.Voice:
 			if p.Draft.Voice.Recording == nil {
 				d.Body = trialMark + fill(p.written.VoiceBody())
 			}
-			d.Seconds = p.callSeconds(d.Body)
-			d.Cost = p.callCost(d)
 		case roster.Push:
 			filled, empty := p.fillPush(p.newPushed(trialMark), value)
 			missing = cmp.Or(missing, empty)
 			d.Subject, d.Body, d.Link, d.Bytes = filled.subject, filled.body, filled.link, filled.bytes
 		}
+		p.measure(&d)
 		deliveries = append(deliveries, d)
 	}
 	return deliveries, missing
