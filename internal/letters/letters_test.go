@@ -15,7 +15,6 @@ import (
 	"strings"
 	"testing"
 	"testing/fstest"
-	"time"
 	"unicode/utf16"
 
 	"github.com/stretchr/testify/assert"
@@ -286,15 +285,4 @@ func TestFontsThatAreNotThere(t *testing.T) {
 	require.NoError(t, err)
 	_, err = letters.Write(f, letters.Batch{Language: "en", Letters: []letters.Letter{{Names: []string{"Ana"}}}})
 	require.ErrorContains(t, err, "a.woff2")
-}
-
-func TestDate(t *testing.T) {
-	day := time.Date(2026, 11, 25, 0, 0, 0, 0, time.UTC)
-	for tag, want := range map[string]string{
-		"en": "25 November 2026", "": "25 November 2026", "tlh": "25 November 2026", "pl": "25 listopada 2026",
-		"pt":      "25 de novembro de 2026",
-		"zh-Hans": "2026年11月25日", "ar": "25 نوفمبر 2026", "es-MX": "25 de noviembre de 2026",
-	} {
-		assert.Equal(t, want, letters.Date(tag, day), tag)
-	}
 }

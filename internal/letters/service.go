@@ -9,6 +9,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/sending"
@@ -58,7 +59,7 @@ func (s *Service) Write(
 	list := w.Plan.Letters(w.Roster, people)
 	out := Written{All: len(list), Batch: Batch{
 		Organisation: w.Organisation.Name, Language: w.Organisation.Language,
-		Date:    Date(w.Organisation.Language, s.Now().In(w.Plan.Settings.Zone(""))),
+		Date:    phrase.Date(w.Organisation.Language, s.Now().In(w.Plan.Settings.Zone(""))),
 		Picture: s.picture,
 	}}
 	for _, l := range list[:min(len(list), Most)] {

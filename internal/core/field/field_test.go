@@ -56,25 +56,6 @@ func FuzzParse(f *testing.F) {
 	})
 }
 
-func TestList(t *testing.T) {
-	for _, c := range []struct {
-		name, language string
-		names          []string
-		want           string
-	}{
-		{"nobody", "en", nil, ""},
-		{"one", "en", []string{"Sami"}, "Sami"},
-		{"two", "en", []string{"Sami", "Lina"}, "Sami and Lina"},
-		{"three", "en-GB", []string{"Sami", "Lina", "Omar"}, "Sami, Lina and Omar"},
-		{"Polish", "pl", []string{"Zofia", "Jakub"}, "Zofia i Jakub"},
-		{"Chinese", "zh-Hans", []string{"伟", "静", "雨"}, "伟、静和雨"},
-		{"Arabic", "ar", []string{"سامي", "لينا"}, "سامي ولينا"},
-		{"a language without a pattern", "is", []string{"A", "B"}, "A, B"},
-	} {
-		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, field.List(c.names, c.language)) })
-	}
-}
-
 func TestFieldsInLinks(t *testing.T) {
 	link := field.Parse(field.InLink("https://example.org/{{group, else no group}}?for={{first name}}"))
 	assert.Empty(t, link.Unknown(known))

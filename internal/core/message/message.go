@@ -155,11 +155,14 @@ const (
 )
 
 // PushIsQuiet reports whether devices show it without a sound.
-func (d Draft) PushIsQuiet() bool {
-	if d.Push.Sound == "" {
-		return UsuallyQuiet(d.Urgency)
+func (d Draft) PushIsQuiet() bool { return d.Push.Quiet(d.Urgency) }
+
+// Quiet reports whether a push of an urgency makes no sound.
+func (p Push) Quiet(u roster.Urgency) bool {
+	if p.Sound == "" {
+		return UsuallyQuiet(u)
 	}
-	return d.Push.Sound == Quiet
+	return p.Sound == Quiet
 }
 
 // UsuallyQuiet reports whether a push of an urgency is quiet unless it says otherwise.

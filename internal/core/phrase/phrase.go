@@ -38,7 +38,8 @@ func (w Words) Say(k Key, pairs ...string) string {
 
 var (
 	all     = load()
-	matcher = language.NewMatcher(tags())
+	tags    = tagsOf(all)
+	matcher = language.NewMatcher(tags)
 )
 
 // load reads the shipped files; a broken one is a mistake of ours that every
@@ -74,9 +75,9 @@ func load() []Words {
 	return list
 }
 
-func tags() []language.Tag {
-	list := make([]language.Tag, len(all))
-	for i, w := range all {
+func tagsOf(words []Words) []language.Tag {
+	list := make([]language.Tag, len(words))
+	for i, w := range words {
 		list[i] = language.MustParse(w.Tag)
 	}
 	return list
@@ -95,15 +96,21 @@ func Languages() []string {
 // wanted ones before the next; English if there is none.
 func In(wanted ...string) Words {
 	for _, tag := range wanted {
-		parsed, err := language.Parse(tag)
-		if err != nil || tag == "" {
-			continue
-		}
-		base, _ := parsed.Base()
-		_, i, confidence := matcher.Match(parsed)
-		if matched, _ := tags()[i].Base(); confidence >= language.High && matched == base {
-			return all[i]
+		if words, known := of(tag); known {
+			return words
 		}
 	}
 	return all[0]
+}
+
+// of returns the words of the nearest language, if one is near.
+func of(tag string) (words Words, known bool) {
+	parsed, err := language.Parse(tag)
+	if err != nil || tag == "" {
+		return Words{}, false
+	}
+	base, _ := parsed.Base()
+	_, i, confidence := matcher.Match(parsed)
+	matched, _ := tags[i].Base()
+	return all[i], confidence >= language.High && matched == base
 }

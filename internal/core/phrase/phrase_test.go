@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 
@@ -48,4 +49,46 @@ func TestTheNearestLanguageIsTaken(t *testing.T) {
 func ExampleWords_Say() {
 	fmt.Println(phrase.In("pl").Say("hello", "name", "Kinga"))
 	// Output: Dzień dobry, Kinga
+}
+
+func TestList(t *testing.T) {
+	for _, c := range []struct {
+		name, language string
+		names          []string
+		want           string
+	}{
+		{"nobody", "en", nil, ""},
+		{"one", "en", []string{"Sami"}, "Sami"},
+		{"two", "en", []string{"Sami", "Lina"}, "Sami and Lina"},
+		{"three", "en-GB", []string{"Sami", "Lina", "Omar"}, "Sami, Lina and Omar"},
+		{"Polish", "pl", []string{"Zofia", "Jakub"}, "Zofia i Jakub"},
+		{"Chinese", "zh-Hans", []string{"伟", "静", "雨"}, "伟、静和雨"},
+		{"Arabic", "ar", []string{"سامي", "لينا"}, "سامي ولينا"},
+		{"a language without a pattern", "is", []string{"A", "B"}, "A, B"},
+	} {
+		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, phrase.List(c.language, c.names)) })
+	}
+}
+
+func TestDate(t *testing.T) {
+	day := time.Date(2026, 11, 5, 0, 0, 0, 0, time.UTC)
+	for tag, want := range map[string]string{
+		"en": "5 November 2026", "": "2026-11-05", "tlh": "2026-11-05", "pl": "5 listopada 2026",
+		"pt": "5 de novembro de 2026", "uk": "5 листопада 2026 р.", "vi": "5 tháng 11, 2026",
+		"zh-Hans": "2026年11月5日", "ar": "5 نوفمبر 2026", "es-MX": "5 de noviembre de 2026",
+	} {
+		assert.Equal(t, want, phrase.Date(tag, day), tag)
+	}
+	for _, tag := range phrase.Languages() {
+		assert.NotEqual(t, "2026-11-05", phrase.Date(tag, day), "%s writes days", tag)
+	}
+}
+
+// A mark stands right before the words, so each ends where they may begin.
+func TestMarksEndWhereWordsBegin(t *testing.T) {
+	for _, tag := range phrase.Languages() {
+		for _, key := range []phrase.Key{"exercise", "trial"} {
+			assert.Regexp(t, `^\S.*(: |：)$`, phrase.In(tag).Say(key), "%s in %s", key, tag)
+		}
+	}
 }

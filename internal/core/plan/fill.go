@@ -2,13 +2,12 @@ package plan
 
 import (
 	"cmp"
-	"html"
 	"slices"
+	"time"
 
 	"upperlantern/internal/core/audience"
-	"upperlantern/internal/core/dates"
 	"upperlantern/internal/core/field"
-	"upperlantern/internal/core/rich"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/roster"
 )
 
@@ -43,6 +42,11 @@ func Fields(r *roster.Roster) []field.Name {
 		}
 	}
 	return list
+}
+
+// of fills fields for a recipient.
+func (f filler) of(rec audience.Recipient) value {
+	return func(fd field.Field) string { return f.value(fd, rec) }
 }
 
 // value is what fills a field for a recipient, or "".
@@ -82,8 +86,8 @@ func (f filler) plain(fd field.Field, rec audience.Recipient) string {
 // attribute is what somebody has for an attribute, as the language writes it.
 func (f filler) attribute(a roster.Attribute, p *roster.Person) string {
 	value := p.Value(a.ID)
-	if a.Kind == roster.DateAttribute {
-		return dates.Write(value, f.plan.Settings.Language)
+	if day, err := time.Parse(time.DateOnly, value); a.Kind == roster.DateAttribute && err == nil {
+		return phrase.Date(f.plan.Settings.Language, day)
 	}
 	return value
 }
@@ -112,7 +116,7 @@ func (f filler) ofDependents(a roster.Attribute, fd field.Field, rec audience.Re
 	case len(values) == len(rec.About) && !slices.ContainsFunc(values, func(v string) bool { return v != values[0] }):
 		return values[0]
 	}
-	return field.List(named, f.plan.Settings.Language)
+	return phrase.List(f.plan.Settings.Language, named)
 }
 
 func nameOf(n field.Name, p *roster.Person) string {
@@ -143,26 +147,16 @@ func (f filler) dependents(rec audience.Recipient) string {
 	for i, d := range rec.About {
 		names[i] = f.roster.At(d).First()
 	}
-	return field.List(names, f.plan.Settings.Language)
+	return phrase.List(f.plan.Settings.Language, names)
 }
 
 // HTML is the formatted body of an email, or "" when it has no formatting.
 // Src gives the source of a picture by the hash of its file.
 func (p *Plan) HTML(d Delivery, src func(hash string) string) string {
-	if d.Channel != roster.Email || !p.Draft.Email.Formatted() {
+	if d.Channel != roster.Email {
 		return ""
 	}
-	rec := p.Recipients[d.Recipients[0]].Recipient
-	written := p.written.Email.HTML(src)
-	if footer := p.Settings.Signature.Footer; footer != "" {
-		written += "<hr style=\"margin:14px 0 6px\">\n" + rich.Lines(footer).HTML(src)
-	}
-	body, _ := field.Parse(written).Fill(func(f field.Field) string {
-		f.Name, f.Else = field.Of(html.UnescapeString(string(f.Name))), html.UnescapeString(f.Else)
-		return html.EscapeString(p.filler.value(f, rec))
-	})
-	if d.Mark != "" {
-		body = "<p><strong>" + d.Mark + "</strong></p>\n" + body
-	}
-	return body
+	render := p.render
+	render.mark = d.Mark
+	return render.html(p.filler.of(p.Recipients[d.Recipients[0]].Recipient), src)
 }

@@ -107,20 +107,19 @@ func (p *Plan) borrowed(r *roster.Roster) string {
 }
 
 // prefixed puts the unit's prefix before a subject.
-func (p *Plan) prefixed(subject string) string {
-	if p.Settings.Signature.Prefix == "" || strings.HasPrefix(subject, p.Settings.Signature.Prefix) {
+func prefixed(s roster.Signature, subject string) string {
+	if s.Prefix == "" || strings.HasPrefix(subject, s.Prefix) {
 		return subject
 	}
-	return strings.TrimSpace(p.Settings.Signature.Prefix + " " + subject)
+	return strings.TrimSpace(s.Prefix + " " + subject)
 }
 
 // signed is the plain email with the unit's footer under it.
-func (p *Plan) signed() string {
-	body := p.written.Email.Plain()
-	if p.Settings.Signature.Footer == "" {
+func signed(s roster.Signature, body string) string {
+	if s.Footer == "" {
 		return body
 	}
-	return strings.TrimRight(body, "\n") + "\n\n" + p.Settings.Signature.Footer
+	return strings.TrimRight(body, "\n") + "\n\n" + s.Footer
 }
 
 func fill(into *string, from string) {

@@ -1,11 +1,11 @@
 package plan
 
 import (
-	"cmp"
 	"slices"
 
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 )
@@ -77,16 +77,8 @@ func (p *Plan) letter(r *roster.Roster, to []int, about map[int]audience.Recipie
 		for i, person := range to {
 			names[i] = nameOf(f.Name, r.At(person))
 		}
-		return field.List(names, p.Settings.Language)
+		return phrase.List(p.Settings.Language, names)
 	}
-	fill := func(text string) string {
-		filled, missing := field.Parse(text).Fill(value)
-		l.Missing = cmp.Or(l.Missing, missing)
-		return filled
-	}
-	l.Subject, l.Body = fill(p.prefixed(p.Draft.Subject)), p.written.Email.Map(fill).MapLinks(fill)
-	if footer := p.Settings.Signature.Footer; footer != "" {
-		l.Body.Content = append(l.Body.Content, rich.Lines("\n"+fill(footer)).Content...)
-	}
+	l.Subject, l.Body, l.Missing = p.render.letter(value)
 	return l
 }

@@ -115,10 +115,10 @@ type Plan struct {
 	// Unquiet are the deliveries that leave in quiet hours because it is an emergency.
 	Unquiet int
 
-	teller  *audience.Teller
-	written message.Content // the draft's with the fields in its links marked, from which everything is filled
-	filler  filler
-	voice   voice
+	teller *audience.Teller
+	render renderer
+	filler filler
+	voice  voice
 }
 
 // Make works out the plan of a draft against a roster.
@@ -130,8 +130,7 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 		Draft: d, Settings: s, Steps: s.StepsFor(d), teller: audience.NewTeller(r, d.Audience),
 		Audience: audience.Resolve(r, d.Audience, roster.Date(leaves.Format(time.DateOnly))),
 	}
-	p.written = d.Content
-	p.written.Email, p.written.Push.Link = d.Email.MapLinks(field.InLink), field.InLink(d.Push.Link)
+	p.render = p.renderer(p.mark())
 	p.filler, p.voice = newFiller(r, p), voiceOf(s.Language)
 	n := len(p.Audience.Recipients)
 	p.Recipients, p.Deliveries = make([]Recipient, 0, n), make([]Delivery, 0, n+n/2)
@@ -159,9 +158,6 @@ func newMaker(r *roster.Roster, p *Plan) *maker {
 			Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] },
 			Room: make([]roster.Address, 0, 8),
 		},
-		subject: field.Parse(p.prefixed(d.Subject)), email: field.Parse(p.signed()),
-		text: field.Parse(p.written.TextBody()), voice: field.Parse(p.written.VoiceBody()),
-		push: p.newPushed(p.mark()),
 	}
 }
 
@@ -230,9 +226,6 @@ type maker struct {
 
 	addresses  slab[roster.AddressID]
 	recipients slab[int]
-
-	subject, email, text, voice field.Template
-	push                        pushed
 }
 
 // slab makes lists of one thing, many to an allocation.
@@ -325,13 +318,6 @@ func (m *maker) unreachable(addresses []roster.Address) Reason {
 	return reason
 }
 
-// content is what one channel says to a recipient.
-type content struct {
-	filled              bool
-	subject, body, link string
-	bytes               int // of a push
-}
-
 // contents are those of all channels, in the order of roster.Channels.
 type contents [4]content
 
@@ -341,45 +327,18 @@ func (c *contents) of(channel roster.Channel) *content {
 
 // render fills the content of every chosen channel for one recipient.
 func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (all contents, missing field.Name) {
-	value := func(f field.Field) string { return m.plan.filler.value(f, rec) }
+	v := m.plan.filler.of(rec)
 	for _, a := range chosen {
 		c := all.of(a.Channel)
 		if c.filled {
 			continue
 		}
-		if *c, missing = m.content(a.Channel, all.of(roster.Text), value); missing != "" {
+		if *c, missing = m.plan.render.fill(a.Channel, all.of(roster.Text), v); missing != "" {
 			return all, missing
 		}
 		c.filled = true
 	}
 	return all, ""
-}
-
-// content fills what one channel says. A call that reads the text aloud says
-// what the text does, which is filled once.
-func (m *maker) content(
-	c roster.Channel, text *content, value func(field.Field) string,
-) (out content, missing field.Name) {
-	switch c {
-	case roster.Email:
-		if out.subject, missing = m.subject.Fill(value); missing == "" {
-			out.body, missing = m.email.Fill(value)
-		}
-	case roster.Text:
-		out.body, missing = m.text.Fill(value)
-	case roster.Voice:
-		switch voice := m.plan.Draft.Voice; {
-		case voice.Recording != nil:
-		case text.filled && !voice.Own:
-			return *text, ""
-		default:
-			out.body, missing = m.voice.Fill(value)
-		}
-	case roster.Push:
-		return m.plan.fillPush(m.push, value)
-	}
-	out.subject, out.body = m.plan.marked(out.subject), m.plan.marked(out.body)
-	return out, missing
 }
 
 // deliver plans one content to one address and returns the delivery's index.

@@ -10,7 +10,6 @@ import (
 	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/dates"
-	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/push"
 	"upperlantern/internal/core/roster"
@@ -117,17 +116,12 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	if err := attachment.CheckAll(p.Draft.Files, p.Settings.Sending.LargestMail()); err != nil {
 		block(TooLarge, InFiles, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
 	}
-	for _, text := range []string{
-		p.Draft.Subject, p.signed(), p.written.TextBody(), p.written.VoiceBody(),
-		p.Draft.Push.Title, p.Draft.Push.Body, p.Draft.Push.Link,
-	} {
-		for _, name := range field.Parse(text).Unknown(p.filler.known) {
-			if asked, is := strings.CutPrefix(name, message.AskPrefix); is {
-				block(UnknownField, InEmail, fmt.Sprintf("The template asks for “%s”: write it in its place.", strings.TrimSpace(asked)))
-				continue
-			}
-			block(UnknownField, InEmail, fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames(r)))
+	for _, name := range p.render.unknown(p.filler.known) {
+		if asked, is := strings.CutPrefix(name, message.AskPrefix); is {
+			block(UnknownField, InEmail, fmt.Sprintf("The template asks for “%s”: write it in its place.", strings.TrimSpace(asked)))
+			continue
 		}
+		block(UnknownField, InEmail, fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames(r)))
 	}
 	if !p.Draft.Push.Opens() {
 		block(NoLink, InPush, fmt.Sprintf("The push cannot open “%s”: it is no web address, which begins with https://.", p.Draft.Push.Link))

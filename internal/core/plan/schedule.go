@@ -8,6 +8,7 @@ import (
 
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/timing"
 )
@@ -25,21 +26,12 @@ func practised(d message.Draft, s Settings) message.Draft {
 	return d
 }
 
-// mark stands before what is only an exercise.
-const mark = "EXERCISE: "
-
 func (p *Plan) exercise() bool { return p.Draft.Practice && p.Draft.Urgency == roster.Emergency }
 
-func (p *Plan) marked(text string) string {
-	if text == "" {
-		return ""
-	}
-	return p.mark() + text
-}
-
+// mark stands before what is only an exercise, in the language of the message.
 func (p *Plan) mark() string {
 	if p.exercise() {
-		return mark
+		return phrase.In(p.Settings.Language).Say("exercise")
 	}
 	return ""
 }

@@ -144,6 +144,21 @@ func TestAnExerciseGoesToTestersOnly(t *testing.T) {
 	assert.Greater(t, len(plan.Make(r, d, s).Recipients), 1, "only emergencies are exercised")
 }
 
+func TestMarksSpeakTheLanguageOfTheMessage(t *testing.T) {
+	r, s := testRoster(t), settings
+	s.Sending.Testers, s.Language = []roster.PersonID{eve}, "pl"
+	draft := message.Draft{
+		Content: message.Content{Subject: "Alarm", Email: rich.Lines("Wyjdź")},
+		Routing: message.Routing{Urgency: roster.Emergency, Reason: "R", Practice: true},
+	}
+	p := plan.Make(r, draft, s)
+	require.NotEmpty(t, p.Deliveries)
+	assert.Contains(t, p.Deliveries[0].Body, "ĆWICZENIA: Wyjdź")
+	tried, _ := p.Trial(0, []roster.Address{{Channel: roster.Text, Value: "+447700900001", Health: roster.Good}})
+	require.Len(t, tried, 1)
+	assert.Equal(t, "PRÓBA: Wyjdź", tried[0].Body)
+}
+
 func TestWarnings(t *testing.T) {
 	twice, night := time.Date(2027, 10, 31, 0, 30, 0, 0, time.UTC), time.Date(2026, 11, 26, 3, 0, 0, 0, time.UTC)
 	for _, c := range []struct {

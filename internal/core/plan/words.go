@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 )
@@ -70,7 +70,7 @@ func (p *Plan) whyGuardians(r *roster.Roster, dependent int) string {
 	if len(said) == 0 {
 		return ""
 	}
-	return ": " + field.List(said, "en")
+	return ": " + phrase.List("en", said)
 }
 
 // leftOut finds whoever is at a position of the roster among those left out.
@@ -84,7 +84,7 @@ func (p *Plan) Through(r *roster.Roster, t Told) string {
 	for i, g := range t.Guardians {
 		names[i] = r.At(g).Name()
 	}
-	return "told through " + field.List(names, "en")
+	return "told through " + phrase.List("en", names)
 }
 
 // Explain says in one or two sentences why a recipient is reached the way they are.
@@ -255,7 +255,7 @@ func (p *Plan) whoGetsIt(s Summary) string {
 				words = append(words, ChannelWord(c.Channel))
 			}
 		}
-		by = append(by, fmt.Sprintf("%s by %s", Thousands(step.People), field.List(words, "en")))
+		by = append(by, fmt.Sprintf("%s by %s", Thousands(step.People), phrase.List("en", words)))
 	}
 	return Count(s.Recipients, "person gets", "people get") + " this message: " + strings.Join(by, ", ") + "."
 }

@@ -1,0 +1,158 @@
+package plan
+
+import (
+	"cmp"
+	"html"
+
+	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/push"
+	"upperlantern/internal/core/rich"
+	"upperlantern/internal/core/roster"
+)
+
+// renderer fills what a message says, for whoever it goes to. The plan and the
+// preview, trials, formatted emails and letters all go through it.
+type renderer struct {
+	written   message.Content // with the fields in its links marked
+	urgency   roster.Urgency
+	language  string // of the words, BCP 47
+	mark      string // before what is an exercise or a trial
+	signature roster.Signature
+	untitled  string // the title of a push that has none
+
+	subject, email, text, voice    field.Template
+	pushTitle, pushBody, pushOpens field.Template
+}
+
+// value is what fills a field for whoever is written to, or "".
+type value = func(field.Field) string
+
+// renderer is that of the plan's message, marked.
+func (p *Plan) renderer(mark string) renderer {
+	r := renderer{
+		written: p.Draft.Content, urgency: p.Draft.Urgency, language: p.Settings.Language, mark: mark,
+		signature: p.Settings.Signature, untitled: p.Settings.Organisation,
+	}
+	r.written.Email = p.Draft.Email.MapLinks(field.InLink)
+	r.written.Push.Link = field.InLink(p.Draft.Push.Link)
+	title, body := r.written.PushContent()
+	if title != "" && !r.written.Push.Own {
+		title = prefixed(r.signature, title)
+	}
+	r.subject, r.email = field.Parse(prefixed(r.signature, r.written.Subject)), field.Parse(r.signed())
+	r.text, r.voice = field.Parse(r.written.TextBody()), field.Parse(r.written.VoiceBody())
+	r.pushTitle, r.pushBody = field.Parse(cmp.Or(title, r.untitled)), field.Parse(body)
+	r.pushOpens = field.Parse(r.written.Push.Link)
+	return r
+}
+
+// signed is the plain email with the unit's footer under it.
+func (r *renderer) signed() string {
+	return signed(r.signature, r.written.Email.Plain())
+}
+
+func (r *renderer) marked(text string) string {
+	if text == "" {
+		return ""
+	}
+	return r.mark + text
+}
+
+// unknown lists the fields written that are not known, each once for each text.
+func (r *renderer) unknown(known func(field.Name) bool) []string {
+	var names []string
+	for _, t := range []field.Template{r.subject, r.email, r.text, r.voice, r.pushTitle, r.pushBody, r.pushOpens} {
+		names = append(names, t.Unknown(known)...)
+	}
+	return names
+}
+
+// content is what one channel says to a recipient.
+type content struct {
+	filled              bool
+	subject, body, link string
+	bytes               int // of a push
+}
+
+// fill is what one channel says. Missing names a field that nothing fills. A call
+// that reads the text aloud says what the text does, which may be filled already.
+func (r *renderer) fill(c roster.Channel, text *content, v value) (out content, missing field.Name) {
+	switch c {
+	case roster.Email:
+		if out.subject, missing = r.subject.Fill(v); missing == "" {
+			out.body, missing = r.email.Fill(v)
+		}
+	case roster.Text:
+		out.body, missing = r.text.Fill(v)
+	case roster.Voice:
+		switch voice := r.written.Voice; {
+		case voice.Recording != nil:
+		case text.filled && !voice.Own:
+			return *text, ""
+		default:
+			out.body, missing = r.voice.Fill(v)
+		}
+	case roster.Push:
+		return r.fillPush(v)
+	}
+	out.subject, out.body = r.marked(out.subject), r.marked(out.body)
+	return out, missing
+}
+
+// fillPush is what a device shows, with a mark in its title. A body that follows the
+// text is shortened to what a push takes; words written for it are left alone.
+func (r *renderer) fillPush(v value) (out content, missing field.Name) {
+	if out.subject, missing = r.pushTitle.Fill(v); missing != "" {
+		return content{}, missing
+	}
+	if out.body, missing = r.pushBody.Fill(v); missing != "" {
+		return content{}, missing
+	}
+	out.link, missing = r.pushOpens.Fill(v)
+	out.subject = r.marked(out.subject)
+	payload := push.Payload{
+		Title: out.subject, Body: out.body, Link: out.link, Badge: r.written.Push.Badge,
+		Quiet: r.written.Push.Quiet(r.urgency), Language: r.language,
+	}
+	if !r.written.Push.Own {
+		payload = payload.Fit()
+	}
+	out.body, out.bytes = payload.Body, payload.Size()
+	return out, missing
+}
+
+// html is the formatted email, or "" when it has no formatting. Src gives the source
+// of a picture by the hash of its file.
+func (r *renderer) html(v value, src func(hash string) string) string {
+	if !r.written.Email.Formatted() {
+		return ""
+	}
+	written := r.written.Email.HTML(src)
+	if r.signature.Footer != "" {
+		written += "<hr style=\"margin:14px 0 6px\">\n" + rich.Lines(r.signature.Footer).HTML(src)
+	}
+	body, _ := field.Parse(written).Fill(func(f field.Field) string {
+		f.Name, f.Else = field.Of(html.UnescapeString(string(f.Name))), html.UnescapeString(f.Else)
+		return html.EscapeString(v(f))
+	})
+	if r.mark != "" {
+		body = "<p><strong>" + html.EscapeString(r.mark) + "</strong></p>\n" + body
+	}
+	return body
+}
+
+// letter is the email on paper.
+func (r *renderer) letter(v value) (subject string, body rich.Doc, missing field.Name) {
+	fill := func(text string) string {
+		filled, empty := field.Parse(text).Fill(v)
+		missing = cmp.Or(missing, empty)
+		return filled
+	}
+	subject, missing = r.subject.Fill(v)
+	body = r.written.Email.Map(fill).MapLinks(fill)
+	if r.signature.Footer != "" {
+		body.Content = append(body.Content, rich.Lines("\n"+fill(r.signature.Footer)).Content...)
+	}
+	return subject, body, missing
+}
