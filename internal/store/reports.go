@@ -49,7 +49,7 @@ func (s *Store) takeReports(some []*taking) error {
 			return err
 		}
 		moved, moves := movedBy(kept, rows)
-		if err := moveDeliveries(ctx, tx, moved); err != nil {
+		if err := s.moveDeliveries(ctx, tx, moved); err != nil {
 			return err
 		}
 		if err := follow(ctx, q, moves, millis(now)); err != nil {
@@ -154,7 +154,7 @@ const moveAll = `UPDATE deliveries SET state = moved.state, detail = moved.detai
 
 // moveDeliveries sets the rows of deliveries that reports moved on; of several for
 // one the last counts, which got furthest.
-func moveDeliveries(ctx context.Context, tx *sql.Tx, moved []*taking) error {
+func (s *Store) moveDeliveries(ctx context.Context, tx *sql.Tx, moved []*taking) error {
 	if len(moved) == 0 {
 		return nil
 	}
@@ -166,7 +166,7 @@ func moveDeliveries(ctx context.Context, tx *sql.Tx, moved []*taking) error {
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, moveAll, string(rows))
+	_, err = tx.StmtContext(ctx, s.moveAll).ExecContext(ctx, string(rows))
 	return err
 }
 

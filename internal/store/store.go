@@ -54,7 +54,8 @@ type Store struct {
 	folder   string
 	writer   *sql.DB
 	reader   *sql.DB
-	prepared *query.Queries // for the writer's transactions
+	prepared *query.Queries
+	moveAll  *sql.Stmt // for the writer's transactions
 
 	mu       sync.Mutex
 	snapshot *roster.Roster
@@ -112,7 +113,11 @@ func Open(folder string) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(err, reader.Close(), writer.Close())
 	}
-	s := &Store{folder: folder, writer: writer, reader: reader, prepared: prepared}
+	moveAll, err := writer.Prepare(moveAll)
+	if err != nil {
+		return nil, errors.Join(err, prepared.Close(), reader.Close(), writer.Close())
+	}
+	s := &Store{folder: folder, writer: writer, reader: reader, prepared: prepared, moveAll: moveAll}
 	s.reports = batch.Group[*taking]{Do: s.takeReports, Most: mostTogether}
 	return s, nil
 }
@@ -191,7 +196,7 @@ func migrate(db *sql.DB) error {
 
 // Close ends all connections.
 func (s *Store) Close() error {
-	return errors.Join(s.prepared.Close(), s.reader.Close(), s.writer.Close())
+	return errors.Join(s.moveAll.Close(), s.prepared.Close(), s.reader.Close(), s.writer.Close())
 }
 
 // Sessions are the databases for the session manager, whose table is
