@@ -414,11 +414,10 @@ func (w *editWriter) keepPerson(i int, p roster.PersonEdit) error {
 		if whole == nil || whole.Version != p.Before.Version {
 			whole = p.Before
 		}
-		before, err := json.Marshal(whole)
-		if err != nil {
+		var err error
+		if row.Before, err = sheetForm.write(whole); err != nil {
 			return err
 		}
-		row.Before = string(before)
 	}
 	if changes := w.roster.Differ(p.Before, p.After, w); len(changes) > 0 {
 		text, err := json.Marshal(changes)
@@ -485,7 +484,7 @@ func (s *Store) Undo(ctx context.Context, account, id int64, now time.Time) (Und
 		p := roster.PersonEdit{Before: current}
 		if row.Before != "" {
 			p.After = &roster.Sheet{}
-			if err := json.Unmarshal([]byte(row.Before), p.After); err != nil {
+			if err := sheetForm.read(row.Before, p.After); err != nil {
 				return out, fmt.Errorf("reading how %d was before: %w", person, err)
 			}
 			if current != nil {

@@ -89,7 +89,7 @@ func headingOf(row query.MessagesRow) (Heading, error) {
 
 // AddDraft keeps a new draft.
 func (s *Store) AddDraft(ctx context.Context, account int64, d message.Draft, now time.Time) (Message, error) {
-	text, err := json.Marshal(d)
+	text, err := draftForm.write(d)
 	if err != nil {
 		return Message{}, err
 	}
@@ -99,7 +99,7 @@ func (s *Store) AddDraft(ctx context.Context, account int64, d message.Draft, no
 			return err
 		}
 		return q.AddMessage(ctx, query.AddMessageParams{
-			ID: id, AccountID: account, Title: d.Title(), Urgency: d.Urgency, Draft: string(text), Now: millis(now),
+			ID: id, AccountID: account, Title: d.Title(), Urgency: d.Urgency, Draft: text, Now: millis(now),
 		})
 	})
 	if err != nil {
@@ -128,7 +128,7 @@ func (s *Store) Message(ctx context.Context, id int64) (Message, error) {
 	if err != nil {
 		return m, found(err)
 	}
-	if err := json.Unmarshal([]byte(text), &m.Draft); err != nil {
+	if err := draftForm.read(text, &m.Draft); err != nil {
 		return m, fmt.Errorf("reading message %d: %w", m.ID, err)
 	}
 	return m, nil
@@ -171,7 +171,7 @@ func (s *Store) Written(ctx context.Context, headings []Heading) ([]Message, err
 		return nil, err
 	}
 	for _, row := range rows {
-		if err := json.Unmarshal([]byte(row.Draft), &list[place[row.ID]].Draft); err != nil {
+		if err := draftForm.read(row.Draft, &list[place[row.ID]].Draft); err != nil {
 			return nil, fmt.Errorf("reading message %d: %w", row.ID, err)
 		}
 	}
@@ -220,19 +220,19 @@ func (s *Store) MessageTitles(ctx context.Context, accounts []int64) ([]MessageT
 func (s *Store) SaveDraft(
 	ctx context.Context, id, revision, account int64, d message.Draft, now time.Time,
 ) (int64, error) {
-	text, err := json.Marshal(d)
+	text, err := draftForm.write(d)
 	if err != nil {
 		return 0, err
 	}
 	var next int64
 	err = s.write(ctx, func(q *query.Queries) (err error) {
 		next, err = q.SaveDraft(ctx, query.SaveDraftParams{
-			ID: id, Revision: revision, Title: d.Title(), Urgency: d.Urgency, Draft: string(text), UpdatedAt: millis(now),
+			ID: id, Revision: revision, Title: d.Title(), Urgency: d.Urgency, Draft: text, UpdatedAt: millis(now),
 		})
 		if err != nil {
 			return err
 		}
-		return keepVersion(ctx, q, id, account, string(text), now)
+		return keepVersion(ctx, q, id, account, text, now)
 	})
 	if errors.Is(found(err), ErrNotFound) {
 		if _, err := s.Message(ctx, id); err != nil {

@@ -106,8 +106,8 @@ func (s *Store) Organisation(ctx context.Context) (Organisation, error) {
 		{row.Rates, &o.Rates}, {row.Steps, &o.Steps}, {row.Roles, &o.Roles},
 		{row.Languages, &o.Languages}, {row.Sending, &o.Sending}, {row.PushKeys, &o.PushKeys},
 	} {
-		if err := json.Unmarshal([]byte(setting.text), setting.into); err != nil {
-			return o, fmt.Errorf("reading the organisation's settings: %w", err)
+		if err := settingsForm.read(setting.text, setting.into); err != nil {
+			return o, err
 		}
 	}
 	return o, nil
@@ -121,26 +121,26 @@ func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
 	if o.Languages == nil {
 		o.Languages = []string{}
 	}
-	var rates, steps, roles, languages, sending, pushKeys []byte
+	var rates, steps, roles, languages, sending, pushKeys string
 	for _, setting := range []struct {
 		from any
-		into *[]byte
+		into *string
 	}{
 		{o.Rates, &rates}, {o.Steps, &steps}, {o.Roles, &roles},
 		{o.Languages, &languages}, {o.Sending, &sending}, {o.PushKeys, &pushKeys},
 	} {
 		var err error
-		if *setting.into, err = json.Marshal(setting.from); err != nil {
+		if *setting.into, err = settingsForm.write(setting.from); err != nil {
 			return err
 		}
 	}
 	return s.change(ctx, func(q *query.Queries) error {
 		return q.PutOrganisation(ctx, query.PutOrganisationParams{
 			Name: o.Name, Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency,
-			HoldSeconds: int64(o.Hold / time.Second), Rates: string(rates), Steps: string(steps), MailName: o.MailName,
-			MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom, Roles: string(roles),
-			Languages:   string(languages),
-			UpdatesWait: o.UpdatesWait, Sending: string(sending), Secret: o.Secret, PushKeys: string(pushKeys), Demo: o.Demo,
+			HoldSeconds: int64(o.Hold / time.Second), Rates: rates, Steps: steps, MailName: o.MailName,
+			MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom, Roles: roles,
+			Languages:   languages,
+			UpdatesWait: o.UpdatesWait, Sending: sending, Secret: o.Secret, PushKeys: pushKeys, Demo: o.Demo,
 		})
 	})
 }

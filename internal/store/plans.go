@@ -298,7 +298,7 @@ func insert(ctx context.Context, tx *sql.Tx, into string, rows [][]any) error {
 func (s *Store) SendTrial(
 	ctx context.Context, account int64, p *plan.Plan, deliveries []plan.Delivery, now time.Time,
 ) (id int64, err error) {
-	draft, err := json.Marshal(p.Draft)
+	draft, err := draftForm.write(p.Draft)
 	if err != nil {
 		return 0, err
 	}
@@ -315,7 +315,7 @@ func (s *Store) SendTrial(
 			return err
 		}
 		err := q.AddTrial(ctx, query.AddTrialParams{
-			ID: id, AccountID: account, Title: p.Draft.Title(), Urgency: p.Draft.Urgency, Draft: string(draft), Now: millis(now),
+			ID: id, AccountID: account, Title: p.Draft.Title(), Urgency: p.Draft.Urgency, Draft: draft, Now: millis(now),
 		})
 		if err != nil {
 			return err

@@ -167,7 +167,7 @@ func loadSettings(ctx context.Context, q *query.Queries, c *roster.Contents) err
 		return found(err)
 	}
 	if organisation.Roles != "" {
-		if err := json.Unmarshal([]byte(organisation.Roles), &c.OwnRoles); err != nil {
+		if err := settingsForm.read(organisation.Roles, &c.OwnRoles); err != nil {
 			return fmt.Errorf("reading the organisation's roles: %w", err)
 		}
 	}
@@ -312,7 +312,7 @@ func loadGroups(ctx context.Context, q *query.Queries) ([]roster.Group, error) {
 			Identity: roster.Identity{Name: g.SenderName, Number: g.SenderNumber, Caller: g.CallerNumber},
 			Starts:   moment(g.StartsAt), Ends: moment(g.EndsAt), Closed: moment(g.ClosedAt), Place: g.Place,
 		}
-		if err := json.Unmarshal([]byte(g.Rule), &groups[i].Rule); err != nil {
+		if err := ruleForm.read(g.Rule, &groups[i].Rule); err != nil {
 			return nil, fmt.Errorf("reading the rule of %s: %w", g.Name, err)
 		}
 	}
@@ -373,13 +373,13 @@ func setGroup(ctx context.Context, q *query.Queries, g roster.Group) error {
 	if g.Rule == nil {
 		g.Rule = roster.Rule{}
 	}
-	rule, err := json.Marshal(g.Rule)
+	rule, err := ruleForm.write(g.Rule)
 	if err != nil {
 		return err
 	}
 	n, err := q.SetGroup(ctx, query.SetGroupParams{
 		ID: int64(g.ID), Name: g.Name, Kind: g.Kind, Unnamed: g.Unnamed, UnitID: nullID(int64(g.Unit)), Archived: g.Archived,
-		Rule:       string(rule),
+		Rule:       rule,
 		SenderName: g.Identity.Name, SenderNumber: g.Identity.Number, CallerNumber: g.Identity.Caller,
 		StartsAt: millisOf(g.Starts), EndsAt: millisOf(g.Ends), ClosedAt: millisOf(g.Closed), Place: g.Place,
 	})

@@ -75,13 +75,13 @@ type KeptFilter struct {
 
 // KeepFilter keeps a stack of filters for an account, over one with the same name.
 func (s *Store) KeepFilter(ctx context.Context, account int64, name string, rule roster.Rule) (int64, error) {
-	text, err := json.Marshal(rule)
+	text, err := ruleForm.write(rule)
 	if err != nil {
 		return 0, err
 	}
 	var id int64
 	err = s.write(ctx, func(q *query.Queries) (err error) {
-		id, err = q.KeepFilter(ctx, query.KeepFilterParams{AccountID: nullID(account), Name: name, Rule: string(text)})
+		id, err = q.KeepFilter(ctx, query.KeepFilterParams{AccountID: nullID(account), Name: name, Rule: text})
 		return err
 	})
 	return id, err
@@ -96,7 +96,7 @@ func (s *Store) KeptFilters(ctx context.Context) ([]KeptFilter, error) {
 	list := make([]KeptFilter, len(rows))
 	for i, row := range rows {
 		list[i] = KeptFilter{ID: row.ID, Owner: row.AccountID.Int64, Name: row.Name}
-		if err := json.Unmarshal([]byte(row.Rule), &list[i].Rule); err != nil {
+		if err := ruleForm.read(row.Rule, &list[i].Rule); err != nil {
 			return nil, fmt.Errorf("reading %s: %w", row.Name, err)
 		}
 	}
@@ -185,7 +185,7 @@ type Update struct {
 
 // AddUpdate keeps a correction, in place of an earlier one that still waits.
 func (s *Store) AddUpdate(ctx context.Context, u Update) (int64, error) {
-	after, err := json.Marshal(u.After)
+	after, err := sheetForm.write(u.After)
 	if err != nil {
 		return 0, err
 	}
@@ -195,7 +195,7 @@ func (s *Store) AddUpdate(ctx context.Context, u Update) (int64, error) {
 			return err
 		}
 		id, err = q.AddUpdate(ctx, query.AddUpdateParams{
-			PersonID: int64(u.Person), After: string(after), MadeAt: millis(u.At), State: string(u.State),
+			PersonID: int64(u.Person), After: after, MadeAt: millis(u.At), State: string(u.State),
 		})
 		return err
 	})
@@ -228,7 +228,7 @@ func (s *Store) Update(ctx context.Context, id int64) (Update, error) {
 
 func update(row query.Update) (Update, error) {
 	u := Update{ID: row.ID, Person: roster.PersonID(row.PersonID), At: at(row.MadeAt), State: UpdateState(row.State)}
-	if err := json.Unmarshal([]byte(row.After), &u.After); err != nil {
+	if err := sheetForm.read(row.After, &u.After); err != nil {
 		return u, fmt.Errorf("reading a correction: %w", err)
 	}
 	return u, nil

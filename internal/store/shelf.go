@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
@@ -62,7 +61,7 @@ func (s *Store) Versions(ctx context.Context, id int64) ([]Version, error) {
 	list := make([]Version, len(rows))
 	for i, row := range rows {
 		list[i] = Version{ID: row.ID, By: row.Author, At: at(row.SavedAt)}
-		if err := json.Unmarshal([]byte(row.Draft), &list[i].Draft); err != nil {
+		if err := draftForm.read(row.Draft, &list[i].Draft); err != nil {
 			return nil, fmt.Errorf("reading a version of message %d: %w", id, err)
 		}
 	}
@@ -104,7 +103,7 @@ func shelfItemOf(row query.ShelfRow) (ShelfItem, error) {
 		ID: row.ID, Kind: ShelfKind(row.Kind), Name: row.Name, Own: row.Own, Owner: row.OwnerID, By: row.Author,
 		Unit: roster.UnitID(row.UnitID), At: at(row.SavedAt),
 	}
-	if err := json.Unmarshal([]byte(row.Content), &item.Content); err != nil {
+	if err := contentForm.read(row.Content, &item.Content); err != nil {
 		return item, fmt.Errorf("reading “%s” on the shelf: %w", item.Name, err)
 	}
 	return item, nil
@@ -128,7 +127,7 @@ func (s *Store) Shelf(ctx context.Context) ([]ShelfItem, error) {
 // PutOnShelf adds something to the shelf, or keeps a new version of the one
 // with the same identifier.
 func (s *Store) PutOnShelf(ctx context.Context, item ShelfItem, account int64, now time.Time) (int64, error) {
-	content, err := json.Marshal(item.Content)
+	content, err := contentForm.write(item.Content)
 	if err != nil {
 		return 0, err
 	}
@@ -148,7 +147,7 @@ func (s *Store) PutOnShelf(ctx context.Context, item ShelfItem, account int64, n
 			return err
 		}
 		return q.AddShelfVersion(ctx, query.AddShelfVersionParams{
-			ItemID: item.ID, AccountID: nullID(account), Content: string(content), SavedAt: millis(now),
+			ItemID: item.ID, AccountID: nullID(account), Content: content, SavedAt: millis(now),
 		})
 	})
 	return item.ID, err
@@ -163,7 +162,7 @@ func (s *Store) ShelfVersions(ctx context.Context, id int64) ([]ShelfVersion, er
 	list := make([]ShelfVersion, len(rows))
 	for i, row := range rows {
 		list[i] = ShelfVersion{ID: row.ID, By: row.Author, At: at(row.SavedAt)}
-		if err := json.Unmarshal([]byte(row.Content), &list[i].Content); err != nil {
+		if err := contentForm.read(row.Content, &list[i].Content); err != nil {
 			return nil, fmt.Errorf("reading a version of item %d on the shelf: %w", id, err)
 		}
 	}
