@@ -11,7 +11,7 @@ import { channelWords, count, dayWords, healthWords, stateWords, things } from '
 import PersonForm from '@/roster/PersonForm.vue'
 import ChannelMark from './ChannelMark.vue'
 import SayNote from './SayNote.vue'
-import SideDrawer from './SideDrawer.vue'
+import SideDrawer from '@/controls/SideDrawer.vue'
 import TextField from '@/controls/TextField.vue'
 
 const { person, adding, open: wanted, close, show } = usePersonDrawer()

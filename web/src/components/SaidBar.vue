@@ -23,7 +23,7 @@ watch(said, (now) => now && start())
 <style scoped>
 .said {
   position: fixed;
-  z-index: 1600;
+  z-index: 2600; /* what can be undone stands above a drawer */
   bottom: 52px;
   left: 16px;
   max-width: min(620px, 80vw);

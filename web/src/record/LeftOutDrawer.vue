@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
 import { usePersonDrawer } from '@/composables/personDrawer'
-import SideDrawer from '@/components/SideDrawer.vue'
+import SideDrawer from '@/controls/SideDrawer.vue'
 
 /** Who was named and got nothing, or was told through a guardian. */
 const open = defineModel<boolean>({ required: true })

@@ -64,7 +64,15 @@ const RadioBox = control<{ value?: unknown }>(['value'], ({ modelValue, value },
   }),
 )
 
+// What opens over the page is there while it is open, as in the browser.
+const VDialog = {
+  inheritAttrs: false,
+  props: ['modelValue'],
+  template: '<Teleport to="body"><div v-if="modelValue" role="dialog"><slot /></div></Teleport>',
+}
+
 config.global.stubs = {
+  VDialog,
   TextField: typed('input', {}),
   AreaField: typed('textarea', {}),
   NumberField: typed('input', { type: 'number' }, (value) => (value === '' ? undefined : Number(value))),

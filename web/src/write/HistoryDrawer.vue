@@ -5,7 +5,7 @@ import { api, take, type Draft, type Schemas } from '@/api/client'
 import { useTimes } from '@/composables/session'
 import { sayAs } from '@/composables/shelf'
 import SayNote from '@/components/SayNote.vue'
-import SideDrawer from '@/components/SideDrawer.vue'
+import SideDrawer from '@/controls/SideDrawer.vue'
 
 /** What a draft was before; an earlier wording can be brought back. */
 const open = defineModel<boolean>({ required: true })

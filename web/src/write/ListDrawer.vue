@@ -4,7 +4,7 @@ import { useMutation } from '@tanstack/vue-query'
 import { api, asFile, take, type Part, type Schemas } from '@/api/client'
 import { count, people } from '@/composables/words'
 import SayNote from '@/components/SayNote.vue'
-import SideDrawer from '@/components/SideDrawer.vue'
+import SideDrawer from '@/controls/SideDrawer.vue'
 import AreaField from '@/controls/AreaField.vue'
 
 /** A pasted or uploaded list, looked at before it becomes parts of the audience. */

@@ -9,7 +9,7 @@ import { people } from '@/composables/words'
 import PageTurner from '@/components/PageTurner.vue'
 import RuleStack from '@/components/RuleStack.vue'
 import SayNote from '@/components/SayNote.vue'
-import SideDrawer from '@/components/SideDrawer.vue'
+import SideDrawer from '@/controls/SideDrawer.vue'
 import TextField from '@/controls/TextField.vue'
 
 /** What is in a part of the audience; without a part, where a rule is made. */

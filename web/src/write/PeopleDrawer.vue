@@ -6,7 +6,7 @@ import { usePersonDrawer } from '@/composables/personDrawer'
 import { people } from '@/composables/words'
 import PageTurner from '@/components/PageTurner.vue'
 import SayNote from '@/components/SayNote.vue'
-import SideDrawer from '@/components/SideDrawer.vue'
+import SideDrawer from '@/controls/SideDrawer.vue'
 
 /** A figure of the plan behind which there are names. */
 export interface Figure {

@@ -6,7 +6,7 @@ import { useChoices } from '@/composables/choices'
 import { useSession } from '@/composables/session'
 import { contentOf, sayAs, useShelf } from '@/composables/shelf'
 import SayNote from '@/components/SayNote.vue'
-import SideDrawer from '@/components/SideDrawer.vue'
+import SideDrawer from '@/controls/SideDrawer.vue'
 import SelectField from '@/controls/SelectField.vue'
 import TextField from '@/controls/TextField.vue'
 
