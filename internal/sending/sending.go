@@ -20,6 +20,7 @@ import (
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/holiday"
 	"upperlantern/internal/store"
+	"upperlantern/internal/wording"
 )
 
 // Messages are the messages that somebody may see; any other is store.ErrNotFound.
@@ -373,7 +374,7 @@ func (d *Service) ready(
 		return nil, err
 	}
 	if problem, blocked := w.Summary.Blocked(); blocked {
-		return nil, fmt.Errorf("%w: %s", ErrBlocked, problem.Sentence)
+		return nil, fmt.Errorf("%w: %s", ErrBlocked, wording.Problem(problem, w.Plan.Settings))
 	}
 	if err := checked.same(w); err != nil {
 		return nil, err

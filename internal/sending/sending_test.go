@@ -19,6 +19,7 @@ import (
 	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
+	"upperlantern/internal/wording"
 )
 
 var (
@@ -127,7 +128,7 @@ func TestWhatThePlanKnowsOfOtherMessages(t *testing.T) {
 		require.NoError(t, err)
 		var sentences []string
 		for _, p := range w.Summary.Problems {
-			sentences = append(sentences, p.Sentence)
+			sentences = append(sentences, wording.Problem(p, w.Plan.Settings))
 		}
 		return strings.Join(sentences, " ")
 	}

@@ -202,7 +202,9 @@ func (s *Store) Deliveries(ctx context.Context, id int64) ([]DeliveryRecord, err
 					Seconds: int(row.Seconds), Cost: row.Cost,
 				},
 			},
-			Content: delivery.Content{Channel: row.Channel, Subject: row.Subject, Body: row.Body, HTML: row.Html, Link: row.Link},
+			Content: delivery.Content{
+				Channel: row.Channel, Subject: row.Subject, Body: row.Body, HTML: row.Html, Link: row.Link,
+			},
 		}
 	}
 	return list, nil

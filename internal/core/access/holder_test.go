@@ -49,7 +49,8 @@ func TestWhoDeletesWhatIsKeptForEverybody(t *testing.T) {
 	maker := access.Principal{ID: 7}
 	assert.True(t, maker.MayDrop(7))
 	assert.False(t, maker.MayDrop(8))
-	assert.True(t, access.Principal{ID: 9, Grant: access.Grant{Scope: roster.Scope{Whole: true}, Rights: settings}}.MayDrop(8))
+	whole := access.Grant{Scope: roster.Scope{Whole: true}, Rights: settings}
+	assert.True(t, access.Principal{ID: 9, Grant: whole}.MayDrop(8))
 	assert.False(t, access.Principal{ID: 9, Grant: access.Grant{Rights: settings}}.MayDrop(8), "of a unit only")
 	assert.False(t, access.Principal{}.MayDrop(0), "the program's own has no maker")
 }

@@ -187,21 +187,11 @@ func Size(n int64) string {
 	return fmt.Sprintf("%.1f MB", float64(n)/1e6)
 }
 
-// CheckAll refuses files that cannot go together with one message. Total is
-// the most bytes that all of them may have.
-func CheckAll(files []File, total int64) error {
-	if len(files) > MostFiles {
-		return fmt.Errorf("there are %d files, and no more than %d can go with a message", len(files), MostFiles)
-	}
+// Sum is the bytes of files together.
+func Sum(files []File) int64 {
 	var sum int64
 	for _, f := range files {
 		sum += f.Size
 	}
-	if sum > total {
-		return fmt.Errorf(
-			"the files have %s together, and mailboxes here take at most %s; send a link to the largest instead", Size(sum),
-			Size(total),
-		)
-	}
-	return nil
+	return sum
 }

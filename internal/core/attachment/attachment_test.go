@@ -48,15 +48,12 @@ func TestName(t *testing.T) {
 	assert.True(t, strings.HasSuffix(long, ".pdf"), "its ending stays")
 }
 
-func TestCheckAll(t *testing.T) {
+func TestSizes(t *testing.T) {
 	twelve := make([]attachment.File, 12)
 	for i := range twelve {
 		twelve[i].Size = 5_000_000
 	}
-	require.NoError(t, attachment.CheckAll(twelve, 60_000_000))
-	require.EqualError(t, attachment.CheckAll(twelve, 20_000_000),
-		"the files have 60.0 MB together, and mailboxes here take at most 20.0 MB; send a link to the largest instead")
-	require.ErrorContains(t, attachment.CheckAll(make([]attachment.File, 21), 1), "there are 21 files")
+	assert.Equal(t, int64(60_000_000), attachment.Sum(twelve))
 	assert.Equal(t, []string{"12 bytes", "2 kB", "1.5 MB"}, []string{
 		attachment.Size(12), attachment.Size(1500), attachment.Size(1_500_000),
 	})

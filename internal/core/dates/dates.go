@@ -4,7 +4,6 @@
 package dates
 
 import (
-	"fmt"
 	"regexp"
 	"slices"
 	"strconv"
@@ -104,20 +103,23 @@ func real(y, m, d int) (time.Time, bool) {
 	return t, t.Day() == d && int(t.Month()) == m
 }
 
-// Odd says what is wrong with the dates of a text, seen from a day, each once.
-func Odd(text string, today time.Time) []string {
+// OddDate is a date of a text with which something is wrong: it is past, or its
+// weekday is another one.
+type OddDate struct {
+	Found
+	Past bool
+}
+
+// Odd lists the dates of a text with which something is wrong, seen from a day; each
+// that is written alike once.
+func Odd(text string, today time.Time) []OddDate {
 	today = time.Date(today.Year(), today.Month(), today.Day(), 0, 0, 0, 0, time.UTC)
-	var odd []string
+	var odd []OddDate
 	for _, f := range Find(text, today) {
-		said := ""
-		switch {
-		case f.Named && f.Weekday != f.Day.Weekday():
-			said = fmt.Sprintf("“%s” is a %s.", f.Text, f.Day.Weekday())
-		case f.Day.Before(today):
-			said = fmt.Sprintf("“%s” is past.", f.Text)
-		}
-		if said != "" && !slices.Contains(odd, said) {
-			odd = append(odd, said)
+		wrong := f.Named && f.Weekday != f.Day.Weekday()
+		said := slices.ContainsFunc(odd, func(o OddDate) bool { return o.Text == f.Text })
+		if !said && (wrong || f.Day.Before(today)) {
+			odd = append(odd, OddDate{Found: f, Past: !wrong})
 		}
 	}
 	return odd

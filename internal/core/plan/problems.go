@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -15,41 +14,59 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
-// ProblemCode names a problem.
+// ProblemCode names a problem. What a problem speaks of stands behind its code.
 type ProblemCode string
+
+// Params are what a problem speaks of, by name: numbers are int, prices
+// money.Amount, instants time.Time on the organisation's clocks, a weekday
+// time.Weekday, and everything else is text.
+type Params map[string]any
 
 // What keeps a message from being sent.
 const (
 	NoAudience    ProblemCode = "no-audience"
 	NobodyLeft    ProblemCode = "nobody-left"
 	NothingToSay  ProblemCode = "no-content"
-	UnknownField  ProblemCode = "unknown-field"
+	UnknownField  ProblemCode = "unknown-field" // name, known
+	AskedFor      ProblemCode = "asked-for"     // name
 	NobodyReached ProblemCode = "nobody-reached"
-	TooLarge      ProblemCode = "files-too-large"
-	NotYours      ProblemCode = "identity"
+	TooManyFiles  ProblemCode = "too-many-files"  // files, most
+	TooLarge      ProblemCode = "files-too-large" // bytes, most
+	NotYours      ProblemCode = "identity"        // as
 	NoReason      ProblemCode = "no-reason"
 	NotAllowed    ProblemCode = "not-allowed"
 	NoTesters     ProblemCode = "no-testers"
-	PushTooLarge  ProblemCode = "push-too-large"
-	NoLink        ProblemCode = "push-link"
+	PushTooLarge  ProblemCode = "push-too-large" // bytes, people, most
+	NoLink        ProblemCode = "push-link"      // link
 )
 
 // What is only to be looked at again, the heaviest first.
 const (
-	MissingPart   ProblemCode = "missing-part"
-	NoFiles       ProblemCode = "no-files"
-	OddDate       ProblemCode = "odd-date"
-	EmptyField    ProblemCode = "empty-field"
-	OverBudget    ProblemCode = "over-budget"
-	Unreached     ProblemCode = "unreached"
+	MissingPart   ProblemCode = "missing-part"  // part
+	NoFiles       ProblemCode = "no-files"      // said
+	PastDate      ProblemCode = "past-date"     // said
+	WrongWeekday  ProblemCode = "wrong-weekday" // said, weekday
+	EmptyField    ProblemCode = "empty-field"   // people
+	OverBudget    ProblemCode = "over-budget"   // spent, budget, currency
+	Unreached     ProblemCode = "unreached"     // people
 	NoSubject     ProblemCode = "no-subject"
-	Clash         ProblemCode = "clash"
-	OddTime       ProblemCode = "odd-time"
-	PublicHoliday ProblemCode = "holiday"
-	FilesUnseen   ProblemCode = "files-unseen"
-	OverLimit     ProblemCode = "over-limit"
-	BigAudience   ProblemCode = "big-audience"
+	Clash         ProblemCode = "clash"        // title, people, at
+	PastTime      ProblemCode = "past-time"    // at
+	TwiceTime     ProblemCode = "twice-time"   // at
+	AtNight       ProblemCode = "at-night"     // at
+	PublicHoliday ProblemCode = "holiday"      // name
+	FilesUnseen   ProblemCode = "files-unseen" // people, files
+	OverLimit     ProblemCode = "over-limit"   // people, limit
+	BigAudience   ProblemCode = "big-audience" // people
 )
+
+// ProblemCodes lists every problem.
+var ProblemCodes = []ProblemCode{
+	NoAudience, NobodyLeft, NothingToSay, UnknownField, AskedFor, NobodyReached, TooManyFiles, TooLarge,
+	NotYours, NoReason, NotAllowed, NoTesters, PushTooLarge, NoLink, MissingPart, NoFiles, PastDate,
+	WrongWeekday, EmptyField, OverBudget, Unreached, NoSubject, Clash, PastTime, TwiceTime, AtNight,
+	PublicHoliday, FilesUnseen, OverLimit, BigAudience,
+}
 
 // Place is where in Write a problem is mended.
 type Place string
@@ -69,10 +86,10 @@ const (
 
 // Problem is something to mend. Blocks means that nothing can be sent until then.
 type Problem struct {
-	Code     ProblemCode
-	Sentence string
-	Mend     Place
-	Blocks   bool
+	Code   ProblemCode
+	Mend   Place
+	Blocks bool
+	Params Params
 }
 
 // problems lists what keeps a plan from being sent, then what is to be looked
@@ -80,55 +97,56 @@ type Problem struct {
 func (p *Plan) problems(r *roster.Roster, s Summary) []Problem {
 	list := p.blocks(r)
 	if len(list) == 0 && len(p.Recipients) == 0 {
-		list = append(list, Problem{NobodyReached, "Nobody can be reached this way: see who gets nothing, and why.", InLeftOut, true})
+		list = append(list, Problem{Code: NobodyReached, Mend: InLeftOut, Blocks: true})
 	}
 	return append(list, p.warnings(s)...)
 }
 
 func (p *Plan) blocks(r *roster.Roster) []Problem {
 	var list []Problem
-	block := func(code ProblemCode, mend Place, sentence string) {
-		if !slices.ContainsFunc(list, func(p Problem) bool { return p.Sentence == sentence }) {
-			list = append(list, Problem{code, sentence, mend, true})
-		}
+	block := func(code ProblemCode, mend Place, params Params) {
+		list = append(list, Problem{Code: code, Mend: mend, Blocks: true, Params: params})
 	}
-	including := slices.ContainsFunc(p.Draft.Audience.Parts, notLeavingOut)
+	draft, settings := p.Draft, p.Settings
+	including := slices.ContainsFunc(draft.Audience.Parts, notLeavingOut)
 	switch {
 	case p.exercise() && !including:
-		block(NoTesters, InEmergency, "Nobody is named to test emergencies. Name testers in the settings, or switch the exercise off.")
+		block(NoTesters, InEmergency, nil)
 	case !including:
-		block(NoAudience, InWho, "Nobody is chosen yet. Add a group, a role or a person.")
+		block(NoAudience, InWho, nil)
 	case len(p.Audience.Recipients)+len(p.Audience.LeftOut) == 0:
-		block(NobodyLeft, InWho, "The parts come to nobody: there is no one in them, or everybody is left out again.")
+		block(NobodyLeft, InWho, nil)
 	}
-	if p.Draft.Wordless() {
-		block(NothingToSay, InEmail, "There is nothing to send yet. Write the message.")
+	if draft.Wordless() {
+		block(NothingToSay, InEmail, nil)
 	}
 	if value := p.borrowed(r); value != "" {
-		block(NotYours, InSender, fmt.Sprintf("Your account may not write as %s.", value))
+		block(NotYours, InSender, Params{"as": value})
 	}
-	if p.Draft.Urgency == roster.Emergency && p.Settings.NoEmergency {
-		block(NotAllowed, InEmergency, "Your account may not write emergencies.")
+	if draft.Urgency == roster.Emergency && settings.NoEmergency {
+		block(NotAllowed, InEmergency, nil)
 	}
-	if p.Draft.Urgency == roster.Emergency && strings.TrimSpace(p.Draft.Reason) == "" {
-		block(NoReason, InEmergency, "Say why it is an emergency; it stands in the record.")
+	if draft.Urgency == roster.Emergency && strings.TrimSpace(draft.Reason) == "" {
+		block(NoReason, InEmergency, nil)
 	}
-	if err := attachment.CheckAll(p.Draft.Files, p.Settings.Sending.LargestMail()); err != nil {
-		block(TooLarge, InFiles, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
+	if n := len(draft.Files); n > attachment.MostFiles {
+		block(TooManyFiles, InFiles, Params{"files": n, "most": attachment.MostFiles})
+	}
+	if sum, most := attachment.Sum(draft.Files), settings.Sending.LargestMail(); sum > most {
+		block(TooLarge, InFiles, Params{"bytes": int(sum), "most": int(most)})
 	}
 	for _, name := range p.render.unknown(p.filler.known) {
 		if asked, is := strings.CutPrefix(name, message.AskPrefix); is {
-			block(UnknownField, InEmail, fmt.Sprintf("The template asks for “%s”: write it in its place.", strings.TrimSpace(asked)))
+			block(AskedFor, InEmail, Params{"name": strings.TrimSpace(asked)})
 			continue
 		}
-		block(UnknownField, InEmail, fmt.Sprintf("There is no field “%s”. Fields are: %s.", name, fieldNames(r)))
+		block(UnknownField, InEmail, Params{"name": name, "known": fieldNames(r)})
 	}
-	if !p.Draft.Push.Opens() {
-		block(NoLink, InPush, fmt.Sprintf("The push cannot open “%s”: it is no web address, which begins with https://.", p.Draft.Push.Link))
+	if !draft.Push.Opens() {
+		block(NoLink, InPush, Params{"link": draft.Push.Link})
 	}
 	if n, people := p.oversized(); people > 0 {
-		block(PushTooLarge, InPush, fmt.Sprintf("The push has %s for %s, and a device takes %s. Shorten it.",
-			Count(n, "byte", "bytes"), Count(people, "person", "people"), Thousands(push.Most)))
+		block(PushTooLarge, InPush, Params{"bytes": n, "people": people, "most": push.Most})
 	}
 	return list
 }
@@ -146,55 +164,56 @@ func (p *Plan) oversized() (bytes, people int) {
 
 func (p *Plan) warnings(s Summary) []Problem {
 	var list []Problem
-	warn := func(code ProblemCode, mend Place, sentence string) {
-		list = append(list, Problem{code, sentence, mend, false})
+	warn := func(code ProblemCode, mend Place, params Params) {
+		list = append(list, Problem{Code: code, Mend: mend, Params: params})
 	}
+	draft, settings := p.Draft, p.Settings
 	for i, part := range p.Audience.Parts {
 		if part.Missing {
-			warn(MissingPart, InWho, fmt.Sprintf("Part %d of the audience is no longer on the roster.", i+1))
+			warn(MissingPart, InWho, Params{"part": i + 1})
 		}
 	}
-	written := strings.Join([]string{p.Draft.Subject, p.Draft.Email.Plain(), p.Draft.TextBody(), p.Draft.VoiceBody(), p.Draft.Push.Title, p.Draft.Push.Body}, "\n")
-	if said := attached.FindString(written); said != "" && len(p.Draft.Files) == 0 {
-		warn(NoFiles, InFiles, fmt.Sprintf("It says “%s”, but no file goes with it.", strings.ToLower(said)))
+	written := strings.Join([]string{
+		draft.Subject, draft.Email.Plain(), draft.TextBody(), draft.VoiceBody(), draft.Push.Title, draft.Push.Body,
+	}, "\n")
+	if said := attached.FindString(written); said != "" && len(draft.Files) == 0 {
+		warn(NoFiles, InFiles, Params{"said": strings.ToLower(said)})
 	}
-	for _, said := range dates.Odd(written, p.First().In(p.Settings.zone(""))) {
-		warn(OddDate, InEmail, said)
+	for _, odd := range dates.Odd(written, p.First().In(settings.zone(""))) {
+		if odd.Past {
+			warn(PastDate, InEmail, Params{"said": odd.Text})
+			continue
+		}
+		warn(WrongWeekday, InEmail, Params{"said": odd.Text, "weekday": odd.Day.Weekday()})
 	}
 	out := map[Reason]int{}
 	for _, l := range s.LeftOut {
 		out[l.Reason] = l.People
 	}
 	if n := out[FieldEmpty]; n > 0 {
-		warn(EmptyField, InLeftOut, Count(n, "person gets", "people get")+" nothing because a field has nothing to fill it. "+FieldEmpty.WayOut())
+		warn(EmptyField, InLeftOut, Params{"people": n})
 	}
-	if after := p.Settings.Spent + s.Cost; p.Settings.Budget > 0 && after > p.Settings.Budget && s.Cost > 0 {
-		currency := p.Settings.Currency
-		warn(OverBudget, InSteps, fmt.Sprintf("It takes this month to %s of a budget of %s.", after.Format(currency), p.Settings.Budget.Format(currency)))
+	if after := settings.Spent + s.Cost; settings.Budget > 0 && after > settings.Budget && s.Cost > 0 {
+		warn(OverBudget, InSteps, Params{"spent": after, "budget": settings.Budget, "currency": settings.Currency})
 	}
 	if n := out[NoAddress] + out[AllDead] + out[NoGuardian] + out[GuardiansGetNothing]; n > 0 {
-		warn(Unreached, InLeftOut, "No channel reaches "+Count(n, "person", "people")+".")
+		warn(Unreached, InLeftOut, Params{"people": n})
 	}
-	if p.Draft.Has(roster.Email) && strings.TrimSpace(p.Draft.Subject) == "" && p.peopleBy(roster.Email) > 0 {
-		warn(NoSubject, InSubject, "The email has no subject.")
+	if draft.Has(roster.Email) && strings.TrimSpace(draft.Subject) == "" && p.peopleBy(roster.Email) > 0 {
+		warn(NoSubject, InSubject, nil)
 	}
-	for _, near := range p.clashes() {
-		warn(Clash, InTime, near)
-	}
-	for _, note := range p.timeNotes() {
-		warn(OddTime, InTime, note)
-	}
+	list = append(append(list, p.clashes()...), p.timeNotes()...)
 	if name := p.holiday(); name != "" {
-		warn(PublicHoliday, InTime, "It leaves on a public holiday: "+name+".")
+		warn(PublicHoliday, InTime, Params{"name": name})
 	}
-	if n := p.withoutEmail(); n > 0 && len(p.Draft.Files) > 0 {
-		warn(FilesUnseen, InFiles, Count(n, "person gets", "people get")+" it without the "+map[bool]string{true: "file", false: "files"}[len(p.Draft.Files) == 1]+", because not by email.")
+	if n := p.withoutEmail(); n > 0 && len(draft.Files) > 0 {
+		warn(FilesUnseen, InFiles, Params{"people": n, "files": len(draft.Files)})
 	}
 	if s.Load.Over > 0 {
-		warn(OverLimit, InWho, Count(s.Load.Over, "person goes", "people go")+" over the limit of "+Count(p.Settings.Sending.LoadLimit, "message", "messages")+" in 7 days.")
+		warn(OverLimit, InWho, Params{"people": s.Load.Over, "limit": settings.Sending.LoadLimit})
 	}
-	if s.Recipients >= p.Settings.Sending.Big() {
-		warn(BigAudience, InWho, "That is a big audience: "+Count(s.Recipients, "person", "people")+".")
+	if s.Recipients >= settings.Sending.Big() {
+		warn(BigAudience, InWho, Params{"people": s.Recipients})
 	}
 	return list
 }
@@ -216,9 +235,9 @@ type Near struct {
 // NearTime is how near to each other two messages are when they clash.
 const NearTime = time.Hour
 
-// clashes says which other messages reach the same people at about the same time.
-func (p *Plan) clashes() []string {
-	var list []string
+// clashes are the other messages that reach the same people at about the same time.
+func (p *Plan) clashes() []Problem {
+	var list []Problem
 	for _, near := range p.Settings.Near {
 		if len(p.Recipients) == 0 || p.First().Sub(near.At).Abs() > NearTime {
 			continue
@@ -230,11 +249,9 @@ func (p *Plan) clashes() []string {
 			}
 		}
 		if both > 0 {
-			title := "A message of another unit"
-			if near.Title != "" {
-				title = "“" + near.Title + "”"
-			}
-			list = append(list, fmt.Sprintf("%s goes to %s of these people too, on %s.", title, Thousands(both), p.Settings.Moment(near.At)))
+			list = append(list, Problem{Code: Clash, Mend: InTime, Params: Params{
+				"title": near.Title, "people": both, "at": near.At.In(p.Settings.zone("")),
+			}})
 		}
 	}
 	return list

@@ -3,6 +3,7 @@ package plan
 import (
 	"cmp"
 	"html"
+	"slices"
 
 	"upperlantern/internal/core/field"
 	"upperlantern/internal/core/message"
@@ -59,11 +60,15 @@ func (r *renderer) marked(text string) string {
 	return r.mark + text
 }
 
-// unknown lists the fields written that are not known, each once for each text.
+// unknown lists the fields written that are not known, each once.
 func (r *renderer) unknown(known func(field.Name) bool) []string {
 	var names []string
 	for _, t := range []field.Template{r.subject, r.email, r.text, r.voice, r.pushTitle, r.pushBody, r.pushOpens} {
-		names = append(names, t.Unknown(known)...)
+		for _, name := range t.Unknown(known) {
+			if !slices.Contains(names, name) {
+				names = append(names, name)
+			}
+		}
 	}
 	return names
 }

@@ -2,7 +2,6 @@ package plan
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"time"
 
@@ -144,25 +143,25 @@ func (s Settings) Moment(at time.Time) string {
 	return at.In(home).Format("Monday 2 January at 15:04")
 }
 
-// timeNotes are hints about when it leaves.
-func (p *Plan) timeNotes() []string {
-	var notes []string
+// timeNotes are what is odd about when it leaves.
+func (p *Plan) timeNotes() []Problem {
+	var list []Problem
 	home := p.Settings.zone("")
+	note := func(code ProblemCode, at time.Time) {
+		list = append(list, Problem{Code: code, Mend: InTime, Params: Params{"at": at.In(home)}})
+	}
 	for _, at := range p.chosenTimes() {
 		switch {
 		case at.Before(p.Settings.Leaves):
-			notes = append(notes, p.Settings.Moment(at)+" is past; it leaves as soon as the hold is over.")
+			note(PastTime, at)
 		case timing.IsTwice(at, home):
-			notes = append(notes, fmt.Sprintf(
-				"Clocks are put back that night: %s comes twice, and one of them is meant (%s).", at.In(home).Format("15:04"),
-				at.In(home).Format("MST"),
-			))
+			note(TwiceTime, at)
 		}
 	}
 	if p.Draft.Urgency != roster.Emergency && len(p.Deliveries) > 0 && timing.AtNight(p.First(), home) {
-		notes = append(notes, "It begins to leave at night, at "+p.First().In(home).Format("15:04")+".")
+		note(AtNight, p.First())
 	}
-	return notes
+	return list
 }
 
 // chosenTimes are the times that the sender chose, each once.

@@ -19,7 +19,8 @@ func crews(t *testing.T) *roster.Roster {
 		Units:  []roster.Unit{{ID: 1, Name: "Rowing"}, {ID: 2, Name: "Watch"}},
 		People: list,
 		Ties: []roster.Tie{
-			{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 1, Dependent: 3}, {Guardian: 1, Dependent: 4, Receives: true, Barred: true},
+			{Guardian: 1, Dependent: 2, Receives: true}, {Guardian: 1, Dependent: 3},
+			{Guardian: 1, Dependent: 4, Receives: true, Barred: true},
 		},
 		Groups: []roster.Group{
 			{ID: 1, Name: "Crew", Unit: 1, Members: []roster.PersonID{1, 2}, Inside: []roster.GroupID{2}},

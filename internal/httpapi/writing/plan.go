@@ -21,6 +21,7 @@ import (
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/httpapi/view"
 	"upperlantern/internal/sending"
+	"upperlantern/internal/wording"
 )
 
 type stepView struct {
@@ -98,10 +99,11 @@ type loadView struct {
 }
 
 type problemView struct {
-	Code     string `json:"code"`
-	Sentence string `json:"sentence"`
-	Mend     string `json:"mend" enum:"who,email,subject,files,push,sender,steps,time,emergency,left-out" doc:"Where it is mended"`
-	Blocks   bool   `json:"blocks"`
+	Code     string         `json:"code"`
+	Params   map[string]any `json:"params,omitempty" doc:"What it speaks of, by name"`
+	Sentence string         `json:"sentence" doc:"The same in English"`
+	Mend     string         `json:"mend" enum:"who,email,subject,files,push,sender,steps,time,emergency,left-out" doc:"Where it is mended"`
+	Blocks   bool           `json:"blocks"`
 }
 
 type waitView struct {
@@ -251,7 +253,8 @@ func ViewPlan(w *sending.Worked) PlanView {
 	}
 	for _, problem := range sum.Problems {
 		v.Problems = append(v.Problems, problemView{
-			Code: string(problem.Code), Sentence: problem.Sentence, Mend: string(problem.Mend), Blocks: problem.Blocks,
+			Code: string(problem.Code), Params: problem.Params, Sentence: wording.Problem(problem, p.Settings),
+			Mend: string(problem.Mend), Blocks: problem.Blocks,
 		})
 	}
 	if _, blocked := sum.Blocked(); !blocked {

@@ -3147,6 +3147,11 @@ export interface components {
              * @enum {string}
              */
             mend: "who" | "email" | "subject" | "files" | "push" | "sender" | "steps" | "time" | "emergency" | "left-out";
+            /** @description What it speaks of, by name */
+            params?: {
+                [key: string]: unknown;
+            };
+            /** @description The same in English */
             sentence: string;
         };
         Push: {
