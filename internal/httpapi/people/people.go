@@ -192,6 +192,7 @@ type gotView struct {
 	Channel roster.Channel `json:"channel"`
 	Address string         `json:"address"`
 	State   delivery.State `json:"state"`
+	Reached bool           `json:"reached" doc:"It got to its address"`
 	At      time.Time      `json:"at"`
 }
 
@@ -243,6 +244,7 @@ func (s *Area) person(ctx context.Context, in *struct {
 			Channel: g.Channel,
 			Address: phone.Display(g.Address),
 			State:   g.State,
+			Reached: g.State.Reached(),
 			At:      g.At,
 		})
 	}

@@ -2256,6 +2256,8 @@ export interface components {
              * @description 0 for one that the account may not see
              */
             message: number;
+            /** @description It got to its address */
+            reached: boolean;
             /** @enum {string} */
             state: "held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
             title: string;

@@ -15,7 +15,7 @@ import SaidBar from './SaidBar.vue'
 
 // Loaded when they are first opened; they stay then, so that they close as they should.
 const AccountMenu = defineAsyncComponent(() => import('./AccountMenu.vue'))
-const PersonDrawer = defineAsyncComponent(() => import('./PersonDrawer.vue'))
+const PersonDrawer = defineAsyncComponent(() => import('@/person/PersonDrawer.vue'))
 const ShortcutList = defineAsyncComponent(() => import('./ShortcutList.vue'))
 
 useEvents()

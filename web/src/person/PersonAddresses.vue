@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Person } from '@/api/client'
 import { together } from '@/composables/addresses'
-import ChannelMark from './ChannelMark.vue'
+import ChannelMark from '@/components/ChannelMark.vue'
 
 /** How somebody can be reached, in one line: the first addresses, and how many more. */
 const props = defineProps<{ person: Person; most?: number }>()
