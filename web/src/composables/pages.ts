@@ -1,6 +1,6 @@
 import { computed, ref, watch, type Ref } from 'vue'
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/vue-query'
-import { api, take, type Schemas } from '@/api/client'
+import { api, take, type Person, type Schemas } from '@/api/client'
 
 export const pageSize = 100
 export const rowHeight = 33 // px, as the table's style has it
@@ -24,6 +24,12 @@ const asking = (question: string, page: number) => ({
   },
   staleTime: 5000,
 })
+
+/** A row of the list; the person is missing until their page is there. */
+export interface Row {
+  index: number
+  person?: Person
+}
 
 /**
  * A list of people of any length, of which only the pages around what is on
@@ -57,7 +63,7 @@ export function usePeoplePages(query: Ref<Schemas['Query']>) {
   })
   const pages = computed(() => new Map(answers.value.map(({ data }) => [data?.page, data?.people])))
 
-  const rows = computed(() =>
+  const rows = computed<Row[]>(() =>
     Array.from({ length: Math.max(0, last.value - first.value) }, (_, n) => {
       const index = first.value + n
       return { index, person: pages.value.get(pageOf(index))?.[index % pageSize] }

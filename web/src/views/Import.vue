@@ -2,9 +2,8 @@
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { api, asFile, download, take, type Schemas } from '@/api/client'
+import { api, asFile, take, type Schemas } from '@/api/client'
 import { useChoices } from '@/composables/choices'
-import { usePersonDrawer } from '@/composables/personDrawer'
 import { useSaid } from '@/composables/said'
 import { useTimes } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
@@ -13,9 +12,10 @@ import PageHead from '@/components/PageHead.vue'
 import PaneHead from '@/components/PaneHead.vue'
 import PeopleTabs from '@/components/PeopleTabs.vue'
 import SayNote from '@/components/SayNote.vue'
+import FileDrop from '@/roster/FileDrop.vue'
 import ImportColumns from '@/roster/ImportColumns.vue'
 import ImportFigures from '@/roster/ImportFigures.vue'
-import IssueTable from '@/roster/IssueTable.vue'
+import ImportOutcome from '@/roster/ImportOutcome.vue'
 import RadioBox from '@/controls/RadioBox.vue'
 import SelectField from '@/controls/SelectField.vue'
 import TextField from '@/controls/TextField.vue'
@@ -23,12 +23,10 @@ import TextField from '@/controls/TextField.vue'
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
 const client = useQueryClient()
-const { show } = usePersonDrawer()
-const { undo, fail } = useSaid()
+const { undo } = useSaid()
 const { moment } = useTimes()
 const { data: choices } = useChoices()
 const number = computed(() => Number(props.id || 0))
-const over = ref(false)
 
 const { data, error } = useQuery({
   queryKey: ['import', number],
@@ -100,11 +98,6 @@ const keepMapping = useMutation({
   },
 })
 
-const refused = () =>
-  download(
-    api.GET('/imports/{id}/refused', { params: { path: { id: number.value } }, parseAs: 'blob' }),
-  ).catch(fail)
-
 function mean(column: number, meaning: string) {
   map.mutate({ meanings: (data.value?.columns ?? []).map((c, i) => (i === column ? meaning : c.meaning)) })
 }
@@ -114,17 +107,6 @@ const leaving = computed(() => (data.value?.markLeft ? data.value.missingAll : 0
 async function back(edit: number) {
   await undo(edit)
   await client.invalidateQueries({ queryKey: ['import'] })
-}
-
-function picked(event: Event) {
-  const file = (event.target as HTMLInputElement).files?.[0]
-  if (file) give.mutate(file)
-}
-
-function dropped(event: DragEvent) {
-  over.value = false
-  const file = event.dataTransfer?.files[0]
-  if (file) give.mutate(file)
 }
 
 const nothing = computed(
@@ -155,27 +137,7 @@ const failed = computed(() =>
     <div class="body">
       <SayNote v-if="failed" kind="bad">{{ failed.message }}</SayNote>
       <template v-if="!number">
-        <label
-          class="drop sheet"
-          :class="{ over }"
-          @dragover.prevent="over = true"
-          @dragleave="over = false"
-          @drop.prevent="dropped"
-        >
-          <h2>Choose a roster file, or drop it here</h2>
-          <span class="quiet">
-            A spreadsheet (CSV or XLSX), an address book (vCard) or a OneRoster bundle (ZIP). People with
-            their roles, languages, numbers, mail addresses and groups; for dependents, their guardians.
-            Nothing is loaded before you have seen how it was understood.
-          </span>
-          <input
-            type="file"
-            accept=".csv,.txt,.tsv,.xlsx,.vcf,.zip,text/csv"
-            aria-label="Roster file"
-            @change="picked"
-          />
-          <span v-if="give.isPending.value" class="quiet">Reading…</span>
-        </label>
+        <FileDrop :reading="give.isPending.value" @give="give.mutate($event)" />
         <section v-if="last?.id" class="sheet last">
           <div>
             <b
@@ -273,110 +235,13 @@ const failed = computed(() =>
           </fieldset>
         </section>
 
-        <div class="issues">
-          <IssueTable
-            v-if="data.refused.length"
-            title="Rows that will not load"
-            why="Why not"
-            :note="count(data.refusedAll, 'row', 'rows')"
-            :issues="data.refused"
-          >
-            <button class="link" @click="refused">Save them with their reasons…</button>
-          </IssueTable>
-          <IssueTable
-            v-if="data.noted.length"
-            title="Loaded, with something left off"
-            why="What is wrong"
-            :note="count(data.notedAll, 'cell', 'cells')"
-            :issues="data.noted"
-          />
-          <section v-if="data.changes.length">
-            <PaneHead title="People who change, field by field" :note="people(data.changed)" />
-            <table class="plain sheet">
-              <tbody>
-                <tr v-for="c in data.changes" :key="c.person">
-                  <td>
-                    <button class="link" @click="show(c.person)">
-                      <bdi>{{ c.name }}</bdi>
-                    </button>
-                  </td>
-                  <td>
-                    <div v-for="(f, i) in c.changes" :key="i">
-                      <span class="quiet">{{ f.what }}:</span> <del v-if="f.from">{{ f.from }}</del>
-                      {{ f.from && f.to ? '→' : '' }} <ins v-if="f.to">{{ f.to }}</ins>
-                    </div>
-                  </td>
-                </tr>
-              </tbody>
-            </table>
-          </section>
-          <section v-if="data.new.length">
-            <PaneHead title="People who are new" :note="people(data.added)" />
-            <table class="plain sheet">
-              <tbody>
-                <tr v-for="(p, i) in data.new.slice(0, 50)" :key="i">
-                  <td>
-                    <bdi>{{ p.name }}</bdi>
-                  </td>
-                  <td class="quiet">{{ p.detail }}</td>
-                </tr>
-              </tbody>
-            </table>
-            <p v-if="data.added > 50" class="quiet small under">and {{ thousands(data.added - 50) }} more</p>
-          </section>
-          <section v-if="data.missing.length">
-            <PaneHead
-              title="Not in the file"
-              :note="data.markLeft ? 'will be marked as left' : 'left alone'"
-            />
-            <table class="plain sheet">
-              <tbody>
-                <tr v-for="p in data.missing.slice(0, 50)" :key="p.id">
-                  <td>
-                    <button class="link" @click="show(p.id)">
-                      <bdi>{{ p.name }}</bdi>
-                    </button>
-                  </td>
-                  <td class="quiet">{{ p.detail }}</td>
-                </tr>
-              </tbody>
-            </table>
-            <p v-if="data.missingAll > 50" class="quiet small under">
-              and {{ thousands(data.missingAll - 50) }} more
-            </p>
-          </section>
-        </div>
+        <ImportOutcome :proposed="data" />
       </template>
     </div>
   </div>
 </template>
 
 <style scoped>
-.drop {
-  border-style: dashed;
-  border-width: 1.5px;
-  padding: 44px;
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-  align-items: center;
-  text-align: center;
-}
-
-.drop .quiet {
-  max-width: 62ch;
-}
-
-.drop.over,
-.drop:focus-within {
-  border-color: var(--deep2);
-  background: var(--pane);
-}
-
-.mind {
-  color: var(--lampink);
-}
-
 .keep {
   margin-inline-start: 14px;
 }
@@ -398,29 +263,6 @@ const failed = computed(() =>
   flex-wrap: wrap;
   gap: 10px 32px;
   align-items: flex-start;
-}
-
-td {
-  white-space: nowrap;
-  max-width: 260px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-
-.issues td {
-  white-space: normal;
-}
-
-.aside {
-  color: var(--ink3);
-  background: var(--pane) !important;
-}
-
-.issues {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(min(480px, 100%), 1fr));
-  gap: 16px;
-  align-items: start;
 }
 
 .progress {

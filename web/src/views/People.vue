@@ -2,47 +2,30 @@
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { refDebounced, useElementSize, useLocalStorage } from '@vueuse/core'
-import { mdiArrowDown, mdiArrowUp, mdiTableColumn } from '@mdi/js'
-import { api, take, type Condition, type Person, type Schemas } from '@/api/client'
+import { mdiTableColumn } from '@mdi/js'
+import { api, take, type Condition, type Schemas } from '@/api/client'
 import { rowHeight, usePeoplePages } from '@/composables/pages'
+import { columns, type Order } from '@/composables/peopleColumns'
 import { usePersonDrawer } from '@/composables/personDrawer'
 import { useSaid } from '@/composables/said'
 import { useSelection } from '@/composables/selection'
 import { useRights } from '@/composables/session'
-import { dayWords, thousands } from '@/composables/words'
+import { thousands } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import PeopleTabs from '@/components/PeopleTabs.vue'
-import PersonAddresses from '@/person/PersonAddresses.vue'
 import SayNote from '@/components/SayNote.vue'
 import PeopleFilters from '@/roster/PeopleFilters.vue'
+import PeopleTable from '@/roster/PeopleTable.vue'
 import SelectionBar from '@/roster/SelectionBar.vue'
 import CheckBox from '@/controls/CheckBox.vue'
 import TextField from '@/controls/TextField.vue'
-
-type Order = NonNullable<Schemas['Query']['order']>
-interface Column {
-  key: string
-  words: string
-  order?: Order
-}
-
-const columns: Column[] = [
-  { key: 'roles', words: 'Roles' },
-  { key: 'unit', words: 'Unit', order: 'unit' },
-  { key: 'addresses', words: 'Can be reached by' },
-  { key: 'reads', words: 'Reads', order: 'language' },
-  { key: 'groups', words: 'Groups' },
-  { key: 'reached', words: 'Last reached', order: 'reached' },
-  { key: 'status', words: 'Status', order: 'status' },
-  { key: 'id', words: 'Id' },
-]
 
 const route = useRoute()
 const may = useRights()
 const selection = useSelection()
 const { fail } = useSaid()
-const { show, add } = usePersonDrawer()
+const { add } = usePersonDrawer()
 
 const typed = ref(String(route.query.search ?? ''))
 const search = refDebounced(typed, 150)
@@ -85,14 +68,6 @@ const note = computed(() => {
 })
 const narrowed = computed(() => Boolean(search.value.trim()) || rule.value.length > 0)
 
-function sort(by?: Order) {
-  if (!by) return
-  descending.value = order.value === by ? !descending.value : by === 'reached'
-  order.value = by
-}
-const sorted = (by?: Order) =>
-  by && order.value === by ? (descending.value ? 'descending' : 'ascending') : undefined
-
 async function selectMatching() {
   try {
     const answer = await take(api.POST('/people/ids', { body: query.value }))
@@ -101,17 +76,6 @@ async function selectMatching() {
     fail(problem)
   }
 }
-
-const cell = (p: Person, key: string) =>
-  ({
-    roles: p.roles.join(', '),
-    unit: p.unit.split(' › ').at(-1),
-    reads: p.speaks,
-    groups: p.groups.join(', '),
-    reached: dayWords(p.reachedOn),
-    status: p.status === 'away' && p.awayUntil ? `away until ${dayWords(p.awayUntil)}` : p.status,
-    id: p.externalId,
-  })[key] ?? ''
 </script>
 
 <template>
@@ -166,76 +130,14 @@ const cell = (p: Person, key: string) =>
           aria-label="People"
           @scroll.passive="top = ($event.target as HTMLElement).scrollTop"
         >
-          <table class="plain" :aria-rowcount="(head?.matching ?? 0) + 1">
-            <thead>
-              <tr>
-                <th class="tick"><span class="sr-only">Selected</span></th>
-                <th :aria-sort="sorted('name')" class="name">
-                  <button class="sort" @click="sort('name')">
-                    Name
-                    <v-icon
-                      v-if="order === 'name'"
-                      :icon="descending ? mdiArrowUp : mdiArrowDown"
-                      size="13"
-                    />
-                  </button>
-                </th>
-                <th v-for="c in shownColumns" :key="c.key" :aria-sort="sorted(c.order)" :class="c.key">
-                  <button v-if="c.order" class="sort" @click="sort(c.order)">
-                    {{ c.words }}
-                    <v-icon
-                      v-if="order === c.order"
-                      :icon="descending ? mdiArrowUp : mdiArrowDown"
-                      size="13"
-                    />
-                  </button>
-                  <template v-else>{{ c.words }}</template>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-if="first" aria-hidden="true" :style="{ height: `${first * rowHeight}px` }" />
-              <tr
-                v-for="{ index, person: p } in rows"
-                :key="index"
-                class="go"
-                :class="{ on: p && selection.has(p.id) }"
-                :aria-rowindex="index + 2"
-                @click="p && show(p.id)"
-              >
-                <template v-if="p">
-                  <td class="tick" @click.stop>
-                    <CheckBox
-                      :model-value="selection.has(p.id)"
-                      :aria-label="`Select ${p.name}`"
-                      @update:model-value="selection.toggle(p.id)"
-                    />
-                  </td>
-                  <td class="name">
-                    <button class="link" @click.stop="show(p.id)">
-                      <bdi>{{ p.name }}</bdi>
-                    </button>
-                    <span v-if="p.knownAs" class="quiet small"
-                      >“<bdi>{{ p.knownAs }}</bdi
-                      >”</span
-                    >
-                    <span v-if="p.status !== 'active'" class="mind small">{{ p.status }}</span>
-                    <span v-if="p.guest" class="quiet small">of another unit</span>
-                  </td>
-                  <td v-for="c in shownColumns" :key="c.key" :class="c.key" :title="cell(p, c.key)">
-                    <PersonAddresses v-if="c.key === 'addresses'" :person="p" />
-                    <bdi v-else>{{ cell(p, c.key) }}</bdi>
-                  </td>
-                </template>
-                <td v-else :colspan="shownColumns.length + 2" class="quiet">…</td>
-              </tr>
-              <tr
-                v-if="head && rows.length"
-                aria-hidden="true"
-                :style="{ height: `${Math.max(0, head.matching - first - rows.length) * rowHeight}px` }"
-              />
-            </tbody>
-          </table>
+          <PeopleTable
+            v-model:order="order"
+            v-model:descending="descending"
+            :columns="shownColumns"
+            :rows="rows"
+            :first="first"
+            :matching="head?.matching ?? 0"
+          />
         </div>
         <SelectionBar
           :on-screen="onScreen"
@@ -287,82 +189,6 @@ const cell = (p: Person, key: string) =>
   min-height: 0;
   overflow: auto;
   outline-offset: -2px;
-}
-
-table.plain {
-  table-layout: fixed;
-  min-width: 880px;
-}
-
-table.plain th {
-  z-index: 2;
-  height: 33px;
-  box-sizing: border-box;
-}
-
-table.plain td {
-  height: 33px;
-  box-sizing: border-box;
-  padding-block: 0;
-  vertical-align: middle;
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-
-table.plain .tick {
-  width: 40px;
-  overflow: visible;
-}
-
-th.name {
-  width: 19%;
-}
-
-th.addresses {
-  width: 31%;
-}
-
-th.reads {
-  width: 13.5%;
-}
-
-th.roles,
-th.unit {
-  width: 100px;
-}
-
-th.status,
-th.reached {
-  width: 110px;
-}
-
-td.name {
-  display: flex;
-  align-items: center;
-  gap: 7px;
-}
-
-td.name .link {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-
-tr.on td {
-  background: #e3edf0 !important;
-}
-
-.sort {
-  border: 0;
-  background: none;
-  padding: 0;
-  font: inherit;
-  color: inherit;
-  cursor: pointer;
-  display: inline-flex;
-  align-items: center;
-  gap: 3px;
 }
 
 .columns {
