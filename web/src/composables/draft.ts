@@ -1,6 +1,7 @@
-import { computed, onScopeDispose, reactive, ref, watch, type Ref } from 'vue'
+import { computed, onScopeDispose, reactive, shallowRef, watch, type Ref } from 'vue'
 import { useEventListener } from '@vueuse/core'
-import { api, ApiError, take, type Draft, type Part, type Schemas } from '@/api/client'
+import { api, ApiError, take, type Draft, type Part } from '@/api/client'
+import { apply, begin, differing, next, type Keeping, type KeepingEvent } from './keeping'
 import { forgetUnkept, recallUnkept, rememberUnkept } from './unkept'
 
 export const emptyDraft = (): Draft => ({
@@ -43,148 +44,100 @@ const retryTime = 4000
  */
 export function useDraft(made: (id: number) => void) {
   const draft = reactive<Draft>(emptyDraft())
-  const id = ref(0)
-  const revision = ref(0)
-  const state = ref('draft')
-  const keptAt = ref<number>()
-  const problem = ref('')
-  const conflict = ref(false)
-  /** What this window and another one both changed. */
-  const clash = ref<string[]>([])
-  /** Said once what another window changed has been taken in. */
-  const joined = ref('')
+  const keeping = shallowRef(begin(emptyDraft()))
+  const tell = (event: KeepingEvent) => (keeping.value = next(keeping.value, event))
   const names = reactive(new Map<string, string>())
-  const dirty = ref(false)
   let timer: ReturnType<typeof setTimeout> | undefined
-  let keeping: Promise<void> | undefined
+  let running: Promise<void> | undefined
   let leaving = false // the page is going; requests must outlive it
-  let base = emptyDraft() // as it was last kept, or loaded
-  let theirs: Schemas['MergedView'] | undefined
   let quiet = false // while the page itself fills the draft
 
-  function fill(from: Draft) {
+  /** Changes the draft without taking it for typing. */
+  function fill(changes: Partial<Draft>) {
     quiet = true
-    for (const key of Object.keys(draft))
-      if (!(key in emptyDraft())) delete (draft as Record<string, unknown>)[key]
-    Object.assign(draft, structuredClone(from))
-    base = structuredClone(from)
-    dirty.value = false
+    apply(draft, changes)
     queueMicrotask(() => (quiet = false))
   }
 
-  async function load(number: number) {
+  function name(parts: Part[], labels: string[]) {
+    parts.forEach((p, i) => names.set(partKey(p), labels[i] ?? ''))
+  }
+
+  async function load(id: number) {
     await flush()
-    problem.value = ''
-    joined.value = ''
-    conflict.value = false
-    const answer = number
-      ? await take(api.GET('/messages/{id}', { params: { path: { id: number } } }))
-      : undefined
-    id.value = number
-    revision.value = answer?.revision ?? 0
-    state.value = answer?.state ?? 'draft'
-    keptAt.value = answer ? new Date(answer.updatedAt).getTime() : undefined
+    const message = id ? await take(api.GET('/messages/{id}', { params: { path: { id } } })) : undefined
+    const base = message?.draft ?? emptyDraft()
     names.clear()
-    answer?.draft.audience.parts.forEach((p, i) => names.set(partKey(p), answer.labels[i] ?? ''))
-    fill(answer?.draft ?? emptyDraft())
-    takeUp(number)
+    name(base.audience.parts, message?.labels ?? [])
+    fill(differing(copy(), base))
+    tell({ is: 'opened', id, base: structuredClone(base), ...(message ? { message } : {}) })
+    takeUp(id)
   }
 
   /** Takes up what this browser could not keep earlier. */
-  function takeUp(number: number) {
-    const unkept = recallUnkept(number, revision.value)
-    if (!unkept) return forgetUnkept(number)
-    quiet = true
-    takeOver(base, unkept)
-    queueMicrotask(() => (quiet = false))
-    joined.value = 'What could not be kept earlier is here again.'
-    dirty.value = true
+  function takeUp(id: number) {
+    const { base, revision } = keeping.value
+    const unkept = recallUnkept(id, revision)
+    if (!unkept) return forgetUnkept(id)
+    fill(differing(base, unkept))
+    tell({ is: 'taken up' })
     later(quietTime)
   }
 
   const copy = (): Draft => JSON.parse(JSON.stringify(draft)) as Draft
 
-  /** Takes over what differs between two drafts, and leaves what was typed since. */
-  function takeOver(from: Draft, to: Draft) {
-    const keys = new Set([...Object.keys(from), ...Object.keys(to)]) as Set<keyof Draft>
-    for (const key of keys) {
-      if (JSON.stringify(from[key]) === JSON.stringify(to[key])) continue
-      if (to[key] === undefined) delete draft[key]
-      else Object.assign(draft, { [key]: structuredClone(to[key]) })
-    }
-  }
-
   /** Joins what was typed here with what another window kept; tells whether it could. */
   async function join(sent: Draft): Promise<boolean> {
+    const { id, base } = keeping.value
     const answer = await take(
-      api.POST('/messages/{id}/merge', { params: { path: { id: id.value } }, body: { base, draft: sent } }),
+      api.POST('/messages/{id}/merge', { params: { path: { id } }, body: { base, draft: sent } }),
     )
-    answer.draft.audience.parts.forEach((p, i) => names.set(partKey(p), answer.labels[i] ?? ''))
-    clash.value = answer.clash
-    theirs = answer
+    name(answer.draft.audience.parts, answer.labels)
+    tell({ is: 'merged', with: answer, at: Date.now() })
     if (answer.clash.length) return false
-    quiet = true
-    takeOver(sent, answer.draft)
-    queueMicrotask(() => (quiet = false))
-    base = answer.draft
-    revision.value = answer.revision
-    joined.value = 'Another window changed this draft too; what both wrote is kept.'
+    fill(differing(sent, answer.draft))
     return true
   }
 
   /** Keeps what was typed here where both changed the same. */
   async function keepMine() {
+    const { base, theirs } = keeping.value
     if (!theirs) return
-    revision.value = theirs.revision
-    takeOver(base, { ...theirs.draft, ...changedHere() })
-    theirs = undefined
-    conflict.value = false
-    dirty.value = true
+    fill(differing(base, { ...theirs.draft, ...differing(base, copy()) }))
+    tell({ is: 'mine kept' })
     await flush()
   }
 
-  const changedHere = (): Partial<Draft> =>
-    Object.fromEntries(
-      Object.entries(copy()).filter(
-        ([key, value]) => JSON.stringify(value) !== JSON.stringify(base[key as keyof Draft]),
-      ),
+  async function send(sent: Draft) {
+    if (!keeping.value.id) {
+      const { id, revision } = await take(api.POST('/messages', { body: {}, keepalive: leaving }))
+      forgetUnkept(0)
+      tell({ is: 'made', id, revision })
+      made(id)
+    }
+    const { id, revision } = keeping.value
+    const answer = await take(
+      api.PUT('/messages/{id}', {
+        params: { path: { id } },
+        body: { revision, draft: sent },
+        keepalive: leaving,
+      }),
     )
+    tell({ is: 'kept', revision: answer.revision, base: sent, at: Date.now() })
+    forgetUnkept(id)
+  }
 
   async function keepOnce() {
-    dirty.value = false
+    tell({ is: 'on its way' })
     const sent = copy()
     try {
-      if (!id.value) {
-        const answer = await take(api.POST('/messages', { body: {}, keepalive: leaving }))
-        forgetUnkept(0)
-        id.value = answer.id
-        revision.value = answer.revision
-        made(answer.id)
-      }
-      const answer = await take(
-        api.PUT('/messages/{id}', {
-          params: { path: { id: id.value } },
-          body: { revision: revision.value, draft: sent },
-          keepalive: leaving,
-        }),
-      )
-      revision.value = answer.revision
-      base = sent
-      keptAt.value = Date.now()
-      problem.value = ''
-      forgetUnkept(id.value)
+      await send(sent)
     } catch (error) {
       const overtaken = error instanceof ApiError && error.status === 409
-      if (overtaken && (await join(sent).catch(() => false))) {
-        keptAt.value = Date.now()
-        problem.value = ''
-        return
-      }
-      dirty.value = true
-      conflict.value = overtaken
-      problem.value = (error as Error).message
-      if (conflict.value) return
-      rememberUnkept(id.value, { revision: revision.value, draft: copy() })
+      if (overtaken && (await join(sent).catch(() => false))) return
+      tell({ is: 'failed', problem: (error as Error).message, overtaken })
+      if (overtaken) return
+      rememberUnkept(keeping.value.id, { revision: keeping.value.revision, draft: copy() })
       later(retryTime)
     }
   }
@@ -197,19 +150,19 @@ export function useDraft(made: (id: number) => void) {
   /** Keeps what is not kept yet, one at a time. */
   async function flush(): Promise<void> {
     clearTimeout(timer)
-    if (keeping) await keeping
-    if (!dirty.value || conflict.value) return
-    keeping = keepOnce()
-    await keeping
-    keeping = undefined
+    if (running) await running
+    if (!keeping.value.dirty || keeping.value.conflict) return
+    running = keepOnce()
+    await running
+    running = undefined
   }
 
   watch(
     draft,
     () => {
       if (quiet) return
-      dirty.value = true
-      if (!conflict.value) later(quietTime)
+      tell({ is: 'typed' })
+      if (!keeping.value.conflict) later(quietTime)
     },
     { flush: 'sync' },
   )
@@ -217,22 +170,23 @@ export function useDraft(made: (id: number) => void) {
   useEventListener(window, 'beforeunload', (event: BeforeUnloadEvent) => {
     leaving = true
     void flush().finally(() => (leaving = false))
-    if (problem.value) event.preventDefault() // what cannot be kept would be lost
+    if (keeping.value.problem) event.preventDefault() // what cannot be kept would be lost
   })
   onScopeDispose(() => void flush())
 
+  const of = <K extends keyof Keeping>(key: K) => computed(() => keeping.value[key])
   return {
     draft,
-    id,
-    revision,
-    state,
-    keptAt,
-    problem,
-    conflict,
-    clash,
-    joined,
     names,
-    dirty,
+    id: of('id'),
+    revision: of('revision'),
+    state: of('state'),
+    keptAt: of('keptAt'),
+    problem: of('problem'),
+    conflict: of('conflict'),
+    clash: of('clash'),
+    joined: of('joined'),
+    dirty: of('dirty'),
     load,
     flush,
     keepMine,
