@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Draft, Schemas } from '@/api/client'
+import { aDraftView } from '@/testkit/examples'
 import { emptyDraft } from './draft'
 import { apply, begin, differing, next, type Keeping, type KeepingEvent } from './keeping'
 
@@ -59,10 +60,14 @@ describe('how a draft is kept', () => {
   })
 
   it('opens what the server has', () => {
-    const message = { revision: 2, state: 'held', updatedAt: '2026-11-24T08:00:00Z' }
-    expect(next(open, { is: 'opened', id: 9, base, message: message as Schemas['DraftView'] })).toMatchObject(
-      { id: 9, revision: 2, state: 'held', keptAt: Date.parse('2026-11-24T08:00:00Z'), joined: '' },
-    )
+    const message = aDraftView({ revision: 2, state: 'held', updatedAt: '2026-11-24T08:00:00Z' })
+    expect(next(open, { is: 'opened', id: 9, base, message })).toMatchObject({
+      id: 9,
+      revision: 2,
+      state: 'held',
+      keptAt: Date.parse('2026-11-24T08:00:00Z'),
+      joined: '',
+    })
   })
 })
 

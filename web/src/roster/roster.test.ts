@@ -3,11 +3,12 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Component } from 'vue'
-import type { Person, Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import { said } from '@/composables/said'
 import { useSelection } from '@/composables/selection'
 import { vuetify } from '@/plugins/vuetify'
 import { pass, problem, serve } from '@/testkit'
+import { aGroup, anAddress, aPerson, aPersonInDetail, aSheet } from '@/testkit/examples'
 import PersonAddresses from '@/person/PersonAddresses.vue'
 import RuleStack from '@/components/RuleStack.vue'
 import SaidBar from '@/components/SaidBar.vue'
@@ -35,20 +36,7 @@ const choices: Schemas['ChoicesView'] = {
   gaps: [],
   devices: ['phone', 'vehicle terminal'],
 }
-const coaches = {
-  id: 4,
-  name: 'Coaches',
-  kind: 'picked',
-  own: 2,
-  people: 2,
-  beyond: 0,
-  unitPath: '',
-  words: [],
-  depth: 0,
-  within: [],
-  rank: 1,
-  editable: true,
-} as Schemas['GroupView']
+const coaches = aGroup()
 const session = {
   name: 'Hugo',
   rights: ['see-people', 'edit-people', 'write'],
@@ -116,25 +104,18 @@ describe('a stack of filters', () => {
 })
 
 describe('the form of a person', () => {
-  const person = {
-    id: 7,
-    name: 'Rania Haddad',
+  const person = aPersonInDetail({
     ties: [{ id: 9, name: 'Sami Haddad', guardian: false, receives: true, barred: false, reached: false }],
-    sheet: {
-      id: 7,
-      version: 3,
-      givenName: 'Rania',
-      familyName: 'Haddad',
+    sheet: aSheet({
       roles: ['guardian'],
-      status: 'active',
       addresses: [
         { channel: 'text', value: '+447700900417', label: 'mobile' },
         { channel: 'voice', value: '+447700900417', label: 'mobile' },
       ],
       ties: [{ guardian: 7, dependent: 9, receives: true, barred: false }],
       groups: [4],
-    },
-  } as unknown as Schemas['PersonDetailView']
+    }),
+  })
 
   it('shows one line for a number of two channels and sends both', async () => {
     const asked = serve({
@@ -321,29 +302,12 @@ describe('groups', () => {
 })
 
 describe('words about people', () => {
-  const someone = (over: Partial<Person>) => ({ roles: [], addresses: [], ...over }) as unknown as Person
-  const address = (over = {}) => ({
-    channel: 'email',
-    value: 'a@example.org',
-    shown: 'a@example.org',
-    health: 'good',
-    ...over,
-  })
-
   it.each([
-    ['nobody can reach them', someone({}), 'nothing on file'],
-    ['a dependent needs none', someone({ roles: ['dependent'] }), 'none of their own'],
-    ['a dead address', someone({ addresses: [address({ health: 'dead' })] } as Partial<Person>), 'dead'],
-    [
-      'opted out once',
-      someone({ addresses: [address({ declinesRoutine: true })] } as Partial<Person>),
-      'opted out',
-    ],
-    [
-      'a carrier’s stop',
-      someone({ addresses: [address({ carrierStop: true })] } as Partial<Person>),
-      'stopped',
-    ],
+    ['nobody can reach them', aPerson({}), 'nothing on file'],
+    ['a dependent needs none', aPerson({ roles: ['dependent'] }), 'none of their own'],
+    ['a dead address', aPerson({ addresses: [anAddress({ health: 'dead' })] }), 'dead'],
+    ['opted out once', aPerson({ addresses: [anAddress({ declinesRoutine: true })] }), 'opted out'],
+    ['a carrier’s stop', aPerson({ addresses: [anAddress({ carrierStop: true })] }), 'stopped'],
   ])('%s', (_name, person, words) => {
     expect(mount(PersonAddresses, { props: { person } }).text()).toContain(words)
   })

@@ -3,10 +3,9 @@ import { computed, nextTick, ref, toRef, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { api, take, type Draft } from '@/api/client'
+import { api, take, type Draft, type Schemas } from '@/api/client'
 import { keptWords, useDraft } from '@/composables/draft'
 import { usePlan } from '@/composables/plan'
-import { useRights } from '@/composables/session'
 import { channelWords, people } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
@@ -15,8 +14,10 @@ import EmergencyBand from '@/write/EmergencyBand.vue'
 import FinalCheck from '@/write/FinalCheck.vue'
 import HistoryDrawer from '@/write/HistoryDrawer.vue'
 import type { Figure } from '@/write/PeopleDrawer.vue'
+import { goTo } from '@/write/places'
 import ReachPane from '@/write/ReachPane.vue'
 import ShelfDrawer from '@/write/ShelfDrawer.vue'
+import UrgencyChoice from '@/write/UrgencyChoice.vue'
 import WhatPane from '@/write/WhatPane.vue'
 import WhoPane from '@/write/WhoPane.vue'
 
@@ -24,7 +25,6 @@ const props = defineProps<{ id: string }>()
 const route = useRoute()
 const router = useRouter()
 const client = useQueryClient()
-const may = useRights()
 
 const desk = useDraft((id) => void router.replace({ name: 'write', params: { id }, query: {} }))
 const { draft, names } = desk
@@ -60,7 +60,6 @@ const figure = ref<Figure>()
 const overLimit: Figure = { over: true, title: 'Over the weekly limit with this message' }
 
 const title = computed(() => draft.subject.trim() || 'New message')
-const urgencies = ['routine', 'timely', 'emergency'] as const
 const ready = computed(() => Boolean(plan.value?.sendable) && !stale.value && !desk.conflict.value)
 
 async function check() {
@@ -141,29 +140,15 @@ watch(
   },
 )
 
-const places = {
-  who: '.who input',
-  email: '[role=textbox][aria-label="Email"]',
-  subject: 'input[aria-label="Subject"]',
-  files: 'input[aria-label="Add files"]',
-  push: 'button[aria-label="Change the push"]',
-  sender: '.sender',
-  steps: '.ladder .change button',
-  time: '.time',
-  emergency: 'input[aria-label="Why it is an emergency"]',
-}
-
 /** Goes to where a problem is mended. */
-async function mend(place: keyof typeof places | 'left-out') {
+async function mend(place: Schemas['ProblemView']['mend']) {
   checking.value = false
   if (place === 'left-out') {
     figure.value = { reason: 'any', title: 'Who gets nothing' }
     return
   }
   await nextTick()
-  const target = document.querySelector<HTMLElement>(places[place])
-  target?.scrollIntoView({ block: 'center' })
-  target?.focus()
+  goTo(place)
 }
 
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
@@ -182,22 +167,7 @@ const revisionNote = toRef(desk.problem)
   <div v-else class="page">
     <PageHead :title="title">
       <template #beside>
-        <div class="urgency" role="radiogroup" aria-label="Urgency">
-          <button
-            v-for="u in urgencies"
-            :key="u"
-            role="radio"
-            :aria-checked="draft.urgency === u"
-            :class="{ on: draft.urgency === u, [u]: true }"
-            :disabled="u === 'emergency' && !may('write-emergencies')"
-            :title="
-              u === 'emergency' && !may('write-emergencies') ? 'Your account may not write emergencies' : ''
-            "
-            @click="draft.urgency = u"
-          >
-            {{ u }}
-          </button>
-        </div>
+        <UrgencyChoice v-model="draft.urgency" />
         <span class="quiet small kept" role="status">{{ kept }}</span>
       </template>
       <v-btn @click="shelf = true">Templates</v-btn>
@@ -284,40 +254,6 @@ const revisionNote = toRef(desk.problem)
 </template>
 
 <style scoped>
-.urgency {
-  display: flex;
-  flex: none;
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  overflow: hidden;
-}
-
-.urgency button {
-  border: 0;
-  background: var(--sheet);
-  color: var(--ink2);
-  font: inherit;
-  font-size: 12.5px;
-  padding: 5px 11px;
-  cursor: pointer;
-  text-transform: capitalize;
-}
-
-.urgency button:disabled {
-  color: var(--ink3);
-  cursor: default;
-  text-decoration: line-through;
-}
-
-.urgency .on {
-  background: var(--ink);
-  color: #fff;
-}
-
-.urgency .on.emergency {
-  background: var(--brick);
-}
-
 .kept {
   white-space: nowrap;
 }

@@ -2,6 +2,7 @@ import { mount } from '@vue/test-utils'
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { createMemoryHistory, createRouter } from 'vue-router'
+import type { Schemas } from '@/api/client'
 import { emptyDraft } from '@/composables/draft'
 import { contentOf } from '@/composables/shelf'
 import SendingSettings from '@/settings/SendingSettings.vue'
@@ -30,9 +31,14 @@ const global = () => ({
 })
 
 describe('how messages are sent', () => {
-  const settings = {
-    units: [{ id: 3, path: 'Rowing' }],
-    attributes: [{ id: 9, name: 'Postal address', kind: 'text' }],
+  const settings: Schemas['SettingsView'] = {
+    language: 'en-GB',
+    languages: [],
+    rights: [],
+    roles: [],
+    updatesWait: false,
+    units: [{ id: 3, name: 'Rowing', path: 'Rowing', people: 9, groups: 2 }],
+    attributes: [{ id: 9, name: 'Postal address', kind: 'text', people: 9 }],
     currency: 'GBP',
     sending: {
       now: {
@@ -58,7 +64,7 @@ describe('how messages are sent', () => {
     const asked = serve({ 'PUT /api/settings/sending': () => settings })
     const wrapper = mount(SendingSettings, {
       props: {
-        settings: settings as never,
+        settings,
         change: async (request: () => Promise<unknown>) => {
           await request()
           return true

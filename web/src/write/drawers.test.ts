@@ -6,6 +6,7 @@ import { createMemoryHistory, createRouter } from 'vue-router'
 import type { Draft, Part } from '@/api/client'
 import { emptyDraft } from '@/composables/draft'
 import { problem, serve } from '@/testkit'
+import { aChannel } from '@/testkit/examples'
 import HistoryDrawer from './HistoryDrawer.vue'
 import ListDrawer from './ListDrawer.vue'
 import PartDrawer from './PartDrawer.vue'
@@ -329,7 +330,7 @@ describe('a push', () => {
       props: {
         modelValue: draft,
         goes: 'goes to 8 people',
-        carried: { bytes: 1279, most: 3700 } as never,
+        carried: aChannel({ bytes: 1279 }),
         heard: { quiet: true, usuallyQuiet: true },
         fields: [],
         text: 'Come to the lock',

@@ -3,6 +3,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { nextTick, reactive } from 'vue'
 import type { Channel, Draft, Part, Plan } from '@/api/client'
+import { aPlan, onTheShelf } from '@/testkit/examples'
 import { emptyDraft } from '@/composables/draft'
 import { sayAs } from '@/composables/shelf'
 import { serve } from '@/testkit'
@@ -24,24 +25,13 @@ const stubs = {
   VDialog: { template: '<div><slot /></div>' },
 }
 const withQueries = { plugins: [[VueQueryPlugin, { queryClient: new QueryClient() }]] as never, stubs }
-const plan = (over: object) =>
-  ({
-    problems: [],
-    sentences: [],
-    waits: [],
-    channels: [],
-    recipients: 94,
-    deliveries: 120,
-    sendable: true,
-    confirm: false,
-    ...over,
-  }) as unknown as Plan
 
 describe('the ladder', () => {
   it('moves a channel with the arrow keys', async () => {
+    const ladder: Channel[][] = [['email'], ['text'], ['voice']]
     const wrapper = mount(StepEditor, {
       props: {
-        modelValue: [['email'], ['text'], ['voice']] as Channel[][],
+        modelValue: ladder,
         name: '',
         'onUpdate:modelValue': (now: Channel[][]) => wrapper.setProps({ modelValue: now }),
       },
@@ -58,9 +48,9 @@ describe('the ladder', () => {
 })
 
 describe('the final check', () => {
-  const check = (over: object) =>
+  const check = (over: Partial<Plan>) =>
     mount(FinalCheck, {
-      props: { modelValue: true, plan: plan(over), title: 'Outing', sending: false, problem: '' },
+      props: { modelValue: true, plan: aPlan(over), title: 'Outing', sending: false, problem: '' },
       global: { stubs },
     })
 
@@ -105,7 +95,7 @@ describe('the final check', () => {
 describe('an emergency', () => {
   it('keeps its reason and can be exercised', async () => {
     const draft = reactive<Draft>({ ...emptyDraft(), urgency: 'emergency' })
-    const wrapper = mount(EmergencyBand, { props: { draft, plan: plan({ overridden: 3, unquiet: 0 }) } })
+    const wrapper = mount(EmergencyBand, { props: { draft, plan: aPlan({ overridden: 3, unquiet: 0 }) } })
     expect(wrapper.text()).toContain('3 people who declined other messages get it')
     await wrapper.get('input[maxlength]').setValue('Flood')
     await wrapper.get('input[type=checkbox]').setValue(true)
@@ -129,7 +119,7 @@ describe('fields', () => {
   })
 
   it('stand beside quick texts', async () => {
-    const quick = [{ id: 7, name: 'Parking', content: { email: 'East side only.' } }] as never
+    const quick = [onTheShelf({ content: { ...onTheShelf().content, email: 'East side only.' } })]
     const wrapper = mount(FieldChips, { props: { fields: [], quick } })
     await wrapper.get('select').setValue('7')
     expect(wrapper.emitted('put')).toEqual([['East side only.']])
@@ -156,7 +146,7 @@ describe('files', () => {
 
 describe('the text', () => {
   const meter = (over: object) =>
-    plan({
+    aPlan({
       meter: {
         alphabet: 'ucs2',
         least: 1,
@@ -220,7 +210,7 @@ describe('the sender', () => {
       footer: '',
       inUse: [],
     }
-    const wrapper = mount(SenderBox, { props: { draft, plan: plan({ sender }) } })
+    const wrapper = mount(SenderBox, { props: { draft, plan: aPlan({ sender }) } })
     expect(wrapper.text()).toContain('subject begins with [Juniors]')
     await wrapper.get('button').trigger('click')
     const [name, number, , reply] = wrapper.findAll('select')
@@ -245,7 +235,7 @@ describe('when it leaves', () => {
       'GET /api/session': () => ({ timeZone: 'Europe/London', holdSeconds: 30 }),
     })
     const draft = reactive<Draft>(emptyDraft())
-    const wrapper = mount(TimeBox, { props: { draft, plan: plan({}) }, global: withQueries })
+    const wrapper = mount(TimeBox, { props: { draft, plan: aPlan({}) }, global: withQueries })
     await wrapper.findAll('button').at(0)!.trigger('click')
     await wrapper.get('input').setValue('2026-10-25T00:30:00Z')
     expect(draft.sendAt).toBe('2026-10-25T00:30:00Z')
