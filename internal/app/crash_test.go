@@ -234,8 +234,8 @@ func TestKillingTheProgramAtAnyInstant(t *testing.T) {
 		list, err := kept.Deliveries(t.Context(), id)
 		require.NoError(t, err)
 		for _, d := range list {
-			item, taken := log[about(d.Channel, d.To, d.Content.Body)]
-			require.Equal(t, d.State.Reached(), taken, "%s to %s is %s", d.Channel, d.To, d.State)
+			item, taken := log[about(d.Channel, d.Address, d.Content.Body)]
+			require.Equal(t, d.State.Reached(), taken, "%s to %s is %s", d.Channel, d.Address, d.State)
 			require.Equal(t, d.State == delivery.Undecided, !taken)
 			if d.Channel == roster.Email && taken {
 				require.Equal(t, 1, item.Times, "an email left twice")

@@ -16,7 +16,7 @@ func TestCoreImportsOnlyWhatComputes(t *testing.T) {
 	allowed := []string{
 		"upperlantern/internal/core", "golang.org/x/text/", "github.com/nyaruka/phonenumbers",
 		"github.com/go-playground/locales", // tables of how languages write days
-		"google.golang.org/protobuf/", // phonenumbers' own
+		"google.golang.org/protobuf/",      // phonenumbers' own
 	}
 	forbidden := []string{"net/http", "database/sql", "os/exec", "math/rand", "math/rand/v2", "crypto/rand", "log/slog"}
 

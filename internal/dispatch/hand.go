@@ -195,11 +195,11 @@ func (d *Dispatcher) sendsAgain(ctx context.Context) bool {
 func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 	c, parts := w.content, w.content.Parts
 	item := carrier.Item{
-		Key: w.Key, To: w.To, From: w.From, Subject: c.Subject, Body: c.Body, HTML: c.HTML, Language: c.Language,
+		Key: w.Key, To: w.Address, From: w.Sender, Subject: c.Subject, Body: c.Body, HTML: c.HTML, Language: c.Language,
 	}
 	switch w.Channel {
 	case roster.Email:
-		item.From, item.FromName, item.ReplyTo = parts.Mailbox, w.From, parts.ReplyTo
+		item.From, item.FromName, item.ReplyTo = parts.Mailbox, w.Sender, parts.ReplyTo
 		for _, f := range parts.Files {
 			file := carrier.File{Name: f.Name, Type: f.Type, Path: d.store.FilePath(f.Hash)}
 			if c.Shows(f) {
@@ -213,9 +213,9 @@ func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 			item.Call.Recording = d.Recordings + parts.Recording
 		}
 	case roster.Push:
-		device, err := d.store.Device(ctx, w.To)
+		device, err := d.store.Device(ctx, w.Address)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
-			return item, fmt.Errorf("device %q: %w", w.To, err)
+			return item, fmt.Errorf("device %q: %w", w.Address, err)
 		}
 		item.Push = carrier.Push{
 			Device: carrier.Device{Endpoint: device.Endpoint, P256dh: device.P256dh, Auth: device.Auth},

@@ -204,7 +204,7 @@ func TestThePlanShownIsThePlanSent(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, sent, len(shown.Plan.Deliveries))
 	for i, one := range shown.Plan.Deliveries {
-		assert.Equal(t, one.To, sent[i].To)
+		assert.Equal(t, one.Address, sent[i].Address)
 		assert.Equal(t, one.Body, sent[i].Content.Body)
 		assert.Equal(t, one.Cost, sent[i].Cost)
 	}

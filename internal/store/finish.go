@@ -74,7 +74,7 @@ func (s *Store) Finish(ctx context.Context, run int64, done []Handover, now time
 	}
 	for _, h := range done {
 		if h.begins() {
-			s.conversations.Store(h.To, h.From)
+			s.conversations.Store(h.Address, h.Sender)
 		}
 	}
 	return slices.Collect(maps.Keys(messages)), nil
@@ -100,14 +100,14 @@ func (s *Store) learnFrom(
 	ctx context.Context, q *query.Queries, done []Handover, known func(string) string, now time.Time,
 ) error {
 	for _, h := range done {
-		if h.begins() && known(h.To) != h.From {
-			if err := q.PutConversation(ctx, query.PutConversationParams{Address: h.To, Number: h.From}); err != nil {
+		if h.begins() && known(h.Address) != h.Sender {
+			if err := q.PutConversation(ctx, query.PutConversationParams{Address: h.Address, Number: h.Sender}); err != nil {
 				return err
 			}
 		}
 		if h.State == delivery.Failed && h.Blames {
 			health, _ := delivery.Health(h.State, h.Gone)
-			if err := s.learn(ctx, q, h.Channel, h.To, health, h.Detail, now); err != nil {
+			if err := s.learn(ctx, q, h.Channel, h.Address, health, h.Detail, now); err != nil {
 				return err
 			}
 		}
@@ -117,7 +117,7 @@ func (s *Store) learnFrom(
 
 // begins reports whether a hand-over began or went on with a text conversation.
 func (h Handover) begins() bool {
-	return h.Channel == roster.Text && h.State == delivery.Carrier && h.From != ""
+	return h.Channel == roster.Text && h.State == delivery.Carrier && h.Sender != ""
 }
 
 // GiveBack ends the leases of deliveries that were not handed over: they leave

@@ -227,7 +227,7 @@ func leasedOf(row query.LeaseRow, channel roster.Channel, urgency roster.Urgency
 	return Leased{ContentID: row.ContentID, Urgency: urgency, Delivery: delivery.Delivery{
 		ID: row.ID, Message: row.MessageID, Key: row.Key, Attempts: int(row.Attempts),
 		QueuedAt: at(max(row.QueuedAt, released)),
-		Envelope: delivery.Envelope{Channel: channel, To: row.Address, From: row.Sender},
+		Envelope: delivery.Envelope{Channel: channel, Address: row.Address, Sender: row.Sender},
 	}}
 }
 

@@ -551,7 +551,7 @@ func TestAFolderOfAnEarlierVersion(t *testing.T) {
 	texts := lease(t, s, roster.Text, recent, 10)
 	require.Len(t, texts, 4, "what was waiting leaves, the emergency first")
 	assert.Equal(t, int64(2), texts[0].Message)
-	assert.Equal(t, "+447700900100", texts[0].From)
+	assert.Equal(t, "+447700900100", texts[0].Sender)
 	contents, err := s.Contents(ctx, []int64{texts[0].ContentID, texts[3].ContentID})
 	require.NoError(t, err)
 	assert.Contains(t, contents[texts[0].ContentID].Body, "Leave the lower path.")

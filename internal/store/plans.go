@@ -240,7 +240,7 @@ func addDeliveries(
 		}
 		id := last.Delivery + int64(len(deliveries)) + 1
 		deliveries = append(deliveries, []any{
-			id, message, content, d.Channel, d.To, d.From, d.Step, d.Count.Parts, d.Seconds, int64(d.Cost), rand.Text(),
+			id, message, content, d.Channel, d.Address, d.Sender, d.Step, d.Count.Parts, d.Seconds, int64(d.Cost), rand.Text(),
 			delivery.Queued,
 			millis(d.At), millis(d.At), millis(now),
 		})

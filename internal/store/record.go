@@ -102,7 +102,7 @@ func (s *Store) addDeliveriesTo(
 		i, state := place[row.RecipientID], row.State.Of(held)
 		states[i] = append(states[i], state)
 		list[i].Deliveries = append(list[i].Deliveries, delivery.Delivery{
-			Envelope: delivery.Envelope{Channel: row.Channel, To: row.Address, Cost: row.Cost},
+			Envelope: delivery.Envelope{Channel: row.Channel, Address: row.Address, Cost: row.Cost},
 			State:    state, Attempts: int(row.Attempts), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
 		})
 	}
@@ -198,7 +198,7 @@ func (s *Store) Deliveries(ctx context.Context, id int64) ([]DeliveryRecord, err
 				ID: row.ID, Message: row.MessageID, Key: row.Key, State: row.State.Of(row.Held == 1),
 				Attempts: int(row.Attempts), Detail: row.Detail, UpdatedAt: at(row.UpdatedAt),
 				Envelope: delivery.Envelope{
-					Channel: row.Channel, To: row.Address, From: row.Sender, Step: int(row.Step), Parts: int(row.Parts),
+					Channel: row.Channel, Address: row.Address, Sender: row.Sender, Step: int(row.Step), Parts: int(row.Parts),
 					Seconds: int(row.Seconds), Cost: row.Cost,
 				},
 			},

@@ -124,7 +124,7 @@ func TestHoldKeepsThePlanAsItWasChecked(t *testing.T) {
 	require.Len(t, kept, len(p.Deliveries))
 	keys := map[string]bool{}
 	for i, d := range kept {
-		assert.Equal(t, p.Deliveries[i].To, d.To)
+		assert.Equal(t, p.Deliveries[i].Address, d.Address)
 		assert.Equal(t, p.Deliveries[i].Body, d.Content.Body)
 		assert.Equal(t, delivery.Held, d.State)
 		keys[d.Key] = true
@@ -243,9 +243,9 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	require.Len(t, leased, 1)
 	number, err := s.Conversations(ctx)
 	require.NoError(t, err)
-	assert.Empty(t, number(leased[0].To))
+	assert.Empty(t, number(leased[0].Address))
 	finish(t, s, store.Handover{Leased: leased[0].As(delivery.Carrier, "")})
-	assert.Equal(t, "+447700900110", number(leased[0].To))
+	assert.Equal(t, "+447700900110", number(leased[0].Address))
 	require.NoError(t, s.Close())
 
 	again, err := store.Open(folder)
@@ -253,7 +253,7 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	defer func() { require.NoError(t, again.Close()) }()
 	number, err = again.Conversations(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, "+447700900110", number(leased[0].To))
+	assert.Equal(t, "+447700900110", number(leased[0].Address))
 }
 
 func TestADatabaseOfANewerVersionIsRefused(t *testing.T) {

@@ -48,8 +48,8 @@ func (s State) Valid() bool { _, ok := rank[s]; return ok }
 // Envelope is where a delivery goes and what that takes: all of it but what it says.
 type Envelope struct {
 	Channel roster.Channel
-	To      string // a mailbox, a number in E.164, or the name of a device
-	From    string // the sender's name of an email, the number of a text or a call
+	Address string // a mailbox, a number in E.164, or the name of a device
+	Sender  string // the sender's name of an email, the number of a text or a call
 	Step    int    // on which it was planned, from 1
 	Parts   int    // of a text
 	Seconds int    // of a call, estimated

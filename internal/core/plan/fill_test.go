@@ -72,7 +72,7 @@ func TestFieldsAreFilledPerRecipient(t *testing.T) {
 			p := plan.Make(fieldRoster(t), d, settings)
 			bodies := map[string]string{}
 			for _, d := range p.Deliveries {
-				bodies[d.To] = d.Body
+				bodies[d.Address] = d.Body
 				assert.NotContains(t, p.HTML(d, nil), "{{")
 				if c.text == "{{r&d <x>, else none & nothing}}" {
 					assert.Contains(t, p.HTML(d, nil), "<strong>none &amp; nothing</strong>")
@@ -161,7 +161,7 @@ func TestTheSenderMayChooseAmongWhatTheyUse(t *testing.T) {
 			c.draft.Urgency, c.draft.Email = roster.Routine, rich.Lines("Come")
 			c.draft.Audience.Parts = []audience.Part{{Kind: audience.ByGroup, Group: 1}}
 			p := plan.Make(r, c.draft, s)
-			assert.Equal(t, c.from, p.Deliveries[0].From)
+			assert.Equal(t, c.from, p.Deliveries[0].Sender)
 			problem, blocked := p.Summarise(r).Blocked()
 			assert.Equal(t, !c.fine, blocked)
 			if blocked {

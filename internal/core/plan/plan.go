@@ -357,12 +357,12 @@ func (m *maker) deliver(recipient, step int, a roster.Address, own sender, c con
 		d.Addresses = append(d.Addresses, a.ID)
 		d.Step = min(d.Step, step)
 		if own.rank < m.ranks[i] {
-			m.ranks[i], d.From = own.rank, m.from(a, own.identity)
+			m.ranks[i], d.Sender = own.rank, m.from(a, own.identity)
 		}
 		return i
 	}
 	d := Delivery{
-		Envelope:  delivery.Envelope{Channel: a.Channel, To: a.Value, From: m.from(a, own.identity), Step: step},
+		Envelope:  delivery.Envelope{Channel: a.Channel, Address: a.Value, Sender: m.from(a, own.identity), Step: step},
 		Addresses: m.addresses.of(a.ID), Recipients: m.recipients.of(recipient),
 		Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link, Bytes: c.bytes,
 	}

@@ -96,7 +96,7 @@ func everybody(d message.Draft) message.Draft {
 func destinations(p *plan.Plan) []string {
 	var list []string
 	for _, d := range p.Deliveries {
-		list = append(list, fmt.Sprintf("%s %s ×%d", d.Channel, d.To, len(d.Recipients)))
+		list = append(list, fmt.Sprintf("%s %s ×%d", d.Channel, d.Address, len(d.Recipients)))
 	}
 	return list
 }
@@ -388,7 +388,7 @@ func TestPlanAndRecordAddUp(t *testing.T) {
 		}
 		where := map[string]bool{}
 		for i, one := range p.Deliveries {
-			key := string(one.Channel) + one.To + one.Body
+			key := string(one.Channel) + one.Address + one.Body
 			require.False(t, where[key], "the same content twice to one address")
 			where[key] = true
 			links += len(one.Recipients)
@@ -442,7 +442,7 @@ func TestNothingGoesWhereItMustNot(t *testing.T) {
 				}
 			}
 			for _, i := range rec.Deliveries {
-				require.True(t, usable[string(p.Deliveries[i].Channel)+p.Deliveries[i].To])
+				require.True(t, usable[string(p.Deliveries[i].Channel)+p.Deliveries[i].Address])
 			}
 		}
 	})
@@ -511,7 +511,7 @@ func ExampleMake() {
 		},
 	}
 	p := plan.Make(r, draft, plan.Settings{Fixed: plan.Fixed{Language: "en"}})
-	fmt.Println(p.Deliveries[0].Channel, p.Deliveries[0].To, p.Deliveries[0].Body)
+	fmt.Println(p.Deliveries[0].Channel, p.Deliveries[0].Address, p.Deliveries[0].Body)
 	// Output: text +447700900002 Dear Bo, meet at the lock.
 }
 
@@ -552,7 +552,7 @@ func TestIdentityComesFromTheFirstGroupInTheOrder(t *testing.T) {
 	p := plan.Make(r, d, settings)
 	from := map[string]string{}
 	for _, one := range p.Deliveries {
-		from[string(one.Channel)+" "+one.To] = one.From
+		from[string(one.Channel)+" "+one.Address] = one.Sender
 	}
 	assert.Equal(t, map[string]string{
 		"email p1@example.org": "Flood Watch", "text +447700900001": "+447700900110", "voice +447700900001": "+447700900100",

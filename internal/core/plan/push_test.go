@@ -40,7 +40,7 @@ func pushes(p *plan.Plan) map[string]plan.Delivery {
 	list := map[string]plan.Delivery{}
 	for _, d := range p.Deliveries {
 		if d.Channel == roster.Push {
-			list[d.To] = d
+			list[d.Address] = d
 		}
 	}
 	return list

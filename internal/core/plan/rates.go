@@ -40,9 +40,9 @@ func (p *Plan) measure(d *Delivery) {
 	case roster.Text:
 		d.Count = segment.Measure(d.Body)
 		d.Parts = d.Count.Parts
-		d.Cost = money.Amount(d.Parts) * price(p.Settings.Rates.TextPart, d.To)
+		d.Cost = money.Amount(d.Parts) * price(p.Settings.Rates.TextPart, d.Address)
 	case roster.Voice:
 		d.Seconds = p.callSeconds(d.Body)
-		d.Cost = money.Amount(startedMinutes(d.Seconds)) * price(p.Settings.Rates.VoiceMinute, d.To)
+		d.Cost = money.Amount(startedMinutes(d.Seconds)) * price(p.Settings.Rates.VoiceMinute, d.Address)
 	}
 }

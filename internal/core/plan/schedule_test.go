@@ -37,7 +37,7 @@ func timed() plan.Settings {
 func leaves(p *plan.Plan) map[string]string {
 	at := map[string]string{}
 	for _, d := range p.Deliveries {
-		at[d.To] = d.At.UTC().Format("02 15:04")
+		at[d.Address] = d.At.UTC().Format("02 15:04")
 	}
 	return at
 }
@@ -134,7 +134,7 @@ func TestAnExerciseGoesToTestersOnly(t *testing.T) {
 	p := plan.Make(r, d, s)
 	require.Len(t, p.Deliveries, 1)
 	one := p.Deliveries[0]
-	assert.Equal(t, "eve@example.org", one.To)
+	assert.Equal(t, "eve@example.org", one.Address)
 	assert.Equal(t, "EXERCISE: Leave", one.Subject)
 	assert.Equal(t, "EXERCISE: Leave now", one.Body)
 	assert.Contains(t, p.HTML(one, func(string) string { return "" }), "<strong>EXERCISE: </strong>")

@@ -260,7 +260,7 @@ func (p *Plan) Fits(r *roster.Roster, rec Recipient, a Asked) bool {
 		(a.Step == 0 || a.Step == rec.Step) &&
 		(a.Channel == "" || any(func(d Delivery) bool { return string(d.Channel) == a.Channel })) &&
 		(a.Language == "" || a.Language == who.Language || a.Language == "other" && !reads(who.Language, p.Settings.Language)) &&
-		(a.From == "" || any(func(d Delivery) bool { return d.From == a.From })) &&
+		(a.From == "" || any(func(d Delivery) bool { return d.Sender == a.From })) &&
 		(!a.Over || p.Over(who.ID)) && (!a.Wished || rec.Wished) && (!a.Overridden || rec.Overridden) &&
 		(!a.Quiet || any(func(d Delivery) bool { return d.Quiet }))
 }

@@ -284,7 +284,7 @@ func TestASharedDeliverySpeaksForTheFirstGroup(t *testing.T) {
 		d.Steps = precedence.Steps{{roster.Text}}
 		p := plan.Make(r, d, settings)
 		require.Equal(t, []string{"text +447700900002 ×2"}, destinations(p))
-		assert.Equal(t, "+447700900101", p.Deliveries[0].From)
+		assert.Equal(t, "+447700900101", p.Deliveries[0].Sender)
 	}
 }
 

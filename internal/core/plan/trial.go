@@ -22,7 +22,7 @@ func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery
 			continue
 		}
 		d := Delivery{
-			Envelope: delivery.Envelope{Channel: c, To: own[at].Value}, Recipients: []int{recipient}, Mark: mark,
+			Envelope: delivery.Envelope{Channel: c, Address: own[at].Value}, Recipients: []int{recipient}, Mark: mark,
 			At: p.Settings.Leaves,
 		}
 		says, empty := render.fill(c, &content{}, v)

@@ -157,7 +157,7 @@ func viewRecipient(r store.RecipientRecord) recipientView {
 	}
 	for _, d := range r.Deliveries {
 		v.Deliveries = append(v.Deliveries, deliveryView{
-			Channel: d.Channel, Address: phone.Display(d.To), State: d.State, Detail: d.Detail,
+			Channel: d.Channel, Address: phone.Display(d.Address), State: d.State, Detail: d.Detail,
 			Attempts: d.Attempts, At: d.UpdatedAt,
 		})
 	}

@@ -275,7 +275,7 @@ func viewSender(w *sending.Worked) senderView {
 		v.Shown = append(v.Shown, phone.Display(n))
 	}
 	for _, d := range w.Plan.Deliveries {
-		if from := phone.Display(d.From); from != "" && !slices.Contains(v.InUse, from) {
+		if from := phone.Display(d.Sender); from != "" && !slices.Contains(v.InUse, from) {
 			v.InUse = append(v.InUse, from)
 		}
 	}
@@ -388,7 +388,7 @@ func viewRecipientOf(w *sending.Worked, v *previewView) {
 		d := w.Plan.Deliveries[i]
 		pushed := d.Channel == roster.Push
 		v.Deliveries = append(v.Deliveries, previewDelivery{
-			Channel: d.Channel, To: phone.Display(d.To), From: phone.Display(d.From), Subject: d.Subject, Body: d.Body,
+			Channel: d.Channel, To: phone.Display(d.Address), From: phone.Display(d.Sender), Subject: d.Subject, Body: d.Body,
 			HTML: w.Plan.HTML(d, fileSource), Parts: d.Count.Parts, Seconds: d.Seconds,
 			Link: d.Link, Quiet: pushed && draft.PushIsQuiet(), Badge: pushed && draft.Push.Badge,
 			Shared: len(d.Recipients) - 1, At: leavesFor(w, p, d),
@@ -468,7 +468,7 @@ func (s *Area) tryOnMe(ctx context.Context, in *struct {
 	deliveries, err := s.Sending.Try(ctx, in.Body, in.Index, route.By(ctx))
 	out := triedView{Sent: []string{}}
 	for _, d := range deliveries {
-		out.Sent = append(out.Sent, plan.ChannelWord(d.Channel)+" to "+phone.Display(d.To))
+		out.Sent = append(out.Sent, plan.ChannelWord(d.Channel)+" to "+phone.Display(d.Address))
 	}
 	return route.Answer(out), s.Problem(ctx, err)
 }
@@ -604,7 +604,7 @@ func (s *Area) planListFile(ctx context.Context, in *struct {
 func addressesOf(w *sending.Worked, rec plan.Recipient) string {
 	list := make([]string, len(rec.Deliveries))
 	for i, d := range rec.Deliveries {
-		list[i] = phone.Display(w.Plan.Deliveries[d].To)
+		list[i] = phone.Display(w.Plan.Deliveries[d].Address)
 	}
 	return strings.Join(list, ", ")
 }
