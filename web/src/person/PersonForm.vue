@@ -203,7 +203,7 @@ watch(
     </div>
 
     <h3>Groups they were picked for</h3>
-    <div class="chips">
+    <div v-if="picked.length" class="chips">
       <span v-for="g in picked" :key="g.id" class="chip"
         ><bdi>{{ g.name }}</bdi
         ><button
