@@ -21,14 +21,14 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 	v := signedIn(t, testkit.Roster, time.Hour)
 	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock – 8:30")
 	v.sees("button", "Send to 4 people…")
-	v.sees(".kept", "Draft kept")
+	v.sees("[role=status]", "Draft kept")
 	draft := v.path()
 	v.clicks("button", "Send to 4 people…")
-	v.clicks(".check button", "Send to 4 people")
+	v.clicks(finalCheck+" button", "Send to 4 people")
 	v.sees(".count", `4\s*recipients`)
 	record := v.path()
 	v.writes("Rota", "Dear {{first name}}, come")
-	v.sees(".kept", "Draft kept")
+	v.sees("[role=status]", "Draft kept")
 	written := v.path()
 
 	for _, view := range []struct{ name, path, ready string }{

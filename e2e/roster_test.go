@@ -52,14 +52,14 @@ func TestFilteringSelectingAndChangingMany(t *testing.T) {
 	v.clicks(".bar button", "Add to a group")
 	v.chooses("Group", "Coaches")
 	v.clicks("aside button", "Add them")
-	v.sees(".said", "2 people added to Coaches")
-	v.clicks(".said button", "Undo")
-	v.sees(".said", "Undone: 2 people added to Coaches")
+	v.sees("[role=status]", "2 people added to Coaches")
+	v.clicks("[role=status] button", "Undo")
+	v.sees("[role=status]", "Undone: 2 people added to Coaches")
 
 	v.clicks(".bar button", "Set…")
 	v.chooses("What", "status")
 	v.clicks("aside button", "Set it for 2 people")
-	v.sees(".said", "2 people marked away")
+	v.sees("[role=status]", "2 people marked away")
 
 	v.clicks(".bar button", "Write to them")
 	v.sees(".part", "2 people chosen one by one")
@@ -89,8 +89,8 @@ func TestEditingAPerson(t *testing.T) {
 	v := signedIn(t, testkit.Roster, 0)
 	v.goes("/people")
 	v.clicks("td .link", "Rania Haddad")
-	v.sees("aside.drawer", "rania@example.org")
-	v.clicks("aside.drawer button", "^Edit$")
+	v.sees("[role=dialog]", "rania@example.org")
+	v.clicks("[role=dialog] button", "^Edit$")
 	v.clicks("aside button", "Add a number")
 	v.element(`aside li:last-child input[aria-label="Number"]`).MustInput("07700 9")
 	v.sees("aside li", "it is too short")
@@ -101,10 +101,10 @@ func TestEditingAPerson(t *testing.T) {
 	v.sees("aside li", "no network is known to use")
 	v.element(`aside li:last-child button[aria-label="Earlier"]`).MustClick()
 	v.clicks("aside button", "^Save$")
-	v.sees(".said", "Changed Rania Haddad")
-	v.sees("aside.drawer .list li:nth-child(2)", "44 7700 900600")
-	v.sees("aside.drawer .history", "Hugo Farrowby")
-	v.clicks(".said button", "Undo")
+	v.sees("[role=status]", "Changed Rania Haddad")
+	v.sees("[role=dialog] .list li:nth-child(2)", "44 7700 900600")
+	v.sees("[role=dialog] .history", "Hugo Farrowby")
+	v.clicks("[role=status] button", "Undo")
 	v.until(
 		`!document.querySelector("aside.drawer").innerText.includes("900600") || document.querySelector(".history").innerText.includes("undone")`,
 	)
@@ -114,7 +114,7 @@ func TestTheSecondAdministratorIsShownWhatChanged(t *testing.T) {
 	v := signedIn(t, testkit.Roster, 0)
 	v.goes("/people")
 	v.clicks("td .link", "Rania Haddad")
-	v.clicks("aside.drawer button", "^Edit$")
+	v.clicks("[role=dialog] button", "^Edit$")
 	v.element("aside textarea").MustInput("mine")
 
 	other := testkit.SignedIn(t, v.instance.URL)
@@ -128,7 +128,7 @@ func TestTheSecondAdministratorIsShownWhatChanged(t *testing.T) {
 	assert.Equal(t, "mine", v.value("aside textarea"))
 	v.clicks("aside [role=alert] button", "Save mine over it")
 	v.clicks("aside button", "^Save$")
-	v.sees(".said", "Changed Rania Haddad")
+	v.sees("[role=status]", "Changed Rania Haddad")
 }
 
 func TestAddingAndRemovingAPerson(t *testing.T) {
@@ -138,13 +138,13 @@ func TestAddingAndRemovingAPerson(t *testing.T) {
 	v.type_("aside input", "نادية")
 	v.clicks("aside label", "guardian")
 	v.clicks("aside button", "Add to the roster")
-	v.sees("aside.drawer h2", "نادية")
-	v.sees("aside.drawer [role=alert]", "No way to reach them on file")
+	v.sees("[role=dialog] h2", "نادية")
+	v.sees("[role=dialog] [role=alert]", "No way to reach them on file")
 	v.clicks("aside button", "Remove…")
 	v.clicks("aside [role=alert] button", "^Remove")
-	v.sees(".said", "Removed نادية")
+	v.sees("[role=status]", "Removed نادية")
 	v.sees("h2", "Nobody is on the roster yet")
-	v.clicks(".said button", "Undo")
+	v.clicks("[role=status] button", "Undo")
 	v.sees("td", "نادية")
 }
 
@@ -175,7 +175,7 @@ func TestGroupsAreOrderedFilledAndDeleted(t *testing.T) {
 	v.clicks("aside button", "Delete…")
 	v.sees("aside [role=alert]", "Nothing uses it")
 	v.clicks("aside [role=alert] button", "Delete it")
-	v.sees(".said", "Crew list was deleted")
+	v.sees("[role=status]", "Crew list was deleted")
 }
 
 func TestGapsSheetsAndAPersonalLink(t *testing.T) {
@@ -201,7 +201,7 @@ func TestGapsSheetsAndAPersonalLink(t *testing.T) {
 	v.goes("/people/gaps")
 	v.sees("article", `Di Venn[\s\S]*di@venn.example`)
 	v.clicks("article button", "Put it on the roster")
-	v.sees(".said", "Di Venn corrected their own details")
+	v.sees("[role=status]", "Di Venn corrected their own details")
 	v.until(`![...document.querySelectorAll("h2")].some((h) => h.innerText.includes("no way to reach"))`)
 }
 
@@ -210,9 +210,9 @@ func TestTwinsAreMerged(t *testing.T) {
 	v.goes("/people/twins")
 	v.sees("article", "both have k@example.org, the same name")
 	v.clicks("article button", "Merge into this one")
-	v.sees(".said", "Merged 2 people into")
+	v.sees("[role=status]", "Merged 2 people into")
 	v.sees("h2", "Nobody seems to be here twice")
-	v.clicks(".said button", "Undo")
+	v.clicks("[role=status] button", "Undo")
 	v.sees("article", "both have")
 	v.clicks("article button", "They are two")
 	v.sees("h2", "Nobody seems to be here twice")
@@ -244,7 +244,7 @@ func TestFilesOfEveryKindAndTheWayBack(t *testing.T) {
 	v.goes("/people/import")
 	v.sees(".last", "odd.csv")
 	v.clicks(".last button", "Undo it as a whole")
-	v.sees(".said", "Undone: loaded odd.csv")
+	v.sees("[role=status]", "Undone: loaded odd.csv")
 	v.goes("/people")
 	v.sees("h2", "Nobody is on the roster yet")
 }
@@ -299,7 +299,7 @@ func TestALongRosterScrolls(t *testing.T) {
 	v.chooses("What", "give a role")
 	v.chooses("To", "member")
 	v.clicks("aside button", "Set it for 5,001 people")
-	v.sees(".said", "5,001 people given the role member")
+	v.sees("[role=status]", "5,001 people given the role member")
 	assert.True(t, v.page.MustEval(`() => document.documentElement.scrollWidth <= window.innerWidth`).Bool())
 	r, err := v.instance.Store.Roster(context.Background())
 	require.NoError(t, err)

@@ -33,14 +33,14 @@ func TestABarIsLiftedWithAReasonOnly(t *testing.T) {
 
 	v.goes("/people")
 	v.clicks("td .link", "Sami Haddad")
-	v.clicks("aside.drawer button", "^Edit$")
+	v.clicks("[role=dialog] button", "^Edit$")
 	v.sees("aside li.barred", "Karim Haddad").MustElementR("label", "contact barred").MustClick()
 	v.clicks("aside button", "^Save$")
 	v.sees("aside [role=alert]", "Nothing was saved")
 	v.sees("aside label", "Why is contact allowed again").MustElement("input").MustInput("Court order of 9 November")
 	v.clicks("aside button", "^Save$")
-	v.sees(".said", "Changed Sami Haddad")
-	v.sees("aside.drawer .history", "Court order of 9 November")
+	v.sees("[role=status]", "Changed Sami Haddad")
+	v.sees("[role=dialog] .history", "Court order of 9 November")
 }
 
 // What should have left while the program was not running waits for a yes.
@@ -80,7 +80,7 @@ func TestACarriersTroubleIsSaidAndTriedAgain(t *testing.T) {
 	v.instance.Box.SetDown(roster.Email, true)
 	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock.")
 	v.clicks("button", "Send to 4 people…")
-	v.clicks(".check button", "Send to 4 people")
+	v.clicks(finalCheck+" button", "Send to 4 people")
 	v.sees("footer.strip [role=alert]", `Emails wait:[\s\S]*tried again`)
 	v.clicks("nav a", "People")
 	v.sees("h1", "^People$")
@@ -101,7 +101,7 @@ func TestWhatNobodyCanTellOfIsDecided(t *testing.T) {
 	v.instance.Box.SetDown(roster.Email, true)
 	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock.")
 	v.clicks("button", "Send to 4 people…")
-	v.clicks(".check button", "Send to 4 people")
+	v.clicks(finalCheck+" button", "Send to 4 people")
 	v.sees(".count", `2\s*still waiting`)
 	v.sees("footer.strip [role=alert]", "Emails wait:")
 

@@ -67,6 +67,9 @@ func opens(t *testing.T, folder string, now func() time.Time) *visit {
 	return &visit{t, instance, page}
 }
 
+// finalCheck is the last look before sending.
+const finalCheck = `[role=dialog][aria-label="Final check"]`
+
 // signedIn begins and signs in as the test account.
 func signedIn(t *testing.T, roster string, hold time.Duration) *visit {
 	v := begin(t, roster, hold)
