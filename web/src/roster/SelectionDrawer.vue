@@ -1,19 +1,18 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { useMutation, useQuery } from '@tanstack/vue-query'
-import { api, download, take, type Done, type Schemas } from '@/api/client'
+import { api, take, type Done, type Schemas } from '@/api/client'
 import { useChoices, useGroups } from '@/composables/choices'
 import { usePersonDrawer } from '@/composables/personDrawer'
 import { useSaid } from '@/composables/said'
 import { useSelection } from '@/composables/selection'
 import { people } from '@/composables/words'
+import AlterForm from './AlterForm.vue'
+import ExportForm from './ExportForm.vue'
 import SayNote from '@/components/SayNote.vue'
 import SideDrawer from '@/controls/SideDrawer.vue'
-import CheckBox from '@/controls/CheckBox.vue'
-import DayField from '@/controls/DayField.vue'
 import RadioBox from '@/controls/RadioBox.vue'
 import SelectField from '@/controls/SelectField.vue'
-import TextField from '@/controls/TextField.vue'
 
 /** What is done to those who are selected. */
 const doing = defineModel<string>({ required: true })
@@ -33,39 +32,15 @@ const titles: Record<string, string> = {
 }
 
 type Alteration = Schemas['Alteration']
-const what = ref('attribute')
-const attribute = ref(0)
-const value = ref('')
-const until = ref('')
 const group = ref(0)
 const keep = ref(0)
 const list = computed(() => selection.list.value)
 const fillable = computed(() => (groups.value ?? []).filter((g) => g.kind !== 'rule' && !g.archived))
-const chosenAttribute = computed(() => choices.value?.attributes.find((a) => a.id === attribute.value))
 
-watch([what, attribute], () => (value.value = what.value === 'status' ? 'away' : ''))
 watch(doing, () => {
   group.value = fillable.value[0]?.id ?? 0
-  attribute.value = choices.value?.attributes[0]?.id ?? 0
   keep.value = list.value[0] ?? 0
   run.reset()
-})
-
-const alteration = computed<Alteration>(() => {
-  switch (what.value) {
-    case 'attribute':
-      return { do: 'attribute', attribute: attribute.value, value: value.value }
-    case 'status':
-      return {
-        do: 'status',
-        value: value.value,
-        ...(value.value === 'away' && until.value ? { until: until.value } : {}),
-      }
-    case 'unit':
-      return { do: 'unit', unit: Number(value.value) || 0 }
-    default:
-      return { do: what.value as Alteration['do'], value: value.value }
-  }
 })
 
 const run = useMutation({
@@ -105,31 +80,6 @@ const { data: merging } = useQuery({
     Promise.all(list.value.map((id) => take(api.GET('/people/{id}', { params: { path: { id } } })))),
   enabled: computed(() => doing.value === 'merge'),
 })
-
-const { data: columns } = useQuery({
-  queryKey: ['roster', 'columns'],
-  queryFn: () => take(api.GET('/export/columns')),
-  enabled: computed(() => doing.value === 'export'),
-})
-const list_ = ref<Schemas['ExportRequest']['what']>('people')
-const format = ref<Schemas['ExportRequest']['format']>('csv')
-const without = ref<string[]>([])
-watch(list_, (now) => now !== 'people' && format.value === 'vcf' && (format.value = 'csv'))
-const save = useMutation({
-  mutationFn: () =>
-    download(
-      api.POST('/export', {
-        body: {
-          people: list.value,
-          what: list_.value,
-          format: format.value,
-          columns: (columns.value ?? []).filter((c) => !without.value.includes(c)),
-        },
-        parseAs: 'blob',
-      }),
-    ),
-  onSuccess: () => (doing.value = ''),
-})
 </script>
 
 <template>
@@ -148,81 +98,12 @@ const save = useMutation({
       </div>
     </form>
 
-    <form v-else-if="doing === 'set' && choices" @submit.prevent="alter(alteration)">
-      <label class="field"
-        ><span>What</span>
-        <SelectField
-          v-model="what"
-          :items="[
-            { value: 'attribute', title: 'an attribute' },
-            { value: 'status', title: 'status' },
-            { value: 'role', title: 'give a role' },
-            { value: 'no-role', title: 'take a role away' },
-            { value: 'unit', title: 'unit' },
-            { value: 'language', title: 'language' },
-          ]"
-      /></label>
-      <label v-if="what === 'attribute'" class="field"
-        ><span>Attribute</span>
-        <SelectField
-          v-model="attribute"
-          :items="choices.attributes.map((a) => ({ value: a.id, title: a.name }))"
-      /></label>
-      <label class="field"
-        ><span>To</span>
-        <SelectField
-          v-if="what === 'attribute' && chosenAttribute?.kind === 'choice'"
-          v-model="value"
-          :items="[
-            { value: '', title: 'nothing' },
-            ...(chosenAttribute.choices ?? []).map((c) => ({ value: c, title: c })),
-          ]"
-        />
-        <SelectField
-          v-else-if="what === 'attribute' && chosenAttribute?.kind === 'yes-no'"
-          v-model="value"
-          :items="[
-            { value: '', title: 'nothing' },
-            { value: 'yes', title: 'yes' },
-            { value: 'no', title: 'no' },
-          ]"
-        />
-        <TextField
-          v-else-if="what === 'attribute'"
-          v-model="value"
-          :type="chosenAttribute?.kind === 'date' ? 'date' : 'text'"
-        />
-        <SelectField
-          v-else-if="what === 'status'"
-          v-model="value"
-          :items="[
-            { value: 'active', title: 'active' },
-            { value: 'away', title: 'away' },
-            { value: 'left', title: 'left' },
-          ]"
-        />
-        <SelectField
-          v-else-if="what === 'unit'"
-          v-model="value"
-          :items="[
-            { value: '', title: 'the whole organisation' },
-            ...choices.units.map((u) => ({ value: String(u.id), title: u.path })),
-          ]"
-        />
-        <SelectField
-          v-else-if="what === 'language'"
-          v-model="value"
-          :items="choices.languages.map((l) => ({ value: l.value, title: l.words }))"
-        />
-        <SelectField v-else v-model="value" :items="choices.roles.map((r) => ({ value: r, title: r }))" />
-      </label>
-      <label v-if="what === 'status' && value === 'away'" class="field"
-        ><span>Last day away, if it is known</span><DayField v-model="until"
-      /></label>
-      <div class="row">
-        <v-btn type="submit" color="primary" variant="flat">Set it for {{ people(list.length) }}</v-btn>
-      </div>
-    </form>
+    <AlterForm
+      v-else-if="doing === 'set' && choices"
+      :choices="choices"
+      :count="list.length"
+      @alter="alter"
+    />
 
     <form v-else-if="doing === 'merge'" @submit.prevent="merge">
       <p>
@@ -274,46 +155,7 @@ const save = useMutation({
       </template>
     </form>
 
-    <form v-else-if="doing === 'export'" @submit.prevent="save.mutate()">
-      <SayNote v-if="save.error.value" kind="bad">{{ save.error.value.message }}</SayNote>
-      <label class="field"
-        ><span>List</span>
-        <SelectField
-          v-model="list_"
-          :items="[
-            { value: 'people', title: 'people, a row each: can be loaded again' },
-            { value: 'addresses', title: 'their addresses, a row each' },
-            { value: 'groups', title: 'all groups, a row each' },
-          ]"
-      /></label>
-      <label class="field"
-        ><span>Format</span>
-        <SelectField
-          v-model="format"
-          :items="[
-            { value: 'csv', title: 'CSV (any spreadsheet)' },
-            { value: 'xlsx', title: 'XLSX (workbook)' },
-            ...(list_ === 'people' ? [{ value: 'vcf', title: 'vCard 4 (address books)' }] : []),
-          ]"
-      /></label>
-      <fieldset v-if="list_ === 'people'">
-        <legend>Columns</legend>
-        <label v-for="c in columns" :key="c" class="tickbox"
-          ><CheckBox
-            :model-value="!without.includes(c)"
-            @update:model-value="
-              without = without.includes(c) ? without.filter((w) => w !== c) : [...without, c]
-            "
-          />
-          {{ c.replace('attribute: ', '') }}</label
-        >
-      </fieldset>
-      <div class="row">
-        <v-btn type="submit" color="primary" variant="flat" :disabled="save.isPending.value"
-          >Save {{ list_ === 'groups' ? 'the groups' : people(list.length) }}</v-btn
-        >
-      </div>
-    </form>
+    <ExportForm v-else-if="doing === 'export'" :people="list" @saved="doing = ''" />
   </SideDrawer>
 </template>
 
@@ -334,20 +176,5 @@ form {
 .destroy {
   border-color: var(--brick) !important;
   color: var(--brick) !important;
-}
-
-fieldset {
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 3px 12px;
-  padding: 8px 12px;
-}
-
-legend {
-  font-size: 12px;
-  font-weight: 600;
-  color: var(--ink2);
 }
 </style>
