@@ -6,7 +6,7 @@ import { mdiClose } from '@mdi/js'
 import { api, ApiError, take, type Done, type Schemas, type Sheet } from '@/api/client'
 import { toAddresses, toLines } from '@/composables/addresses'
 import { useChoices, useGroups } from '@/composables/choices'
-import FindBox, { type Found } from '@/components/FindBox.vue'
+import FindBox from '@/components/FindBox.vue'
 import SayNote from '@/components/SayNote.vue'
 import AreaField from '@/controls/AreaField.vue'
 import CheckBox from '@/controls/CheckBox.vue'
@@ -14,6 +14,7 @@ import DayField from '@/controls/DayField.vue'
 import SelectField from '@/controls/SelectField.vue'
 import TextField from '@/controls/TextField.vue'
 import AddressList from './AddressList.vue'
+import TieList from './TieList.vue'
 
 /** Everything that is edited about one person; without one, somebody new. */
 const props = defineProps<{ person?: Schemas['PersonDetailView'] }>()
@@ -29,7 +30,6 @@ const sheet = reactive<Sheet>(
 )
 const self = props.person?.id ?? 0
 const lines = ref(toLines(sheet.addresses))
-const names = reactive(new Map<number, string>(props.person?.ties.map((t) => [t.id, t.name]) ?? []))
 const picked = computed(() =>
   sheet.groups.map((id) => ({ id, name: groups.value?.find((g) => g.id === id)?.name ?? '…' })),
 )
@@ -43,25 +43,6 @@ function setValue(id: number | undefined, value: string) {
 function toggleRole(role: string) {
   sheet.roles = sheet.roles.includes(role) ? sheet.roles.filter((r) => r !== role) : [...sheet.roles, role]
 }
-
-function addTie(found: Found, guardian: boolean) {
-  if (found.id === self) return
-  names.set(found.id, found.name)
-  sheet.ties.push(
-    guardian
-      ? { guardian: found.id, dependent: self, receives: true, barred: false }
-      : { guardian: self, dependent: found.id, receives: true, barred: false },
-  )
-}
-
-/** Whether a bar is taken away, which needs a reason. */
-const lifting = computed(() =>
-  props.person?.sheet.ties.some(
-    (was) =>
-      was.barred &&
-      !sheet.ties.some((t) => t.guardian === was.guardian && t.dependent === was.dependent && t.barred),
-  ),
-)
 
 /** What is sent: empty fields are absent. */
 const typed = computed<Sheet>(() => {
@@ -175,32 +156,7 @@ watch(
     <AddressList v-model="lines" :remarks="lines.map((_, i) => lineRemarks(i))" />
 
     <h3>Ties</h3>
-    <ul class="ties">
-      <li v-for="(t, i) in sheet.ties" :key="i" class="sheet" :class="{ barred: t.barred }">
-        <span class="quiet small">{{ t.dependent === self ? 'guardian' : 'dependent' }}</span>
-        <bdi>{{ names.get(t.dependent === self ? t.guardian : t.dependent) }}</bdi>
-        <label class="tickbox small push"
-          ><CheckBox v-model="t.receives" :disabled="t.barred" />receives messages</label
-        >
-        <label class="tickbox small"
-          ><CheckBox v-model="t.barred" @update:model-value="t.receives = !t.barred" />contact barred</label
-        >
-        <button type="button" class="icon" aria-label="Take the tie away" @click="sheet.ties.splice(i, 1)">
-          <v-icon :icon="mdiClose" size="15" />
-        </button>
-      </li>
-    </ul>
-    <label v-if="lifting" class="field"
-      ><span>Why is contact allowed again? The history keeps the reason.</span>
-      <TextField v-model="sheet.liftReason" dir="auto" maxlength="1000" />
-    </label>
-    <p v-for="r in about('liftReason')" :key="r.value" class="small bad">
-      <bdi>{{ r.value }}</bdi> {{ r.reason }}
-    </p>
-    <div class="two">
-      <FindBox :kinds="['person']" label="Add a guardian" @pick="addTie($event, true)" />
-      <FindBox :kinds="['person']" label="Add a dependent" @pick="addTie($event, false)" />
-    </div>
+    <TieList :model-value="sheet" :self="self" :before="person" :remarks="about('liftReason')" />
 
     <h3>Groups they were picked for</h3>
     <div v-if="picked.length" class="chips">
@@ -320,28 +276,6 @@ h3 {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 8px 12px;
-}
-
-.ties {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-}
-
-.ties li {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px 10px;
-  padding: 6px 10px;
-}
-
-.ties .barred {
-  background: var(--bricksoft);
-  border-inline-start: 3px solid var(--brick);
 }
 
 .foot {
