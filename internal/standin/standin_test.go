@@ -2,7 +2,6 @@ package standin_test
 
 import (
 	"context"
-	"errors"
 	"log/slog"
 	"net"
 	"net/http"
@@ -151,30 +150,6 @@ func TestMailToNobodyIsRefusedAtOnce(t *testing.T) {
 
 	require.NoError(t, r.box.SetFault(ctx, "gone@example.org", ""))
 	require.NoError(t, r.mail.Hand(ctx, item("M2", "gone@example.org", "x")))
-}
-
-func TestDownIsForNow(t *testing.T) {
-	r := newRig(t)
-	hands := map[roster.Channel]func() error{
-		roster.Email: func() error { return r.mail.Hand(ctx, item("M1", "ana@example.org", "x")) },
-		roster.Text:  func() error { return r.text.Hand(ctx, item("T1", "+447700900001", "x")) },
-		roster.Voice: func() error { return r.voice.Hand(ctx, item("V1", "+447700900001", "x")) },
-		roster.Push:  func() error { return r.push.Hand(ctx, pushItem("P1", "Ana’s phone")) },
-	}
-	for channel, hand := range hands {
-		t.Run(string(channel), func(t *testing.T) {
-			r.box.SetDown(channel, true)
-			err := hand()
-			require.Error(t, err)
-			var refusal *carrier.Refusal
-			var trouble *carrier.Trouble // of a mail server that takes no mail at all
-			if !errors.As(err, &trouble) && assert.ErrorAs(t, err, &refusal) {
-				assert.False(t, refusal.Permanent)
-			}
-			r.box.SetDown(channel, false)
-			require.NoError(t, hand())
-		})
-	}
 }
 
 func TestTheSameKeyIsTakenOnce(t *testing.T) {
