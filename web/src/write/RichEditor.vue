@@ -1,29 +1,11 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { EditorContent, useEditor } from '@tiptap/vue-3'
-import { Document } from '@tiptap/extension-document'
-import { Paragraph } from '@tiptap/extension-paragraph'
-import { Text } from '@tiptap/extension-text'
-import { HardBreak } from '@tiptap/extension-hard-break'
-import { Heading } from '@tiptap/extension-heading'
-import { BulletList, ListItem, ListKeymap, OrderedList } from '@tiptap/extension-list'
-import { Bold } from '@tiptap/extension-bold'
-import { Italic } from '@tiptap/extension-italic'
-import { Link } from '@tiptap/extension-link'
-import { Image } from '@tiptap/extension-image'
-import { Placeholder, UndoRedo } from '@tiptap/extensions'
-import {
-  mdiFormatBold,
-  mdiFormatSize,
-  mdiFormatItalic,
-  mdiFormatListBulleted,
-  mdiFormatListNumbered,
-  mdiImageOutline,
-  mdiLinkVariant,
-} from '@mdi/js'
+import { mdiImageOutline, mdiLinkVariant } from '@mdi/js'
 import { api, take } from '@/api/client'
 import { fromEditor, toEditor, type Body } from '@/composables/rich'
-import { FieldMarks } from './fieldMarks'
+import { richExtensions } from './richExtensions'
+import { richTools } from './richTools'
 import TextField from '@/controls/TextField.vue'
 
 /** Text with fields in it; with formatting unless it is plain. */
@@ -41,44 +23,13 @@ const props = defineProps<{
 const said = ref('')
 const linking = ref<string>()
 
-const Picture = Image.extend({
-  renderHTML({ HTMLAttributes }) {
-    const { src, ...rest } = HTMLAttributes as { src: string }
-    return ['img', { ...rest, src: src.replace(/^file:/, '/api/files/') }]
-  },
-})
-
-// Ctrl+Enter belongs to the final check.
-const LineBreak = HardBreak.extend({
-  addKeyboardShortcuts() {
-    return { 'Shift-Enter': () => this.editor.commands.setHardBreak() }
-  },
-})
-
 const editor = useEditor({
   content: toEditor(body.value),
-  extensions: [
-    Document,
-    Paragraph,
-    Text,
-    UndoRedo,
-    Placeholder.configure({ placeholder: props.placeholder ?? '' }),
-    FieldMarks.configure({ known: () => props.fields }),
-    ...(props.plain
-      ? []
-      : [
-          LineBreak,
-          Heading.configure({ levels: [2, 3] }),
-          BulletList,
-          OrderedList,
-          ListItem,
-          ListKeymap,
-          Bold,
-          Italic,
-          Link.configure({ openOnClick: false, protocols: ['mailto', 'tel'] }),
-          Picture,
-        ]),
-  ],
+  extensions: richExtensions({
+    placeholder: props.placeholder ?? '',
+    plain: props.plain,
+    fields: () => props.fields,
+  }),
   editorProps: {
     attributes: {
       'aria-label': props.label,
@@ -155,47 +106,7 @@ function link() {
   else chain?.setLink({ href }).run()
 }
 
-type Tool = { icon: string; label: string; on: () => boolean; act: () => void }
-const active = (name: string, a?: object) => editor.value?.isActive(name, a) ?? false
-const tools: Tool[] = [
-  {
-    icon: mdiFormatBold,
-    label: 'Bold',
-    on: () => active('bold'),
-    act: () => editor.value?.chain().focus().toggleBold().run(),
-  },
-  {
-    icon: mdiFormatItalic,
-    label: 'Italic',
-    on: () => active('italic'),
-    act: () => editor.value?.chain().focus().toggleItalic().run(),
-  },
-  {
-    icon: mdiFormatSize,
-    label: 'Heading',
-    on: () => active('heading'),
-    act: () =>
-      editor.value
-        ?.chain()
-        .focus()
-        .toggleHeading({
-          level: active('heading', { level: 2 }) ? 3 : active('heading', { level: 3 }) ? 3 : 2,
-        })
-        .run(),
-  },
-  {
-    icon: mdiFormatListBulleted,
-    label: 'List',
-    on: () => active('bulletList'),
-    act: () => editor.value?.chain().focus().toggleBulletList().run(),
-  },
-  {
-    icon: mdiFormatListNumbered,
-    label: 'Numbered list',
-    on: () => active('orderedList'),
-    act: () => editor.value?.chain().focus().toggleOrderedList().run(),
-  },
-]
+const tools = richTools(editor)
 
 /** Puts text where the cursor stands. */
 function insert(text: string) {
@@ -230,7 +141,13 @@ defineExpose({ insert, put })
       >
         <v-icon :icon="t.icon" size="18" />
       </button>
-      <button type="button" aria-label="Link" title="Link" :aria-pressed="active('link')" @click="link">
+      <button
+        type="button"
+        aria-label="Link"
+        title="Link"
+        :aria-pressed="editor?.isActive('link') ?? false"
+        @click="link"
+      >
         <v-icon :icon="mdiLinkVariant" size="18" />
       </button>
       <label v-if="upload" title="Picture">
