@@ -64,7 +64,7 @@ func TestAPushReachesADevice(t *testing.T) {
 	v.clicks(`button[aria-label="Change the push"]`, "Change")
 	v.sees("article", `goes to 1 person[\s\S]*waits in the list of notices`)
 	v.type_(`input[aria-label="Page that it opens"]`, "www.example.org")
-	v.sees(".reach", "The push cannot open “www.example.org”")
+	v.sees(named("Reach"), "The push cannot open “www.example.org”")
 	v.element(`input[aria-label="Page that it opens"]`).MustSelectAllText().MustInput("https://quillmere.example/rota")
 	v.sees(
 		"[aria-label=Preview]",

@@ -69,7 +69,7 @@ func TestALateMessageIsAskedAbout(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, all, "nothing left unasked")
 	v.clicks("footer.strip button", "Send it now")
-	v.sees(".count", `1\s*reached`)
+	v.sees(named("Figures"), `1\s*reached`)
 	v.until(`!document.querySelector("footer.strip").innerText.includes("Late:")`)
 }
 
@@ -90,7 +90,7 @@ func TestACarriersTroubleIsSaidAndTriedAgain(t *testing.T) {
 	v.until(`!document.querySelector("footer.strip").innerText.includes("Emails wait")`)
 	v.clicks("nav a", "Outgoing")
 	v.clicks("td a", "Outing moved")
-	v.sees(".count", `4\s*reached`)
+	v.sees(named("Figures"), `4\s*reached`)
 }
 
 // What was being handed over when the program ended is shown, and sent again when
@@ -102,7 +102,7 @@ func TestWhatNobodyCanTellOfIsDecided(t *testing.T) {
 	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock.")
 	v.clicks("button", "Send to 4 people…")
 	v.clicks(finalCheck+" button", "Send to 4 people")
-	v.sees(".count", `2\s*still waiting`)
+	v.sees(named("Figures"), `2\s*still waiting`)
 	v.sees("footer.strip [role=alert]", "Emails wait:")
 
 	// Another life of the program leased the emails and ended.
@@ -115,12 +115,12 @@ func TestWhatNobodyCanTellOfIsDecided(t *testing.T) {
 	_, err = kept.RunOut(ctx, run, nil, false, now.Add(time.Second))
 	require.NoError(t, err)
 	v.page.MustReload()
-	v.sees(".main", "Nobody can tell whether 3 emails left")
+	v.sees("[role=status], [role=alert], section", "Nobody can tell whether 3 emails left")
 	v.sees("td", "not known whether it left")
 
 	v.instance.Box.SetDown(roster.Email, false)
 	v.clicks("footer.strip button", "Try now")
 	v.clicks("button", "^\\s*Send again\\s*$")
-	v.sees(".count", `4\s*reached`)
+	v.sees(named("Figures"), `4\s*reached`)
 	v.until(`!document.body.innerText.includes("Nobody can tell")`)
 }

@@ -68,7 +68,10 @@ func opens(t *testing.T, folder string, now func() time.Time) *visit {
 }
 
 // finalCheck is the last look before sending.
-const finalCheck = `[role=dialog][aria-label="Final check"]`
+var finalCheck = named("Final check")
+
+// named finds a part of a page by the name it has for those who do not see it.
+func named(name string) string { return fmt.Sprintf(`[aria-label="%s"]`, name) }
 
 // signedIn begins and signs in as the test account.
 func signedIn(t *testing.T, roster string, hold time.Duration) *visit {

@@ -48,7 +48,7 @@ const words = (i: number) =>
 </script>
 
 <template>
-  <div class="stack">
+  <div class="stack" role="group" aria-label="Filters">
     <ol v-if="rule.length">
       <li v-for="(c, i) in rule" :key="`${i}${JSON.stringify(c)}`" class="sheet">
         <span class="words"

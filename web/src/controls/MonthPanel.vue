@@ -40,7 +40,7 @@ const notes = computed(() =>
 </script>
 
 <template>
-  <div class="month sheet">
+  <div class="month sheet" role="group" aria-label="Month">
     <template v-if="data">
       <div v-if="usual" class="usual" role="group" aria-label="Usual times">
         <button v-for="typed in data.usual" :key="typed" type="button" @click="emit('pick', typed)">

@@ -64,7 +64,7 @@ const words = computed(() => {
       <h3>Everybody, one mark each</h3>
       <bdi class="quiet small">{{ words }}</bdi>
     </div>
-    <div ref="field" class="marks" @mouseleave="pointed = -1">
+    <div ref="field" class="marks" role="group" aria-label="Marks" @mouseleave="pointed = -1">
       <v-virtual-scroll :items="rows" :item-height="rowHeight" :height="height">
         <template #default="{ item: from }">
           <div class="strand">

@@ -13,7 +13,7 @@ const told = ref(false)
 </script>
 
 <template>
-  <aside>
+  <aside aria-label="Needs a hand">
     <PaneHead
       title="Needs a hand"
       :note="people(record.message.figures.notReached + record.message.figures.leftOut)"

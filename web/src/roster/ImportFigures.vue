@@ -7,7 +7,7 @@ defineProps<{ proposed: Schemas['ImportView'] }>()
 </script>
 
 <template>
-  <section class="figures sheet">
+  <section class="figures sheet" aria-label="What loading would do">
     <span
       ><b class="num">{{ thousands(proposed.added) }}</b> added</span
     >

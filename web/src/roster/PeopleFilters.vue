@@ -54,7 +54,12 @@ async function forget(id: number) {
   <div class="filters">
     <PaneHead title="Filters" :note="rule.length ? 'people left after each' : 'none: everybody is shown'" />
     <RuleStack v-model="rule" :filters="filters" />
-    <div v-if="rule.length && may('edit-people')" class="keep">
+    <div
+      v-if="rule.length && may('edit-people')"
+      class="keep"
+      role="group"
+      aria-label="What to do with the filters"
+    >
       <form v-if="naming" class="sheet" @submit.prevent="name" @keydown.esc.stop="naming = undefined">
         <TextField
           v-model="keepName"

@@ -2,14 +2,14 @@
 import { reactive, ref, watch } from 'vue'
 import { api, take, type Channel, type Schemas } from '@/api/client'
 import { channels } from '@/composables/steps'
-import { channelWords } from '@/composables/words'
 import FindBox from '@/components/FindBox.vue'
 import StepEditor from '@/write/StepEditor.vue'
 import AreaField from '@/controls/AreaField.vue'
 import CheckBox from '@/controls/CheckBox.vue'
 import SelectField from '@/controls/SelectField.vue'
 import NumberField from '@/controls/NumberField.vue'
-import TextField from '@/controls/TextField.vue'
+import BudgetList from './BudgetList.vue'
+import QuietHours from './QuietHours.vue'
 
 const props = defineProps<{
   settings: Schemas['SettingsView']
@@ -94,14 +94,6 @@ async function save() {
     ),
   )
 }
-
-const unitLeft = () =>
-  [0, ...props.settings.units.map((u) => u.id!)].find((id) => !form.budgets.some((b) => b.unit === id))
-
-function addBudget() {
-  const unit = unitLeft()
-  if (unit !== undefined) form.budgets.push({ unit, month: 10 })
-}
 </script>
 
 <template>
@@ -165,33 +157,7 @@ function addBudget() {
           dir="auto"
         />
       </label>
-      <h2>Quiet hours</h2>
-      <p class="quiet small">On the recipient’s clocks; a message waits, an emergency does not.</p>
-      <div v-for="c in channels" :key="c" class="quiethours">
-        <label
-          ><CheckBox
-            :model-value="Boolean(form.quiet[c])"
-            @update:model-value="form.quiet[c] = form.quiet[c] ? undefined : { from: '21:00', to: '07:00' }"
-          />
-          {{ channelWords[c] }}</label
-        >
-        <template v-if="form.quiet[c]">
-          from
-          <TextField
-            v-model="form.quiet[c]!.from"
-            class="clock"
-            required
-            :aria-label="`Quiet from, ${channelWords[c]}`"
-          />
-          to
-          <TextField
-            v-model="form.quiet[c]!.to"
-            class="clock"
-            required
-            :aria-label="`Quiet until, ${channelWords[c]}`"
-          />
-        </template>
-      </div>
+      <QuietHours v-model="form.quiet" />
     </section>
     <section class="sheet">
       <h2>Testers</h2>
@@ -229,27 +195,7 @@ function addBudget() {
               .map((a) => ({ value: a.id, title: a.name })),
           ]"
       /></label>
-      <h2>Monthly budgets</h2>
-      <p class="quiet small">
-        What messages of a unit’s accounts may cost, in {{ settings.currency }}. Going over it warns.
-      </p>
-      <ul>
-        <li v-for="(b, i) in form.budgets" :key="i">
-          <SelectField
-            v-model="b.unit"
-            :aria-label="`Whose budget ${i + 1} is`"
-            :items="[
-              { value: 0, title: 'The whole organisation' },
-              ...settings.units.map((u) => ({ value: u.id, title: u.path })),
-            ]"
-          />
-          <NumberField v-model="b.month" min="0.01" step="0.01" :aria-label="`Budget ${i + 1}`" />
-          <button type="button" class="link small" @click="form.budgets.splice(i, 1)">Take away</button>
-        </li>
-      </ul>
-      <button v-if="unitLeft() !== undefined" type="button" class="link" @click="addBudget">
-        Add a budget
-      </button>
+      <BudgetList v-model="form.budgets" :units="settings.units" :currency="settings.currency" />
     </section>
     <div class="row save">
       <v-btn type="submit" color="primary" variant="flat">Save how messages are sent</v-btn>
@@ -304,18 +250,6 @@ li {
   border-bottom: 1px solid var(--hair);
 }
 
-.quiethours {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px;
-  min-height: 28px;
-}
-
-.quiethours label {
-  width: 82px;
-}
-
 .save {
   grid-column: 1 / -1;
 }
@@ -327,13 +261,5 @@ li {
 
 .sheet {
   --control-height: 28px;
-}
-
-.clock {
-  width: 68px;
-}
-
-li > .control:first-child {
-  width: 190px;
 }
 </style>

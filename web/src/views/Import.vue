@@ -138,7 +138,7 @@ const failed = computed(() =>
       <SayNote v-if="failed" kind="bad">{{ failed.message }}</SayNote>
       <template v-if="!number">
         <FileDrop :reading="give.isPending.value" @give="give.mutate($event)" />
-        <section v-if="last?.id" class="sheet last">
+        <section v-if="last?.id" class="sheet last" aria-label="The last file">
           <div>
             <b
               ><bdi>{{ last.fileName }}</bdi></b

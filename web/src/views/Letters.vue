@@ -58,7 +58,7 @@ const print = () => window.print()
       >
     </PageHead>
     <SayNote v-if="error ?? file.error.value" kind="bad">{{ (error ?? file.error.value)?.message }}</SayNote>
-    <div class="screen whom">
+    <div class="screen whom" role="group" aria-label="For whom">
       <template v-if="chosen.length">
         For
         <span v-for="c in chosen" :key="c.id" class="one"
@@ -95,7 +95,7 @@ const print = () => window.print()
       }}
     </EmptyNote>
     <div class="pages">
-      <section v-for="(l, i) in data?.letters" :key="i" class="paper" :lang="data?.language">
+      <article v-for="(l, i) in data?.letters" :key="i" class="paper" :lang="data?.language">
         <div class="from">
           <bdi>{{ data?.organisation }}</bdi>
         </div>
@@ -111,7 +111,7 @@ const print = () => window.print()
         <SayNote v-if="l.missing" kind="bad" class="screen">Nothing fills “{{ l.missing }}”.</SayNote>
         <!-- eslint-disable-next-line vue/no-v-html -- the server writes it from a document, with everything escaped -->
         <div class="words" v-html="l.html" />
-      </section>
+      </article>
     </div>
   </div>
 </template>

@@ -113,7 +113,7 @@ const stopWords = computed(() => {
         <SayNote v-if="data.reason" kind="mind">
           {{ data.practice ? 'An exercise' : 'An emergency' }}: <bdi>{{ data.reason }}</bdi>
         </SayNote>
-        <div class="counts">
+        <div class="counts" role="group" aria-label="Figures">
           <CountBox :value="figures.recipients" words="recipients" />
           <CountBox :value="figures.reached" words="reached" />
           <CountBox :value="figures.waiting" words="still waiting" />

@@ -64,7 +64,7 @@ const print = () => window.print()
       <template #action><v-btn to="/people/gaps">See the gaps</v-btn></template>
     </EmptyNote>
     <div class="pages">
-      <section
+      <article
         v-for="(h, i) in data?.households"
         :key="i"
         class="paper"
@@ -115,7 +115,7 @@ const print = () => window.print()
           </p>
         </div>
         <p class="sign">{{ say(h, 'signature') }}</p>
-      </section>
+      </article>
     </div>
   </div>
 </template>

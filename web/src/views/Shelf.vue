@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
 import { whenever } from '@vueuse/core'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { api, take, type Content, type Schemas } from '@/api/client'
 import { useChoices } from '@/composables/choices'
 import { emptyDraft } from '@/composables/draft'
@@ -10,6 +10,7 @@ import { contentOf, useShelf } from '@/composables/shelf'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
+import ShelfVersions from '@/shelf/ShelfVersions.vue'
 import RichEditor from '@/write/RichEditor.vue'
 import WhatPane from '@/write/WhatPane.vue'
 import SelectField from '@/controls/SelectField.vue'
@@ -93,11 +94,6 @@ const drop = useMutation({
   onSuccess: () => done((shelf.value ?? []).filter((s) => s.id !== form.id)),
 })
 
-const { data: versions } = useQuery({
-  queryKey: computed(() => ['shelf-versions', form.id]),
-  queryFn: () => take(api.GET('/shelf/{id}/versions', { params: { path: { id: form.id } } })),
-  enabled: computed(() => editing.value && form.id > 0),
-})
 const fields = computed(() => session.value?.fields ?? [])
 const problem = computed(() => error.value ?? save.error.value ?? drop.error.value)
 </script>
@@ -174,22 +170,12 @@ const problem = computed(() => error.value ?? save.error.value ?? drop.error.val
           <v-btn @click="editing = false">Never mind</v-btn>
           <v-btn v-if="form.id && changeable" class="push" @click="drop.mutate(form.id)">Delete</v-btn>
         </div>
-        <template v-if="(versions?.length ?? 0) > 1">
-          <h2>Earlier versions</h2>
-          <ul class="versions">
-            <li v-for="v in versions?.slice(1)" :key="v.id" class="small">
-              <b>{{ times.moment(v.at) }}</b> <span class="quiet">{{ v.by }}</span>
-              <span class="quiet said" dir="auto">{{ v.plain }}</span>
-              <button
-                v-if="changeable"
-                class="link"
-                @click="form.content = { ...emptyDraft(), ...v.content }"
-              >
-                Bring back
-              </button>
-            </li>
-          </ul>
-        </template>
+        <ShelfVersions
+          v-if="form.id"
+          :item="form.id"
+          :changeable="changeable"
+          @bring-back="form.content = { ...emptyDraft(), ...$event }"
+        />
       </section>
       <EmptyNote v-else title="Choose something, or add it">
         A template is a whole message without its people. A quick text is a few words that are put into
@@ -281,22 +267,5 @@ label {
 
 h2 {
   font-size: 13.5px;
-}
-
-.edit h2 {
-  margin-top: 16px;
-}
-
-.versions li {
-  display: flex;
-  gap: 10px;
-  align-items: baseline;
-  padding: 5px 0;
-  border-bottom: 1px solid var(--hair);
-  max-width: 760px;
-}
-
-.versions .said {
-  flex: 1;
 }
 </style>

@@ -75,7 +75,7 @@ describe('how messages are sent', () => {
     await wrapper.get('input[aria-label="Hold in seconds"]').setValue('60')
     await wrapper.get('input[aria-label="Budget 1"]').setValue('12.5')
     await wrapper.get('select[aria-label="Attribute with postal addresses"]').setValue('9')
-    await wrapper.findAll('.quiethours input[type=checkbox]').at(2)!.setValue(true)
+    await wrapper.get('[aria-label="Quiet hours, Voice"] input[type=checkbox]').setValue(true)
     await wrapper.get('form').trigger('submit')
     await vi.waitFor(() => expect(wrapper.text()).toContain('Saved.'))
     expect(asked[0]!.body).toMatchObject({

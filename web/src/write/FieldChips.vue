@@ -28,7 +28,7 @@ function insert() {
 </script>
 
 <template>
-  <div class="fields small">
+  <div class="fields small" role="group" aria-label="Fields">
     <span class="quiet">Insert:</span>
     <button v-for="f in fields.slice(0, atHand)" :key="f" class="chip" @click="emit('insert', field(f, ''))">
       {{ f }}

@@ -26,7 +26,7 @@ function drop(hash: string) {
 </script>
 
 <template>
-  <div class="files small">
+  <div class="files small" role="group" aria-label="Files">
     <label class="link"
       >Add files<input type="file" multiple aria-label="Add files" @change="picked"
     /></label>

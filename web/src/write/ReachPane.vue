@@ -43,7 +43,7 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
       @open="figure = { step: $event, title: `Reached on step ${$event}` }"
     />
 
-    <div v-if="plan.nobody && written" class="out sheet">
+    <div v-if="plan.nobody && written" class="out sheet" role="group" aria-label="Left out">
       <button
         class="link bad"
         @click="

@@ -1,12 +1,10 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { EditorContent, useEditor } from '@tiptap/vue-3'
-import { mdiImageOutline, mdiLinkVariant } from '@mdi/js'
 import { api, take } from '@/api/client'
 import { fromEditor, toEditor, type Body } from '@/composables/rich'
 import { richExtensions } from './richExtensions'
-import { richTools } from './richTools'
-import TextField from '@/controls/TextField.vue'
+import RichBar from './RichBar.vue'
 
 /** Text with fields in it; with formatting unless it is plain. */
 const body = defineModel<Body>({ required: true })
@@ -21,7 +19,6 @@ const props = defineProps<{
 }>()
 
 const said = ref('')
-const linking = ref<string>()
 
 const editor = useEditor({
   content: toEditor(body.value),
@@ -92,22 +89,6 @@ async function addPicture(file: File | undefined) {
       .run()
 }
 
-function link() {
-  if (linking.value === undefined) {
-    linking.value = (editor.value?.getAttributes('link').href as string | undefined) ?? 'https://'
-    return
-  }
-  const href = linking.value.trim()
-  linking.value = undefined
-  const chain = editor.value?.chain().focus().extendMarkRange('link')
-  if (!href || href === 'https://') chain?.unsetLink().run()
-  else if (editor.value?.state.selection.empty && !editor.value.isActive('link'))
-    chain?.insertContent({ type: 'text', text: href, marks: [{ type: 'link', attrs: { href } }] }).run()
-  else chain?.setLink({ href }).run()
-}
-
-const tools = richTools(editor)
-
 /** Puts text where the cursor stands. */
 function insert(text: string) {
   editor.value?.chain().focus().insertContent({ type: 'text', text }).run()
@@ -129,46 +110,13 @@ defineExpose({ insert, put })
 
 <template>
   <div class="rich" :class="{ plain, following }">
-    <div v-if="!plain && editor" class="tools" role="toolbar" :aria-label="`Formatting of ${label}`">
-      <button
-        v-for="t in tools"
-        :key="t.label"
-        type="button"
-        :aria-label="t.label"
-        :title="t.label"
-        :aria-pressed="t.on()"
-        @click="t.act()"
-      >
-        <v-icon :icon="t.icon" size="18" />
-      </button>
-      <button
-        type="button"
-        aria-label="Link"
-        title="Link"
-        :aria-pressed="editor?.isActive('link') ?? false"
-        @click="link"
-      >
-        <v-icon :icon="mdiLinkVariant" size="18" />
-      </button>
-      <label v-if="upload" title="Picture">
-        <v-icon :icon="mdiImageOutline" size="18" />
-        <input
-          type="file"
-          accept="image/*"
-          aria-label="Picture"
-          @change="addPicture(($event.target as HTMLInputElement).files?.[0])"
-        />
-      </label>
-      <form
-        v-if="linking !== undefined"
-        class="to"
-        @submit.prevent="link"
-        @keydown.esc.stop="linking = undefined"
-      >
-        <TextField v-model="linking" aria-label="Where the link leads" spellcheck="false" />
-        <button type="submit" class="link small">Set</button>
-      </form>
-    </div>
+    <RichBar
+      v-if="!plain && editor"
+      :editor="editor"
+      :label="label"
+      :pictures="!!upload"
+      @picture="addPicture"
+    />
     <EditorContent :editor="editor" class="area" />
     <p v-if="said" class="small quiet said" role="status">{{ said }}</p>
   </div>
@@ -184,52 +132,6 @@ defineExpose({ insert, put })
 .rich:focus-within {
   outline: 2px solid var(--deep2);
   outline-offset: 1px;
-}
-
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 2px;
-  padding: 3px 5px;
-  border-bottom: 1px solid var(--hair);
-}
-
-.tools button:not(.link),
-.tools label {
-  border: 0;
-  border-radius: 4px;
-  background: none;
-  color: var(--ink2);
-  padding: 3px 5px;
-  line-height: 1;
-  cursor: pointer;
-}
-
-.tools button[aria-pressed='true'] {
-  background: #dbe7eb;
-  color: var(--ink);
-}
-
-.tools label:focus-within {
-  outline: 2px solid var(--deep2);
-}
-
-.tools label input {
-  position: absolute;
-  width: 1px;
-  opacity: 0;
-}
-
-.to {
-  display: flex;
-  gap: 6px;
-  margin-inline-start: 6px;
-}
-
-.to .control {
-  --control-height: 26px;
-  width: 210px;
 }
 
 .area :deep(.tiptap) {

@@ -40,8 +40,15 @@ const bars = computed(() => {
 </script>
 
 <template>
-  <div class="ladder">
-    <div v-for="(s, i) in plan.steps" :key="i" class="rung" :class="{ stale }">
+  <div class="ladder" role="group" aria-label="Steps">
+    <div
+      v-for="(s, i) in plan.steps"
+      :key="i"
+      class="rung"
+      :class="{ stale }"
+      role="group"
+      :aria-label="`Step ${i + 1}`"
+    >
       <span class="n">{{ i + 1 }}</span>
       <span class="ch"
         ><span v-for="c in s.channels" :key="c" class="row one"

@@ -40,7 +40,7 @@ function swap() {
       {{ count(meter.shorten, 'character', 'characters') }} fewer {{ meter.shorten === 1 ? 'saves' : 'save' }}
       {{ count(meter.shortens, 'part', 'parts') }}.
     </p>
-    <div v-if="worthwhile" class="tip small">
+    <div v-if="worthwhile" class="tip small" role="note" aria-label="Characters that cost more">
       <span>
         <template v-for="(f, i) in forcing.slice(0, 6)" :key="f.character"
           ><template v-if="i">, </template

@@ -82,7 +82,7 @@ function receive(g: boolean, t: boolean) {
       <button class="link" @click="see(undefined)">By a rule</button>
       <button class="link" @click="list = ''">From a list or file</button>
     </div>
-    <ul>
+    <ul aria-label="Parts">
       <li
         v-for="(p, i) in parts"
         :key="partKey(p)"

@@ -24,7 +24,7 @@ const { data, error } = useQuery({
 </script>
 
 <template>
-  <div class="whybox">
+  <section class="whybox" aria-label="Why">
     <h3>Why is someone here, or not?</h3>
     <FindBox :kinds="['person']" label="A name to look up" @pick="who = $event" />
     <p v-if="error" class="bad small" role="alert">{{ error.message }}</p>
@@ -33,7 +33,7 @@ const { data, error } = useQuery({
         ><bdi>{{ who.name }}</bdi></b
       >: {{ data.leftOut || data.why || 'Reached on the first step.' }}
     </p>
-  </div>
+  </section>
 </template>
 
 <style scoped>
