@@ -100,6 +100,29 @@ func parseField(inside string) piece {
 	}
 }
 
+// Piece is a part of a text: words, or a field if it has a name.
+type Piece struct {
+	Text  string
+	Field Field
+}
+
+// Pieces are the words and fields of a text, in order.
+func (t Template) Pieces() []Piece {
+	list := make([]Piece, len(t.pieces))
+	for i, p := range t.pieces {
+		list[i] = Piece{p.text, p.field}
+	}
+	return list
+}
+
+// String is the field as it is written.
+func (f Field) String() string {
+	if !f.Optional {
+		return "{{" + string(f.Name) + "}}"
+	}
+	return "{{" + string(f.Name) + ", else " + f.Else + "}}"
+}
+
 // Unknown lists the names used that are not known, each once.
 func (t Template) Unknown(known func(Name) bool) []string {
 	var unknown []string

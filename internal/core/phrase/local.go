@@ -33,6 +33,14 @@ func Date(tag string, day time.Time) string {
 	return writers[words.Tag].FmtDateLong(day)
 }
 
+// Month is the name of a month beside a day in a language (BCP 47) that has words
+// here, English otherwise.
+func Month(tag string, m time.Month) string { return writers[In(tag).Tag].MonthWide(m) }
+
+// Weekday is the name of a weekday in a language (BCP 47) that has words here, English
+// otherwise.
+func Weekday(tag string, d time.Weekday) string { return writers[In(tag).Tag].WeekdayWide(d) }
+
 // List writes names as a list in a language (BCP 47), such as “Sami, Lina and Omar”
 // (Unicode CLDR, listPattern type “standard”). A language that has no words here
 // gets commas.

@@ -111,6 +111,31 @@ func mapNodes(nodes []Node, change func(string) string) []Node {
 	return out
 }
 
+// MapLines changes what stands in each line of the document: paragraphs, headings,
+// what pictures show, and items of lists. A field that was formatted in pieces is one
+// text.
+func (d Doc) MapLines(change func([]Node) []Node) Doc { return Doc{mapLines(d.Content, change)} }
+
+func mapLines(nodes []Node, change func([]Node) []Node) []Node {
+	out := slices.Clone(nodes)
+	for i, n := range out {
+		switch n.Type {
+		case Paragraph, Heading:
+			if len(n.Content) > 0 {
+				out[i].Content = change(wholeFields(n.Content))
+			}
+		case Image:
+			if n.alt() != "" {
+				says := Node{Content: change([]Node{{Type: Text, Text: n.alt()}})}
+				out[i].Attrs = &Attrs{Src: n.Attrs.Src, Alt: says.text()}
+			}
+		default:
+			out[i].Content = mapLines(n.Content, change)
+		}
+	}
+	return out
+}
+
 // MapLinks changes where every link of the document leads.
 func (d Doc) MapLinks(change func(string) string) Doc { return Doc{mapLinks(d.Content, change)} }
 

@@ -233,6 +233,9 @@ func (m Mark) href() string {
 	return m.Attrs.Href
 }
 
+// To is where a link leads; "" for other formatting.
+func (m Mark) To() string { return m.href() }
+
 // LinkTo reports whether a link may lead there: web pages, mailboxes, numbers.
 func LinkTo(href string) bool {
 	u, err := url.Parse(href)
