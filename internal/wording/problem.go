@@ -51,6 +51,7 @@ var problems = map[plan.ProblemCode]struct {
 	plan.TwiceTime:     {"Clocks are put back that night: %s comes twice, and one of them is meant (%s).", []string{"time", "zone"}},
 	plan.AtNight:       {"It begins to leave at night, at %s.", []string{"time"}},
 	plan.PublicHoliday: {"It leaves on a public holiday: %s.", []string{"name"}},
+	plan.CopyDoubtful:  {"The %s copy has %s that nobody has read.", []string{"language", "doubtful"}},
 	plan.FilesUnseen:   {"%s it without the %s, because not by email.", []string{"people get", "files"}},
 	plan.OverLimit:     {"%s over the limit of %s in 7 days.", []string{"people go", "limit"}},
 	plan.BigAudience:   {"That is a big audience: %s.", []string{"people"}},
@@ -84,6 +85,8 @@ func said(p plan.Problem, name string, s plan.Settings) string {
 		return plan.Count(number(name), "person", "people")
 	case "people get":
 		return plan.Count(number("people"), "person gets", "people get")
+	case "doubtful":
+		return plan.Count(number("lines"), "suspicious line", "suspicious lines")
 	case "people go":
 		return plan.Count(number("people"), "person goes", "people go")
 	case "count":

@@ -57,6 +57,7 @@ type Routing struct {
 	// Times are when single channels may leave, where that is not SendAt.
 	Times  map[roster.Channel]time.Time `json:"times,omitempty" words:"the time"`
 	Spread int                          `json:"spread,omitempty" words:"the time" minimum:"0" maximum:"1440" doc:"Over how many minutes it is spread evenly"`
+	Copies Copies                       `json:"copies,omitzero" words:"the copies"`
 	Reason string                       `json:"reason,omitempty" words:"the reason" maxLength:"500" doc:"Why it is an emergency, for the record"`
 	// Practice keeps an emergency among the organisation's testers.
 	Practice bool `json:"practice,omitempty" words:"the exercise" doc:"An exercise: it goes to the organisation's testers only, marked as one"`
@@ -212,6 +213,9 @@ func (r Routing) Validate() error {
 	}
 	if r.Spread < 0 || r.Spread > LongestSpread {
 		return fmt.Errorf("spread: %d minutes, and it can be spread over a day at most", r.Spread)
+	}
+	if err := r.Copies.validate(); err != nil {
+		return fmt.Errorf("copies: %w", err)
 	}
 	for c := range r.Times {
 		if !c.Valid() {

@@ -59,8 +59,7 @@ func load() []Words {
 		if err := json.Unmarshal(content, &w.Phrase); err != nil {
 			panic(fmt.Sprintf("%s: %v", e.Name(), err))
 		}
-		script, _ := language.MustParse(w.Tag).Script()
-		w.Rtl = slices.Contains([]string{"Arab", "Hebr", "Thaa", "Syrc", "Nkoo"}, script.String())
+		w.Rtl = RightToLeft(w.Tag)
 		list = append(list, w)
 	}
 	slices.SortFunc(list, func(a, b Words) int { // what nothing else matches is English
@@ -81,6 +80,12 @@ func tagsOf(words []Words) []language.Tag {
 		list[i] = language.MustParse(w.Tag)
 	}
 	return list
+}
+
+// RightToLeft reports whether a language (BCP 47) is written from right to left.
+func RightToLeft(tag string) bool {
+	script, _ := language.Make(tag).Script()
+	return slices.Contains([]string{"Arab", "Hebr", "Thaa", "Syrc", "Nkoo"}, script.String())
 }
 
 // Languages lists the languages that have words.

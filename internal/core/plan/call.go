@@ -129,9 +129,9 @@ func ends(c rune) bool {
 }
 
 // callSeconds is the length of the recording, or how long the words take to read.
-func (p *Plan) callSeconds(body string) int {
-	if p.Draft.Voice.Recording != nil {
-		return p.Draft.Voice.Seconds
+func (r *renderer) callSeconds(body string) int {
+	if r.written.Voice.Recording != nil {
+		return r.written.Voice.Seconds
 	}
-	return p.voice.seconds(body)
+	return r.voice.seconds(body)
 }

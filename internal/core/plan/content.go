@@ -8,7 +8,7 @@ import (
 // Content is all that a delivery of the plan says, as its carrier gets it.
 func (p *Plan) Content(d Delivery) delivery.Content {
 	c := delivery.Content{
-		Channel: d.Channel, Language: p.Settings.Language, Subject: d.Subject, Body: d.Body, Link: d.Link,
+		Channel: d.Channel, Language: d.Language, Subject: d.Subject, Body: d.Body, Link: d.Link,
 		HTML: p.HTML(d, delivery.ContentID),
 	}
 	switch d.Channel {
@@ -16,7 +16,7 @@ func (p *Plan) Content(d Delivery) delivery.Content {
 		c.Parts = delivery.Parts{Mailbox: p.Settings.Mailbox, ReplyTo: p.Draft.ReplyTo, Files: p.Draft.Files}
 	case roster.Voice:
 		c.Parts = delivery.Parts{RepeatKey: p.Draft.Voice.RepeatKey, ConfirmKey: p.Draft.Voice.ConfirmKey}
-		if r := p.Draft.Voice.Recording; r != nil {
+		if r := p.readings[d.reading].written.Voice.Recording; r != nil {
 			c.Parts.Recording = r.Hash
 		}
 	case roster.Push:

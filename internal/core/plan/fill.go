@@ -46,48 +46,48 @@ func Fields(r *roster.Roster) []field.Name {
 
 // of fills fields for a recipient.
 func (f filler) of(rec audience.Recipient) value {
-	return func(fd field.Field) string { return f.value(fd, rec) }
+	return func(fd field.Field, tag string) string { return f.value(fd, rec, tag) }
 }
 
-// value is what fills a field for a recipient, or "".
-func (f filler) value(fd field.Field, rec audience.Recipient) string {
+// value is what fills a field for a recipient in a language, or "".
+func (f filler) value(fd field.Field, rec audience.Recipient, tag string) string {
 	if fd.InLink {
-		return field.Encode(f.plain(fd, rec))
+		return field.Encode(f.plain(fd, rec, tag))
 	}
-	return f.plain(fd, rec)
+	return f.plain(fd, rec, tag)
 }
 
-func (f filler) plain(fd field.Field, rec audience.Recipient) string {
+func (f filler) plain(fd field.Field, rec audience.Recipient, tag string) string {
 	person := f.roster.At(rec.Person)
 	switch fd.Name {
 	case field.FirstName, field.LastName, field.FullName:
 		return nameOf(fd.Name, person)
 	case field.Organisation:
-		return f.plan.Settings.Organisation
+		return f.plan.Settings.termed(f.plan.Settings.Organisation, tag)
 	case field.Sender:
 		return f.plan.Settings.Sender
 	case field.Unit:
-		return cmp.Or(f.roster.UnitName(person.Unit), f.plan.Settings.Organisation)
+		return f.plan.Settings.termed(cmp.Or(f.roster.UnitName(person.Unit), f.plan.Settings.Organisation), tag)
 	case field.Group:
-		return f.group(rec)
+		return f.plan.Settings.termed(f.group(rec), tag)
 	case field.Dependents:
-		return f.dependents(rec)
+		return f.dependents(rec, tag)
 	}
 	a, ok := f.attributes[fd.Name]
 	if !ok {
 		return ""
 	}
-	if own := f.attribute(a, person); own != "" {
+	if own := f.attribute(a, person, tag); own != "" {
 		return own
 	}
-	return f.ofDependents(a, fd, rec)
+	return f.ofDependents(a, fd, rec, tag)
 }
 
 // attribute is what somebody has for an attribute, as the language writes it.
-func (f filler) attribute(a roster.Attribute, p *roster.Person) string {
+func (f filler) attribute(a roster.Attribute, p *roster.Person, tag string) string {
 	value := p.Value(a.ID)
 	if day, err := time.Parse(time.DateOnly, value); a.Kind == roster.DateAttribute && err == nil {
-		return phrase.Date(f.plan.Settings.Language, day)
+		return phrase.Date(tag, day)
 	}
 	return value
 }
@@ -96,12 +96,12 @@ func (f filler) attribute(a roster.Attribute, p *roster.Person) string {
 // attribute: once when it is the same for all, otherwise each with their name.
 // Of one who has nothing the field's own words are said; without any, nothing
 // fills the field, since the others' values alone would mislead.
-func (f filler) ofDependents(a roster.Attribute, fd field.Field, rec audience.Recipient) string {
+func (f filler) ofDependents(a roster.Attribute, fd field.Field, rec audience.Recipient, tag string) string {
 	var values, named []string
 	some := false
 	for _, d := range rec.About {
 		who := f.roster.At(d)
-		value := f.attribute(a, who)
+		value := f.attribute(a, who, tag)
 		some = some || value != ""
 		if value == "" && fd.Else == "" && !fd.Optional {
 			return ""
@@ -116,7 +116,7 @@ func (f filler) ofDependents(a roster.Attribute, fd field.Field, rec audience.Re
 	case len(values) == len(rec.About) && !slices.ContainsFunc(values, func(v string) bool { return v != values[0] }):
 		return values[0]
 	}
-	return phrase.List(f.plan.Settings.Language, named)
+	return phrase.List(tag, named)
 }
 
 func nameOf(n field.Name, p *roster.Person) string {
@@ -142,12 +142,12 @@ func (f filler) group(rec audience.Recipient) string {
 }
 
 // dependents are the names of those whom a message is about.
-func (f filler) dependents(rec audience.Recipient) string {
+func (f filler) dependents(rec audience.Recipient, tag string) string {
 	names := make([]string, len(rec.About))
 	for i, d := range rec.About {
 		names[i] = f.roster.At(d).First()
 	}
-	return phrase.List(f.plan.Settings.Language, names)
+	return phrase.List(tag, names)
 }
 
 // HTML is the formatted body of an email, or "" when it has no formatting.
@@ -156,7 +156,7 @@ func (p *Plan) HTML(d Delivery, src func(hash string) string) string {
 	if d.Channel != roster.Email {
 		return ""
 	}
-	render := p.render
+	render := p.readings[d.reading]
 	render.mark = d.Mark
 	return render.html(p.filler.of(p.Recipients[d.Recipients[0]].Recipient), src)
 }

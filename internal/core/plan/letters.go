@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"slices"
 
 	"upperlantern/internal/core/audience"
@@ -12,11 +13,12 @@ import (
 
 // Letter is a message on paper, for people who live together.
 type Letter struct {
-	People  []int  // by position in the roster
-	Address string // lines, as the roster keeps it; "" when it does not
-	Subject string
-	Body    rich.Doc
-	Missing field.Name
+	People    []int  // by position in the roster
+	Address   string // lines, as the roster keeps it; "" when it does not
+	Subject   string
+	Body      rich.Doc
+	Languages []string // of the words, BCP 47, as they stand beneath one another
+	Missing   field.Name
 }
 
 // writable are the reasons for which a letter reaches somebody all the same.
@@ -69,16 +71,44 @@ func (p *Plan) letter(r *roster.Roster, to []int, about map[int]audience.Recipie
 			}
 		}
 	}
-	value := func(f field.Field) string {
+	value := func(f field.Field, tag string) string {
 		if f.InLink || f.Name != field.FirstName && f.Name != field.FullName {
-			return p.filler.value(f, together)
+			return p.filler.value(f, together, tag)
 		}
 		names := make([]string, len(to))
 		for i, person := range to {
 			names[i] = nameOf(f.Name, r.At(person))
 		}
-		return phrase.List(p.Settings.Language, names)
+		return phrase.List(tag, names)
 	}
-	l.Subject, l.Body, l.Missing = p.render.letter(value)
+	for _, reading := range p.readingsOf(r, to) {
+		subject, body, missing := reading.letter(value)
+		l.Subject, l.Missing = cmp.Or(l.Subject, subject), cmp.Or(l.Missing, missing)
+		if len(l.Languages) > 0 {
+			body.Content = append(rich.Lines(apart).Content, body.Content...)
+		}
+		l.Body.Content = append(l.Body.Content, body.Content...)
+		l.Languages = append(l.Languages, reading.language)
+	}
 	return l
+}
+
+// readingsOf are how people who live together are written to, each once: those of all
+// their languages, with what stands beneath them.
+func (p *Plan) readingsOf(r *roster.Roster, people []int) []*renderer {
+	var list []*renderer
+	add := func(reading *renderer) {
+		if !slices.ContainsFunc(list, func(o *renderer) bool { return o.language == reading.language }) {
+			list = append(list, reading)
+		}
+	}
+	for _, i := range people {
+		add(&p.readings[p.readingOf(r.At(i).Language).reading])
+	}
+	for _, reading := range slices.Clone(list) {
+		if below := reading.below(roster.Email); below != nil {
+			add(below)
+		}
+	}
+	return list
 }

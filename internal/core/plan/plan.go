@@ -8,8 +8,10 @@ import (
 	"time"
 
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/precedence"
@@ -32,6 +34,8 @@ type Settings struct {
 	// Conversation is the number under which somebody's number was last sent a
 	// text, or ""; nil when none ever was.
 	Conversation func(number string) string
+	Copies       []copies.Copy // of the message, in other languages
+	Terms        []copies.Term // of the glossary
 }
 
 // Reason says why somebody gets nothing.
@@ -69,6 +73,7 @@ type Delivery struct {
 	delivery.Envelope
 	Addresses  []roster.AddressID
 	Recipients []int  // by index into Plan.Recipients
+	Language   string // of the words, BCP 47
 	Mark       string // before what is an exercise or a trial; Subject and Body have it already
 	Subject    string // of an email, the title of a push
 	Body       string
@@ -77,15 +82,17 @@ type Delivery struct {
 	Count      segment.Count // of a text; its parts are the envelope's
 	At         time.Time     // when it may leave
 	Quiet      bool          // it waits until then for quiet hours to end
+	reading    int           // by index into Plan.readings
 }
 
 // Recipient is somebody who gets the message.
 type Recipient struct {
 	audience.Recipient
 	Step       int
-	Deliveries []int // by index into Plan.Deliveries
-	Overridden bool  // an emergency overrides consent they withheld
-	Wished     bool  // they asked for the channel; Step is where it stands
+	Deliveries []int  // by index into Plan.Deliveries
+	Overridden bool   // an emergency overrides consent they withheld
+	Wished     bool   // they asked for the channel; Step is where it stands
+	Copy       string // the language of the copy that they get; "" for the original
 }
 
 // LeftOut is somebody who was named and gets nothing.
@@ -114,11 +121,13 @@ type Plan struct {
 	Deliveries []Delivery
 	// Unquiet are the deliveries that leave in quiet hours because it is an emergency.
 	Unquiet int
+	Lines   []lines.Standing // of the message, if it has copies
+	Copies  []CopyUse        // in the order of the settings
 
-	teller *audience.Teller
-	render renderer
-	filler filler
-	voice  voice
+	teller   *audience.Teller
+	readings []renderer // the original first
+	readers  map[string]reader
+	filler   filler
 }
 
 // Make works out the plan of a draft against a roster.
@@ -130,8 +139,9 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 		Draft: d, Settings: s, Steps: s.StepsFor(d), teller: audience.NewTeller(r, d.Audience),
 		Audience: audience.Resolve(r, d.Audience, roster.Date(leaves.Format(time.DateOnly))),
 	}
-	p.render = p.renderer(p.mark())
-	p.filler, p.voice = newFiller(r, p), voiceOf(s.Language)
+	p.readers = map[string]reader{}
+	p.filler = newFiller(r, p)
+	p.prepare()
 	n := len(p.Audience.Recipients)
 	p.Recipients, p.Deliveries = make([]Recipient, 0, n), make([]Delivery, 0, n+n/2)
 	m := newMaker(r, p)
@@ -271,7 +281,7 @@ func (m *maker) recipient(rec audience.Recipient) {
 		return
 	}
 	index, own := len(m.plan.Recipients), m.identity(rec)
-	out := Recipient{Recipient: rec, Step: step, Wished: wished}
+	out := Recipient{Recipient: rec, Step: step, Wished: wished, Copy: m.plan.CopyFor(person.Language)}
 	for _, a := range chosen {
 		out.Overridden = out.Overridden || a.DeclinesRoutine || a.DeclinesTimely
 		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, own, *contents.of(a.Channel)))
@@ -327,16 +337,18 @@ func (c *contents) of(channel roster.Channel) *content {
 
 // render fills the content of every chosen channel for one recipient.
 func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (all contents, missing field.Name) {
+	reading := m.plan.readingOf(m.roster.At(rec.Person).Language).reading
+	r := &m.plan.readings[reading]
 	v := m.plan.filler.of(rec)
 	for _, a := range chosen {
 		c := all.of(a.Channel)
 		if c.filled {
 			continue
 		}
-		if *c, missing = m.plan.render.fill(a.Channel, all.of(roster.Text), v); missing != "" {
+		if *c, missing = r.fill(a.Channel, all.of(roster.Text), v); missing != "" {
 			return all, missing
 		}
-		c.filled = true
+		c.filled, c.reading = true, reading
 	}
 	return all, ""
 }
@@ -364,7 +376,8 @@ func (m *maker) deliver(recipient, step int, a roster.Address, own sender, c con
 	d := Delivery{
 		Envelope:  delivery.Envelope{Channel: a.Channel, Address: a.Value, Sender: m.from(a, own.identity), Step: step},
 		Addresses: m.addresses.of(a.ID), Recipients: m.recipients.of(recipient),
-		Mark: m.plan.mark(), Subject: c.subject, Body: c.body, Link: c.link, Bytes: c.bytes,
+		Language: m.plan.readings[c.reading].language, Mark: m.plan.readings[c.reading].mark, reading: c.reading,
+		Subject: c.subject, Body: c.body, Link: c.link, Bytes: c.bytes,
 	}
 	m.plan.measure(&d)
 	i := len(m.plan.Deliveries)

@@ -50,14 +50,15 @@ const (
 	OverBudget    ProblemCode = "over-budget"   // spent, budget, currency
 	Unreached     ProblemCode = "unreached"     // people
 	NoSubject     ProblemCode = "no-subject"
-	Clash         ProblemCode = "clash"        // title, people, at
-	PastTime      ProblemCode = "past-time"    // at
-	TwiceTime     ProblemCode = "twice-time"   // at
-	AtNight       ProblemCode = "at-night"     // at
-	PublicHoliday ProblemCode = "holiday"      // name
-	FilesUnseen   ProblemCode = "files-unseen" // people, files
-	OverLimit     ProblemCode = "over-limit"   // people, limit
-	BigAudience   ProblemCode = "big-audience" // people
+	Clash         ProblemCode = "clash"         // title, people, at
+	PastTime      ProblemCode = "past-time"     // at
+	TwiceTime     ProblemCode = "twice-time"    // at
+	AtNight       ProblemCode = "at-night"      // at
+	PublicHoliday ProblemCode = "holiday"       // name
+	CopyDoubtful  ProblemCode = "copy-doubtful" // language, lines
+	FilesUnseen   ProblemCode = "files-unseen"  // people, files
+	OverLimit     ProblemCode = "over-limit"    // people, limit
+	BigAudience   ProblemCode = "big-audience"  // people
 )
 
 // ProblemCodes lists every problem.
@@ -65,7 +66,7 @@ var ProblemCodes = []ProblemCode{
 	NoAudience, NobodyLeft, NothingToSay, UnknownField, AskedFor, NobodyReached, TooManyFiles, TooLarge,
 	NotYours, NoReason, NotAllowed, NoTesters, PushTooLarge, NoLink, MissingPart, NoFiles, PastDate,
 	WrongWeekday, EmptyField, OverBudget, Unreached, NoSubject, Clash, PastTime, TwiceTime, AtNight,
-	PublicHoliday, FilesUnseen, OverLimit, BigAudience,
+	PublicHoliday, CopyDoubtful, FilesUnseen, OverLimit, BigAudience,
 }
 
 // Place is where in Write a problem is mended.
@@ -74,6 +75,7 @@ type Place string
 const (
 	InWho       Place = "who"
 	InEmail     Place = "email"
+	InCopies    Place = "copies"
 	InSubject   Place = "subject"
 	InFiles     Place = "files"
 	InPush      Place = "push"
@@ -135,7 +137,7 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	if sum, most := attachment.Sum(draft.Files), settings.Sending.LargestMail(); sum > most {
 		block(TooLarge, InFiles, Params{"bytes": int(sum), "most": int(most)})
 	}
-	for _, name := range p.render.unknown(p.filler.known) {
+	for _, name := range p.readings[0].unknown(p.filler.known) {
 		if asked, is := strings.CutPrefix(name, message.AskPrefix); is {
 			block(AskedFor, InEmail, Params{"name": strings.TrimSpace(asked)})
 			continue
@@ -205,6 +207,11 @@ func (p *Plan) warnings(s Summary) []Problem {
 	list = append(append(list, p.clashes()...), p.timeNotes()...)
 	if name := p.holiday(); name != "" {
 		warn(PublicHoliday, InTime, Params{"name": name})
+	}
+	for _, c := range p.Copies {
+		if c.Used && c.Doubtful > 0 {
+			warn(CopyDoubtful, InCopies, Params{"language": roster.LanguageName(c.Language), "lines": c.Doubtful})
+		}
 	}
 	if n := p.withoutEmail(); n > 0 && len(draft.Files) > 0 {
 		warn(FilesUnseen, InFiles, Params{"people": n, "files": len(draft.Files)})

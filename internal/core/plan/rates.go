@@ -42,7 +42,7 @@ func (p *Plan) measure(d *Delivery) {
 		d.Parts = d.Count.Parts
 		d.Cost = money.Amount(d.Parts) * price(p.Settings.Rates.TextPart, d.Address)
 	case roster.Voice:
-		d.Seconds = p.callSeconds(d.Body)
+		d.Seconds = p.readings[d.reading].callSeconds(d.Body)
 		d.Cost = money.Amount(startedMinutes(d.Seconds)) * price(p.Settings.Rates.VoiceMinute, d.Address)
 	}
 }

@@ -27,10 +27,10 @@ func practised(d message.Draft, s Settings) message.Draft {
 
 func (p *Plan) exercise() bool { return p.Draft.Practice && p.Draft.Urgency == roster.Emergency }
 
-// mark stands before what is only an exercise, in the language of the message.
-func (p *Plan) mark() string {
+// mark stands before what is only an exercise, in the language of its words.
+func (p *Plan) mark(tag string) string {
 	if p.exercise() {
-		return phrase.In(p.Settings.Language).Say("exercise")
+		return phrase.In(tag).Say("exercise")
 	}
 	return ""
 }

@@ -66,6 +66,7 @@ type LanguageCount struct {
 	Tag    string
 	People int
 	Reads  bool // whether the message is written in it
+	Copy   int  // that lookup finds for it, by index into Plan.Copies, or -1
 }
 
 // Meter measures the text as rendered for those who get it by text, or, when
@@ -176,7 +177,11 @@ func (p *Plan) languages(r *roster.Roster) []LanguageCount {
 	for _, rec := range p.Recipients {
 		people[r.At(rec.Person).Language]++
 	}
-	return CountLanguages(people, p.Settings.Language)
+	list := CountLanguages(people, p.Settings.Language)
+	for i, l := range list {
+		list[i].Copy = p.readingOf(l.Tag).copy
+	}
+	return list
 }
 
 // CountLanguages orders the languages that people prefer, given how many prefer
@@ -184,7 +189,7 @@ func (p *Plan) languages(r *roster.Roster) []LanguageCount {
 func CountLanguages(counts map[string]int, writtenIn string) []LanguageCount {
 	list := make([]LanguageCount, 0, len(counts))
 	for tag, n := range counts {
-		list = append(list, LanguageCount{Tag: tag, People: n, Reads: reads(tag, writtenIn)})
+		list = append(list, LanguageCount{Tag: tag, People: n, Reads: reads(tag, writtenIn), Copy: -1})
 	}
 	slices.SortFunc(list, func(a, b LanguageCount) int {
 		return cmp.Or(b.People-a.People, strings.Compare(a.Tag, b.Tag))
@@ -242,7 +247,8 @@ func (m Meter) Swapped(text string) string {
 type Asked struct {
 	Step       int    // those who are reached on a step, from 1
 	Channel    string // those who are reached by a channel
-	Language   string // those who prefer a language; “other” for one it is not written in
+	Language   string // those who prefer a language; “other” for one in which they do not get it
+	Copy       string // those who get a copy
 	From       string // those who hear from a name or a number
 	Over       bool   // those whom it takes over the weekly limit
 	Wished     bool   // those who are reached by the channel they asked for first
@@ -259,7 +265,8 @@ func (p *Plan) Fits(r *roster.Roster, rec Recipient, a Asked) bool {
 	return a != (Asked{}) &&
 		(a.Step == 0 || a.Step == rec.Step) &&
 		(a.Channel == "" || any(func(d Delivery) bool { return string(d.Channel) == a.Channel })) &&
-		(a.Language == "" || a.Language == who.Language || a.Language == "other" && !reads(who.Language, p.Settings.Language)) &&
+		(a.Language == "" || a.Language == who.Language || a.Language == "other" && rec.Copy == "" && !reads(who.Language, p.Settings.Language)) &&
+		(a.Copy == "" || a.Copy == rec.Copy) &&
 		(a.From == "" || any(func(d Delivery) bool { return d.Sender == a.From })) &&
 		(!a.Over || p.Over(who.ID)) && (!a.Wished || rec.Wished) && (!a.Overridden || rec.Overridden) &&
 		(!a.Quiet || any(func(d Delivery) bool { return d.Quiet }))

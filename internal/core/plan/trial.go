@@ -14,15 +14,18 @@ import (
 // instead: every channel that has content, marked as a trial. Recipient is an
 // index into Recipients. Missing names a field that nothing fills.
 func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery, missing field.Name) {
-	mark := phrase.In(p.Settings.Language).Say("trial")
-	render, v := p.renderer(mark), p.filler.of(p.Recipients[recipient].Recipient)
+	rec := p.Recipients[recipient].Recipient
+	reading := p.readingOf(p.filler.roster.At(rec.Person).Language).reading
+	render, v := p.readings[reading], p.filler.of(rec)
+	render.mark = phrase.In(render.language).Say("trial")
 	for _, c := range roster.Channels {
 		at := slices.IndexFunc(own, func(a roster.Address) bool { return a.Channel == c && a.Usable() })
 		if at < 0 || !p.Draft.Has(c) {
 			continue
 		}
 		d := Delivery{
-			Envelope: delivery.Envelope{Channel: c, Address: own[at].Value}, Recipients: []int{recipient}, Mark: mark,
+			Envelope: delivery.Envelope{Channel: c, Address: own[at].Value}, Recipients: []int{recipient}, Mark: render.mark,
+			Language: render.language, reading: reading,
 			At: p.Settings.Leaves,
 		}
 		says, empty := render.fill(c, &content{}, v)

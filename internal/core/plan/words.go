@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
@@ -181,10 +182,7 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 	} else {
 		lines = append(lines, "It costs nothing.")
 	}
-	if other := readingOther(s); other > 0 {
-		lines = append(lines, Count(other, "person reads", "people read")+
-			" another language and "+verb(other, "gets", "get")+" the original, untranslated.")
-	}
+	lines = append(lines, p.whoReadsWhat(s)...)
 	if s.Wished > 0 {
 		lines = append(lines, Count(s.Wished, "person gets", "people get")+" it only by the channel they asked for first.")
 	}
@@ -295,10 +293,53 @@ func nobody(s Summary) string {
 	return Count(s.Nobody, "person gets", "people get") + " nothing: " + strings.Join(why, "; ") + "."
 }
 
-func readingOther(s Summary) int {
+// whoReadsWhat says who gets which copy, and who gets the original though they read
+// another language.
+func (p *Plan) whoReadsWhat(s Summary) []string {
+	var lines []string
+	for i, c := range p.Copies {
+		people := 0
+		for _, l := range s.Languages {
+			if l.Copy == i && !l.Reads {
+				people += l.People
+			}
+		}
+		if !c.Used || people == 0 {
+			continue
+		}
+		lines = append(lines, fmt.Sprintf(
+			"%s the %s copy, %s.", Count(people, "person gets", "people get"), roster.LanguageName(c.Language), c.trust(),
+		))
+	}
+	if other := p.readingOther(s); other > 0 {
+		said := ", untranslated"
+		if p.Draft.Copies.Otherwise == message.FilledLines {
+			said = ", with what is translated beneath it in emails and letters"
+		}
+		lines = append(lines, Count(other, "person reads", "people read")+" another language and "+
+			verb(other, "gets", "get")+" the original"+said+".")
+	}
+	return lines
+}
+
+// trust says how far a copy that is used can be trusted.
+func (c CopyUse) trust() string {
+	by := phrase.List("en", c.By)
+	switch unread := c.Lines - c.Standing.Checked; unread {
+	case 0:
+		return "checked by " + by
+	case c.Lines:
+		return "which nobody has read"
+	default:
+		return fmt.Sprintf("of which nobody has read %s; the rest was checked by %s", Count(unread, "line", "lines"), by)
+	}
+}
+
+// readingOther counts those who read another language and get the original.
+func (p *Plan) readingOther(s Summary) int {
 	n := 0
 	for _, l := range s.Languages {
-		if !l.Reads {
+		if !l.Reads && (l.Copy < 0 || !p.Copies[l.Copy].Used) {
 			n += l.People
 		}
 	}

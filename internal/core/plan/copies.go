@@ -1,0 +1,139 @@
+package plan
+
+import (
+	"slices"
+	"strings"
+
+	"upperlantern/internal/core/copies"
+	"upperlantern/internal/core/lines"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/phrase"
+	"upperlantern/internal/core/rich"
+	"upperlantern/internal/core/roster"
+)
+
+// CopyUse is a copy of the message, and whether those who read it get it.
+type CopyUse struct {
+	Language string
+	copies.Standing
+	Used bool
+
+	reading int // how those who read it are written to, by index into readings
+}
+
+// reader is how those who read a language are written to, by index into readings, and
+// the copy that lookup finds for them, by index into Copies, or -1.
+type reader struct{ reading, copy int }
+
+// prepare makes the ways in which the message is written: the original first, then
+// one for each copy that is used or stands beneath the original.
+func (p *Plan) prepare() {
+	written := lines.Written{Content: p.Draft.Content, Signature: p.Settings.Signature, Language: p.Settings.Language}
+	p.readings = []renderer{p.renderer(written, p.Settings.Language)}
+	if len(p.Settings.Copies) == 0 {
+		return
+	}
+	p.Lines = lines.Cut(written)
+	examiner := copies.Examiner{From: p.Settings.Language, Terms: p.Settings.Terms}
+	for _, c := range p.Settings.Copies {
+		use := CopyUse{Language: c.Language, Standing: c.Standing(p.Lines, examiner)}
+		use.Used = use.Lines > 0 && use.State != copies.Incomplete &&
+			(use.State == copies.Checked || p.Draft.Copies.Unchecked(p.Draft.Urgency))
+		switch {
+		case use.Used:
+			said := p.renderer(spoken(lines.Put(written, c.Say)), c.Language)
+			said.under(&p.readings[0], p.Draft.Copies.Beneath)
+			use.reading = p.add(said)
+		case use.Filled > 0 && p.Draft.Copies.Otherwise == message.FilledLines:
+			filled := p.renderer(filledOnly(written, c), c.Language)
+			original := p.readings[0]
+			original.under(&filled, []roster.Channel{roster.Email})
+			use.reading = p.add(original)
+		}
+		p.Copies = append(p.Copies, use)
+	}
+}
+
+func (p *Plan) add(r renderer) int {
+	p.readings = append(p.readings, r)
+	return len(p.readings) - 1
+}
+
+// spoken lets a copy be read aloud where the original is a recording.
+func spoken(w lines.Written) lines.Written {
+	if w.TextBody() != "" {
+		w.Voice.Recording, w.Voice.Seconds = nil, 0
+	}
+	return w
+}
+
+// filledOnly is the main text in a copy's language, as far as it is filled.
+func filledOnly(w lines.Written, c copies.Copy) lines.Written {
+	filled := lines.Put(w, func(face lines.Face, l lines.Line) (string, bool) {
+		said, _ := c.Say(face, l)
+		return said, true
+	})
+	email := rich.Doc{Content: slices.DeleteFunc(filled.Email.Content, func(n rich.Node) bool {
+		return n.Type != rich.Image && rich.Doc{Content: []rich.Node{n}}.Empty()
+	})}
+	return lines.Written{Content: message.Content{Email: email}, Language: c.Language}
+}
+
+// readingOf is how somebody who reads a language is written to.
+func (p *Plan) readingOf(tag string) reader {
+	if found, ok := p.readers[tag]; ok {
+		return found
+	}
+	out := reader{copy: -1}
+	if !reads(tag, p.Settings.Language) {
+		at := func(found string) int {
+			return slices.IndexFunc(p.Copies, func(c CopyUse) bool { return c.Language == found })
+		}
+		if found, ok := copies.Lookup(tag, func(tag string) bool { return at(tag) >= 0 }); ok {
+			out.copy = at(found)
+			out.reading = p.Copies[out.copy].reading
+		}
+	}
+	p.readers[tag] = out
+	return out
+}
+
+// CopyFor is the copy that somebody who reads a language gets, or "" for the original.
+func (p *Plan) CopyFor(tag string) string {
+	at := p.readingOf(tag).copy
+	if at < 0 || !p.Copies[at].Used {
+		return ""
+	}
+	return p.Copies[at].Language
+}
+
+// CopiesSeen says which copies are used and how far they are, for comparing a plan
+// with the one that was checked.
+func (p *Plan) CopiesSeen() string {
+	said := make([]string, len(p.Copies))
+	for i, c := range p.Copies {
+		said[i] = c.Language + " " + string(c.State)
+		if !c.Used {
+			said[i] += " not used"
+		}
+	}
+	return strings.Join(said, ", ")
+}
+
+// termed is a name of the organisation in a language, as the glossary has it.
+func (s Settings) termed(name, tag string) string {
+	for _, t := range s.Terms {
+		if _, there := copies.Lookup(tag, func(at string) bool { return at == t.Language }); there && t.Term == name {
+			return t.Says
+		}
+	}
+	return name
+}
+
+// direction is in which a language is written, as HTML says it.
+func direction(tag string) string {
+	if phrase.RightToLeft(tag) {
+		return "rtl"
+	}
+	return "ltr"
+}
