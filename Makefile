@@ -9,9 +9,10 @@ GO  := $(shell find cmd internal demo web/files.go go.mod go.sum -type f 2>/dev/
 
 .PHONY: demo test race build check-web check-go setup-tests screenshots generate fuzz clean
 
-# Without espeak-ng the demo runs too; calls just cannot be heard beforehand.
+# Without espeak-ng the demo runs too; calls just cannot be heard beforehand. Without
+# Apertium its translation service knows only its own phrases.
 demo: build
-	@scripts/debian espeak-ng || true
+	@scripts/debian espeak-ng apertium apertium-eng-spa apertium-es-pt || true
 	@$(BIN) demo
 
 build: $(BIN)
@@ -45,7 +46,7 @@ check-go: build
 
 # The browser journeys need Chromium.
 setup-tests:
-	scripts/debian chromium espeak-ng
+	scripts/debian chromium espeak-ng apertium apertium-eng-spa apertium-es-pt
 
 screenshots: setup-tests build
 	scripts/debian chromium fonts-noto-core fonts-noto-cjk

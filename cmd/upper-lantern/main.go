@@ -69,6 +69,7 @@ type serve struct {
 	TextGateway    string  `env:"LANTERN_TEXTS" help:"The text gateway's URL."`
 	VoiceGateway   string  `env:"LANTERN_CALLS" help:"The voice gateway's URL."`
 	PushStandIn    string  `env:"LANTERN_PUSH_STAND_IN" help:"host:port of stand-ins that take the pushes for their devices, instead of the network."`
+	Translations   string  `env:"LANTERN_TRANSLATIONS" help:"The translation service's URL."`
 	Token          string  `env:"LANTERN_TOKEN" help:"The bearer token for the gateways."`
 	Secret         string  `env:"LANTERN_SECRET" help:"The secret with which the gateways sign their reports."`
 	Reports        string  `env:"LANTERN_REPORTS" help:"The URL at which gateways reach /carrier/reports."`
@@ -92,8 +93,8 @@ func (s *serve) Run(ctx context.Context) error {
 		Data: s.Data, Address: s.address(), Secure: s.Secure, Proxies: s.Proxies,
 		Carriers: app.Carriers{
 			PushTransport: push, StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway,
-			VoiceGateway: s.VoiceGateway,
-			Token:        s.Token, Secret: s.Secret, ReportsURL: s.Reports,
+			VoiceGateway: s.VoiceGateway, Translations: s.Translations,
+			Token: s.Token, Secret: s.Secret, ReportsURL: s.Reports,
 			PerSecond: map[roster.Channel]float64{
 				roster.Email: s.MailsPerSecond, roster.Text: s.TextsPerSecond, roster.Voice: s.CallsPerSecond,
 			},

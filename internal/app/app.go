@@ -33,6 +33,7 @@ import (
 	"upperlantern/internal/shelf"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
+	"upperlantern/internal/translation"
 	"upperlantern/internal/typeset"
 )
 
@@ -45,6 +46,7 @@ type Carriers struct {
 	VoiceGateway string // http://…/calls
 	// PushTransport leads to the push services that devices name; nil is the network.
 	PushTransport http.RoundTripper
+	Translations  string // http://…/translations; "" for none
 	Token         string // for the gateways
 	Secret        string // with which gateways sign reports
 	ReturnMail    string // host:port at which mail comes back
@@ -151,12 +153,13 @@ func (i *Instance) start(ctx context.Context) error {
 	fonts := sync.OnceValues(func() (*typeset.Fonts, error) { return typeset.OpenFonts(c.Files) })
 	options := httpapi.Options{
 		Store: i.Store, Messages: kept, Sending: i.Sending, Importer: im,
-		Calendar: &calendar.Service{Store: i.Store, Messages: kept, Now: c.Now},
-		Shelf:    &shelf.Service{Store: i.Store, Now: c.Now},
-		Letters:  &letters.Service{Plans: i.Sending, Files: i.Store, Fonts: fonts, Now: c.Now},
-		Editor:   &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
-		Carriers: dispatcher,
-		Events:   events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
+		Calendar:    &calendar.Service{Store: i.Store, Messages: kept, Now: c.Now},
+		Shelf:       &shelf.Service{Store: i.Store, Now: c.Now},
+		Letters:     &letters.Service{Plans: i.Sending, Files: i.Store, Fonts: fonts, Now: c.Now},
+		Editor:      &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
+		Translation: i.translation(kept, events),
+		Carriers:    dispatcher,
+		Events:      events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
 		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
 		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, Secure: c.Secure, Proxies: c.Proxies,
 	}
@@ -282,8 +285,19 @@ func (i *Instance) startStandIns(ctx context.Context, returnMail string) error {
 	c.Carriers.MailServer = "smtp://" + mail.Addr().String()
 	c.Carriers.TextGateway = "http://" + gateway.Addr().String() + "/texts"
 	c.Carriers.PushTransport = standin.PushTransport(gateway.Addr().String())
+	c.Carriers.Translations = "http://" + gateway.Addr().String() + "/translations"
 	c.Carriers.VoiceGateway = "http://" + gateway.Addr().String() + "/calls"
 	return nil
+}
+
+func (i *Instance) translation(kept *messages.Service, events *httpapi.Events) *translation.Service {
+	s := &translation.Service{
+		Store: i.Store, Messages: kept, Writings: i.Sending, Now: i.config.Now, Changed: events.Message,
+	}
+	if c := i.config.Carriers; c.Translations != "" {
+		s.Machine = carrier.NewTranslation(c.Translations, c.Token)
+	}
+	return s
 }
 
 func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*dispatch.Dispatcher, error) {

@@ -279,7 +279,7 @@ func shelf(ctx context.Context, s *store.Store, owner int64, now time.Time) erro
 
 // send confirms and sends a draft, as its sender would.
 func send(ctx context.Context, i *app.Instance, m store.Message, by access.Principal) error {
-	w, err := i.Sending.Plan(ctx, m.Draft, by)
+	w, err := i.Sending.Plan(ctx, 0, m.Draft, by)
 	if err != nil {
 		return err
 	}

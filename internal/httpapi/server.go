@@ -36,6 +36,7 @@ import (
 	"upperlantern/internal/shelf"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
+	"upperlantern/internal/translation"
 )
 
 // Bench is what the shipped stand-ins received. It is nil when they do not run.
@@ -47,22 +48,23 @@ type Bench interface {
 
 // Options are what a server is made of.
 type Options struct {
-	Store    *store.Store
-	Messages *messages.Service
-	Sending  *sending.Service
-	Calendar *calendar.Service
-	Importer *importer.Importer
-	Editor   *editing.Editor
-	Shelf    *shelf.Service
-	Letters  *letters.Service
-	Carriers outgoing.Carriers
-	Events   *Events
-	Reports  http.Handler // takes the reports of gateways
-	Shown    http.Handler // takes what devices say about pushes
-	Bench    Bench
-	Files    fs.FS // the built interface
-	Now      func() time.Time
-	Log      *slog.Logger
+	Store       *store.Store
+	Messages    *messages.Service
+	Sending     *sending.Service
+	Calendar    *calendar.Service
+	Importer    *importer.Importer
+	Editor      *editing.Editor
+	Shelf       *shelf.Service
+	Letters     *letters.Service
+	Translation *translation.Service
+	Carriers    outgoing.Carriers
+	Events      *Events
+	Reports     http.Handler // takes the reports of gateways
+	Shown       http.Handler // takes what devices say about pushes
+	Bench       Bench
+	Files       fs.FS // the built interface
+	Now         func() time.Time
+	Log         *slog.Logger
 	// DemoPassword is shown on the sign-in page with the demo's accounts; ""
 	// offers none.
 	DemoPassword string
@@ -91,6 +93,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 		Options: o, kit: kit, sessions: scs.New(), door: newDoor(), bodies: newBodies(bodiesAtOnce, bodiesOfOne),
 		writing: &writing.Area{
 			Kit: kit, Sending: o.Sending, Calendar: o.Calendar, Letters: o.Letters, Shelf: o.Shelf, Editor: o.Editor,
+			Translation: o.Translation,
 		},
 	}
 	s.sessions.Lifetime = sessionLifetime

@@ -18,7 +18,7 @@ import (
 
 // Plans works out drafts, for whoever sends them.
 type Plans interface {
-	Plan(ctx context.Context, draft message.Draft, sender access.Principal) (*sending.Worked, error)
+	Plan(ctx context.Context, id int64, draft message.Draft, sender access.Principal) (*sending.Worked, error)
 }
 
 // Files knows where the content of an uploaded file is, by its hash.
@@ -48,11 +48,11 @@ type Written struct {
 }
 
 // Write writes a draft to those whom no channel reaches, or to the households of
-// the people given.
+// the people given, in their languages as far as the message with the id has copies.
 func (s *Service) Write(
-	ctx context.Context, draft message.Draft, people []roster.PersonID, by access.Principal,
+	ctx context.Context, id int64, draft message.Draft, people []roster.PersonID, by access.Principal,
 ) (Written, error) {
-	w, err := s.Plans.Plan(ctx, draft, by)
+	w, err := s.Plans.Plan(ctx, id, draft, by)
 	if err != nil {
 		return Written{}, err
 	}
@@ -90,9 +90,9 @@ func (s *Service) picture(hash string) []byte {
 
 // PDF is what Write writes, as a file to print.
 func (s *Service) PDF(
-	ctx context.Context, draft message.Draft, people []roster.PersonID, by access.Principal,
+	ctx context.Context, id int64, draft message.Draft, people []roster.PersonID, by access.Principal,
 ) ([]byte, error) {
-	written, err := s.Write(ctx, draft, people, by)
+	written, err := s.Write(ctx, id, draft, people, by)
 	if err != nil {
 		return nil, err
 	}

@@ -101,7 +101,7 @@ func (b *bench) addMessage(
 	if err != nil {
 		return 0, 0, err
 	}
-	w, err := i.Sending.Plan(ctx, d, by)
+	w, err := i.Sending.Plan(ctx, 0, d, by)
 	if err != nil || w.Summary.Recipients == 0 { // nobody has a number: it stays a draft
 		return m.ID, 0, err
 	}

@@ -50,7 +50,7 @@ func (b *bench) typing(ctx context.Context, data string) error {
 	for n := range took {
 		draft.Subject = fmt.Sprintf("Outing moved %d", n)
 		began := time.Now()
-		w, err := i.Sending.Plan(ctx, draft, account)
+		w, err := i.Sending.Plan(ctx, 0, draft, account)
 		if err != nil {
 			return err
 		}
@@ -138,7 +138,7 @@ func left(ctx context.Context, i *app.Instance, message int64, wanted func(recor
 
 // keeping measures Send, and how long others wait for the database meanwhile.
 func (b *bench) keeping(ctx context.Context, i *app.Instance, by access.Principal) (int64, error) {
-	w, err := i.Sending.Plan(ctx, textsOnly(), by)
+	w, err := i.Sending.Plan(ctx, 0, textsOnly(), by)
 	if err != nil {
 		return 0, err
 	}

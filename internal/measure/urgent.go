@@ -170,7 +170,7 @@ func (b *bench) sendText(
 			Audience: audience.Audience{Receivers: audience.Both, Parts: everybody().Audience.Parts},
 		},
 	}
-	w, err := i.Sending.Plan(ctx, d, by)
+	w, err := i.Sending.Plan(ctx, 0, d, by)
 	if err != nil {
 		return 0, 0, err
 	}

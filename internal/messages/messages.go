@@ -112,6 +112,9 @@ func (s *Service) Begin(ctx context.Context, by access.Principal, copyOf int64) 
 		draft.SendAt, draft.Times = nil, nil // those were of that day
 	}
 	m, err := s.Store.AddDraft(ctx, by.ID, draft, s.Now())
+	if err == nil && copyOf != 0 {
+		err = s.Store.CopyCopies(ctx, copyOf, m.ID)
+	}
 	if err == nil {
 		s.Moved(m.ID)
 	}

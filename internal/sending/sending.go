@@ -15,6 +15,7 @@ import (
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
@@ -27,6 +28,7 @@ import (
 type Messages interface {
 	Authors(ctx context.Context, by access.Principal) ([]int64, error)
 	Message(ctx context.Context, by access.Principal, id int64) (store.Message, error)
+	Heading(ctx context.Context, by access.Principal, id int64) (store.Heading, error)
 }
 
 // Service prepares and sends messages for accounts.
@@ -55,11 +57,23 @@ var ErrBlocked = errors.New("cannot be sent yet")
 // ErrUnfit means that a draft is not as drafts are.
 var ErrUnfit = errors.New("this cannot be worked out")
 
-// Plan works out a draft for a sender, within what their account reaches.
-func (d *Service) Plan(ctx context.Context, draft message.Draft, sender access.Principal) (*Worked, error) {
+// Plan works out a draft for a sender, within what their account reaches. The copies
+// are those of the message with an id; 0 has none.
+func (d *Service) Plan(
+	ctx context.Context, id int64, draft message.Draft, sender access.Principal,
+) (*Worked, error) {
 	if err := draft.Validate(); err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrUnfit, err)
 	}
+	if id != 0 {
+		if _, err := d.Messages.Heading(ctx, sender, id); err != nil {
+			return nil, err
+		}
+	}
+	return d.plan(ctx, id, draft, sender)
+}
+
+func (d *Service) plan(ctx context.Context, id int64, draft message.Draft, sender access.Principal) (*Worked, error) {
 	o, err := d.Store.Organisation(ctx)
 	if err != nil {
 		return nil, err
@@ -73,7 +87,7 @@ func (d *Service) Plan(ctx context.Context, draft message.Draft, sender access.P
 		return nil, err
 	}
 	fixed := d.fixed(o, draft, sender, r, everybody)
-	s, err := d.settings(ctx, o, fixed, draft, everybody.Units)
+	s, err := d.settings(ctx, id, o, fixed, draft, everybody.Units)
 	if err != nil {
 		return nil, err
 	}
@@ -102,7 +116,7 @@ func (d *Service) PlanSent(ctx context.Context, m store.Message) (*Worked, error
 	if err != nil {
 		return nil, err
 	}
-	s, err := d.settings(ctx, o, fixed, m.Draft, everybody.Units)
+	s, err := d.settings(ctx, m.ID, o, fixed, m.Draft, everybody.Units)
 	if err != nil {
 		return nil, err
 	}
@@ -162,7 +176,7 @@ func (d *Service) within(
 
 // settings are what a plan is made with besides the roster.
 func (d *Service) settings(
-	ctx context.Context, o store.Organisation, fixed plan.Fixed, draft message.Draft, units []roster.Unit,
+	ctx context.Context, id int64, o store.Organisation, fixed plan.Fixed, draft message.Draft, units []roster.Unit,
 ) (plan.Settings, error) {
 	now := d.Now()
 	s := plan.Settings{Fixed: fixed, Leaves: now.Add(o.Hold), Zone: zones(fixed.TimeZone)}
@@ -183,8 +197,35 @@ func (d *Service) settings(
 	if s.Near, err = d.Store.Near(ctx, first.Add(-plan.NearTime), first.Add(plan.NearTime)); err != nil {
 		return s, err
 	}
-	s.Conversation, err = d.Store.Conversations(ctx)
+	if s.Conversation, err = d.Store.Conversations(ctx); err != nil {
+		return s, err
+	}
+	if s.Copies, err = d.Store.Copies(ctx, id); err != nil || len(s.Copies) == 0 {
+		return s, err
+	}
+	terms, err := d.Store.Terms(ctx)
+	for _, t := range terms {
+		s.Terms = append(s.Terms, t.Term)
+	}
 	return s, err
+}
+
+// Written is what a message says with what its unit adds, as it is cut into lines.
+func (d *Service) Written(ctx context.Context, m store.Message, by access.Principal) (lines.Written, error) {
+	o, err := d.Store.Organisation(ctx)
+	if err != nil {
+		return lines.Written{}, err
+	}
+	everybody, err := d.Store.Roster(ctx)
+	if err != nil {
+		return lines.Written{}, err
+	}
+	r, err := d.within(ctx, m.Draft, by.Scope, everybody)
+	if err != nil {
+		return lines.Written{}, err
+	}
+	fixed := d.fixed(o, m.Draft, by, r, everybody)
+	return lines.Written{Content: m.Draft.Cleaned(), Signature: fixed.Signature, Language: fixed.Language}, nil
 }
 
 // hideTitles leaves out the titles of messages that an account may not see.
@@ -240,8 +281,9 @@ func Leaving(w *Worked) string {
 
 // Checked is what a sender saw and typed in the final check.
 type Checked struct {
-	Recipients *int // the people that the check spoke of; nil when nobody looked at it
-	Typed      int  // the number that was typed, where it must be
+	Recipients *int    // the people that the check spoke of; nil when nobody looked at it
+	Copies     *string // how far the copies were; nil when nobody looked at them
+	Typed      int     // the number that was typed, where it must be
 }
 
 // ErrChanged means that the plan is no longer the one that was checked.
@@ -252,6 +294,9 @@ func (c Checked) same(w *Worked) error {
 	if n := w.Summary.Recipients; c.Recipients != nil && n != *c.Recipients {
 		return fmt.Errorf("%w: it was to go to %s and now goes to %s. Look at it again", ErrChanged,
 			plan.Count(*c.Recipients, "person", "people"), plan.Count(n, "person", "people"))
+	}
+	if c.Copies != nil && *c.Copies != w.Plan.CopiesSeen() {
+		return fmt.Errorf("%w: the copies in other languages are no longer as they were. Look at it again", ErrChanged)
 	}
 	return nil
 }
@@ -292,7 +337,7 @@ func (d *Service) Send(
 		}
 		who = store.Senders{Sender: sender.ID, Assenter: by.ID}
 	}
-	w, err := d.ready(ctx, m.Draft, checked, sender)
+	w, err := d.ready(ctx, m, checked, sender)
 	if err != nil {
 		return m, err
 	}
@@ -313,7 +358,7 @@ func (d *Service) Ask(ctx context.Context, id, revision int64, checked Checked, 
 	if err != nil {
 		return err
 	}
-	w, err := d.ready(ctx, m.Draft, checked, by)
+	w, err := d.ready(ctx, m, checked, by)
 	if err != nil {
 		return err
 	}
@@ -341,7 +386,7 @@ func (d *Service) Asked(ctx context.Context, id int64, by access.Principal) (*Wo
 	if err != nil {
 		return nil, err
 	}
-	return d.Plan(ctx, m.Draft, asker)
+	return d.plan(ctx, m.ID, m.Draft, asker)
 }
 
 func (d *Service) asker(ctx context.Context, m store.Message) (access.Principal, error) {
@@ -364,12 +409,12 @@ func (d *Service) draft(ctx context.Context, id, revision int64, by access.Princ
 // ready works out a draft for a sender and refuses what cannot go, or would go
 // to other people than those of the check.
 func (d *Service) ready(
-	ctx context.Context, draft message.Draft, checked Checked, sender access.Principal,
+	ctx context.Context, m store.Message, checked Checked, sender access.Principal,
 ) (*Worked, error) {
-	if err := mayWrite(draft, sender); err != nil {
+	if err := mayWrite(m.Draft, sender); err != nil {
 		return nil, err
 	}
-	w, err := d.Plan(ctx, draft, sender)
+	w, err := d.plan(ctx, m.ID, m.Draft, sender)
 	if err != nil {
 		return nil, err
 	}
@@ -379,7 +424,7 @@ func (d *Service) ready(
 	if err := checked.same(w); err != nil {
 		return nil, err
 	}
-	return w, d.complete(ctx, draft)
+	return w, d.complete(ctx, m.Draft)
 }
 
 func mayWrite(draft message.Draft, by access.Principal) error {
@@ -463,9 +508,9 @@ func (d *Service) Decide(ctx context.Context, id int64, again bool, by access.Pr
 // addresses and returns what was sent: those of the person on the roster who
 // has the mailbox that the sender signs in with, or that mailbox alone.
 func (d *Service) Try(
-	ctx context.Context, draft message.Draft, recipient int, by access.Principal,
+	ctx context.Context, message int64, draft message.Draft, recipient int, by access.Principal,
 ) ([]plan.Delivery, error) {
-	w, err := d.Plan(ctx, draft, by)
+	w, err := d.Plan(ctx, message, draft, by)
 	if err != nil {
 		return nil, err
 	}

@@ -69,7 +69,7 @@ func TestLeaving(t *testing.T) {
 			require.NoError(t, d.Store.PutOrganisation(ctx, o))
 			draft := toGuardians("Hello")
 			draft.SendAt = c.at
-			w, err := d.Plan(ctx, draft, hugo)
+			w, err := d.Plan(ctx, 0, draft, hugo)
 			require.NoError(t, err)
 			assert.Equal(t, c.leaves, w.Summary.First.UTC())
 			assert.Equal(t, c.words, sending.Leaving(w))
@@ -124,7 +124,7 @@ func TestWhatThePlanKnowsOfOtherMessages(t *testing.T) {
 	_, err = d.Send(ctx, first.ID, first.Revision, sending.Checked{}, hugo)
 	require.NoError(t, err)
 	said := func(draft message.Draft) string {
-		w, err := d.Plan(ctx, draft, hugo)
+		w, err := d.Plan(ctx, 0, draft, hugo)
 		require.NoError(t, err)
 		var sentences []string
 		for _, p := range w.Summary.Problems {
@@ -194,7 +194,7 @@ func TestStopMakesADraftAgainThatCanBeSent(t *testing.T) {
 func TestThePlanShownIsThePlanSent(t *testing.T) {
 	d := newService(t)
 	draft := toGuardians("Dear {{first name}}")
-	shown, err := d.Plan(ctx, draft, hugo)
+	shown, err := d.Plan(ctx, 0, draft, hugo)
 	require.NoError(t, err)
 	m, err := d.Store.AddDraft(ctx, 1, draft, now)
 	require.NoError(t, err)
@@ -216,12 +216,12 @@ func TestAPlanSaysWhatTheAccountMayNot(t *testing.T) {
 	draft.Urgency, draft.Reason = roster.Emergency, "Flood"
 	limited := hugo
 	limited.Rights = []access.Right{access.Write}
-	w, err := d.Plan(ctx, draft, limited)
+	w, err := d.Plan(ctx, 0, draft, limited)
 	require.NoError(t, err)
 	problem, blocked := w.Summary.Blocked()
 	assert.True(t, blocked)
 	assert.Equal(t, plan.NotAllowed, problem.Code)
-	w, err = d.Plan(ctx, draft, hugo)
+	w, err = d.Plan(ctx, 0, draft, hugo)
 	require.NoError(t, err)
 	_, blocked = w.Summary.Blocked()
 	assert.False(t, blocked)

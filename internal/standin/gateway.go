@@ -12,13 +12,14 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
-// Gateway is the stand-in for texts (POST /texts), calls (POST /calls) and
-// pushes (POST /push/DEVICE).
+// Gateway is the stand-in for texts (POST /texts), calls (POST /calls), pushes
+// (POST /push/DEVICE) and translations (POST /translations).
 func (b *Box) Gateway() http.Handler {
 	r := chi.NewRouter()
 	r.Post("/texts", b.accept(roster.Text))
 	r.Post("/calls", b.accept(roster.Voice))
 	r.Post("/push/{device}", b.acceptPush)
+	r.Post("/translations", b.translate)
 	return r
 }
 

@@ -139,7 +139,8 @@ func (s *Store) writeRecipients(ctx context.Context, id int64, r *roster.Roster,
 		for i, rec := range some {
 			person := r.At(rec.Person)
 			rows[i] = []any{
-				nil, id, personID(person), person.Name(), person.Language, rec.Step, p.Explain(r, rec), record.Waiting,
+				nil, id, personID(person), person.Name(), person.Language, rec.Copy, rec.Step, p.Explain(r, rec),
+				record.Waiting,
 			}
 		}
 		err := s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) error {
@@ -148,7 +149,7 @@ func (s *Store) writeRecipients(ctx context.Context, id int64, r *roster.Roster,
 				rows[i][0] = last.Recipient + int64(i) + 1
 			}
 			return errors.Join(err, insert(
-				ctx, tx, "recipients (id, message_id, person_id, name, language, step, why, outcome)", rows,
+				ctx, tx, "recipients (id, message_id, person_id, name, language, copy, step, why, outcome)", rows,
 			))
 		})
 		if err != nil {

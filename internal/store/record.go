@@ -165,14 +165,15 @@ func (s *Store) Failures(ctx context.Context, id int64) ([]record.Failure, error
 	return list, err
 }
 
-// Languages counts what the recipients of a message prefer to read, by tag.
-func (s *Store) Languages(ctx context.Context, id int64) (map[string]int, error) {
+// Languages counts the recipients of a message by what they prefer to read and the
+// copy that they got.
+func (s *Store) Languages(ctx context.Context, id int64) ([]plan.LanguageCount, error) {
 	rows, err := s.read().CountLanguages(ctx, id)
-	people := make(map[string]int, len(rows))
-	for _, row := range rows {
-		people[row.Language] = int(row.People)
+	list := make([]plan.LanguageCount, len(rows))
+	for i, row := range rows {
+		list[i] = plan.LanguageCount{Tag: row.Language, Got: row.Copy, People: int(row.People)}
 	}
-	return people, err
+	return list, err
 }
 
 // Steps counts the recipients of a message by the step that reaches them.

@@ -35,7 +35,7 @@ func Shape(text, tag string) string {
 }
 
 // shapes stand for figures: what could be another of its kind.
-var shapes = map[kind]string{number: "#", clock: "#:", month: "#m", weekday: "#w", phone: "#p", target: "#@"}
+var shapes = map[kind]string{number: "#", clock: "#:", month: "#m", weekday: "#w", phoneNumber: "#p", target: "#@"}
 
 // Adapt says a line as a remembered one of the same shape was said, with its own
 // numbers, times and dates; false when it cannot be told where they belong.
@@ -95,8 +95,8 @@ func only(said []figure, was figure) (int, bool) {
 	return at, times == 1
 }
 
-func sameKinds(a, b []lines.Place) bool {
-	return slices.EqualFunc(a, b, func(x, y lines.Place) bool { return x.Kind == y.Kind })
+func sameKinds(a, b []lines.Placeholder) bool {
+	return slices.EqualFunc(a, b, func(x, y lines.Placeholder) bool { return x.Kind == y.Kind })
 }
 
 // as writes a figure the way another one was written in a target; typed is how the
@@ -116,7 +116,7 @@ func as(was string, of figure, is figure, typed, tag string) (string, bool) {
 			text = strings.ToUpper(text[:1]) + text[1:]
 		}
 		return text, true
-	case target, phone:
+	case target, phoneNumber:
 		return typed, is.kind == of.kind
 	case perhapsWeekday:
 		return "", false

@@ -161,7 +161,7 @@ func TestWhatIsWrongIsDoubted(t *testing.T) {
 }
 
 func TestFormattingMustNotCross(t *testing.T) {
-	l := lines.Line{Text: "{1}a{/1} {2}b{/2}", Places: []lines.Place{{Kind: lines.Bold}, {Kind: lines.Italic}}}
+	l := lines.Line{Text: "{1}a{/1} {2}b{/2}", Places: []lines.Placeholder{{Kind: lines.Bold}, {Kind: lines.Italic}}}
 	assert.Empty(t, english.Doubts(l, "{2}b{/2} {1}a{/1}", "pl"))
 	for _, crossed := range []string{"{1}a{2}b{/1}{/2}", "{/1}a{1} {2}b{/2}"} {
 		assert.Equal(t, []Doubt{{Code: PlacesDiffer}}, english.Doubts(l, crossed, "pl"), crossed)

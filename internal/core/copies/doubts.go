@@ -36,7 +36,7 @@ var Codes = []Code{
 // Doubt is something suspicious about a target. Missing is in the original only, added
 // in the target only.
 type Doubt struct {
-	Code    Code     `json:"code" enum:"places,figures,phones,links,term,still-original,script,length,unbalanced"`
+	Code    Code     `json:"code"`
 	Missing []string `json:"missing"`
 	Added   []string `json:"added"`
 }
@@ -104,7 +104,7 @@ func compare[T comparable](a, b []T) (missing, added []T) {
 }
 
 // nested reports whether whatever is opened is closed after it, inside what is around it.
-func nested(used []int, places []lines.Place) bool {
+func nested(used []int, places []lines.Placeholder) bool {
 	var open []int
 	for _, n := range used {
 		switch {
@@ -141,7 +141,7 @@ func (e Examiner) figures(original, said, tag string) []Doubt {
 		code  Code
 		kinds []kind
 	}{
-		{FiguresDiffer, []kind{number, clock, month, weekday, perhapsWeekday}}, {PhonesDiffer, []kind{phone}}, {LinksDiffer, []kind{target}},
+		{FiguresDiffer, []kind{number, clock, month, weekday, perhapsWeekday}}, {PhonesDiffer, []kind{phoneNumber}}, {LinksDiffer, []kind{target}},
 	} {
 		missing := without(want, has, c.kinds, original, nil)
 		added := without(has, want, c.kinds, said, optional)

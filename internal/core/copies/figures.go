@@ -26,7 +26,7 @@ const (
 	month
 	weekday
 	perhapsWeekday // a word that is an ordinal as well
-	phone
+	phoneNumber
 	target // a link or a mail address
 )
 
@@ -59,7 +59,7 @@ func figures(text, tag string) []figure {
 			said = strings.TrimRight(said, ".,;:!?)…。，")
 			add(m[0], m[0]+len(said), target, strings.ToLower(said))
 		case "phone":
-			add(m[0], m[1], phone, onlyDigits(said))
+			add(m[0], m[1], phoneNumber, onlyDigits(said))
 		case "date":
 			for _, part := range digits.FindAllStringIndex(said, -1) {
 				add(m[0]+part[0], m[0]+part[1], number, whole(said[part[0]:part[1]]))

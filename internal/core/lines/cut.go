@@ -17,8 +17,8 @@ import (
 
 // atom is a piece of a line in one format: words, or a place of one.
 type atom struct {
-	text  string // words; what stands for a place otherwise
-	place Place  // its kind is "" for words
+	text  string      // words; what stands for a place otherwise
+	place Placeholder // its kind is "" for words
 	marks []rich.Mark
 }
 
@@ -33,7 +33,7 @@ func atoms(n rich.Node) []atom {
 			list = append(list, bracesApart(p.Text, n.Marks)...)
 			continue
 		}
-		place := Place{Kind: Field, Name: string(p.Field.Name), raw: p.Field.String()}
+		place := Placeholder{Kind: Field, Name: string(p.Field.Name), raw: p.Field.String()}
 		list = append(list, atom{text: stands, place: place, marks: n.Marks})
 	}
 	return list
@@ -51,7 +51,7 @@ func bracesApart(text string, marks []rich.Mark) []atom {
 			list = append(list, atom{text: text[:at[0]], marks: marks})
 		}
 		typed := text[at[0]:at[1]]
-		list = append(list, atom{text: stands, place: Place{Kind: Braces, Name: typed, raw: typed}, marks: marks})
+		list = append(list, atom{text: stands, place: Placeholder{Kind: Braces, Name: typed, raw: typed}, marks: marks})
 		text = text[at[1]:]
 	}
 	if text != "" {
@@ -60,7 +60,7 @@ func bracesApart(text string, marks []rich.Mark) []atom {
 	return list
 }
 
-func fieldOf(p Place) field.Field {
+func fieldOf(p Placeholder) field.Field {
 	pieces := field.Parse(p.raw).Pieces()
 	if len(pieces) != 1 {
 		return field.Field{}
@@ -140,8 +140,8 @@ func within(pieces []atom, from, to int) []atom {
 }
 
 // lineOf writes a sentence with its places as numbers.
-func lineOf(pieces []atom) (Line, []Place) {
-	w := writer{places: []Place{}}
+func lineOf(pieces []atom) (Line, []Placeholder) {
+	w := writer{places: []Placeholder{}}
 	for _, a := range pieces {
 		w.format(a.marks)
 		if a.place.Kind == "" {
@@ -157,7 +157,7 @@ func lineOf(pieces []atom) (Line, []Place) {
 
 type writer struct {
 	text   strings.Builder
-	places []Place
+	places []Placeholder
 	open   []int // numbers of the places around what is written now
 }
 
@@ -173,7 +173,7 @@ func (w *writer) format(marks []rich.Mark) {
 		w.open = w.open[:last]
 	}
 	for _, m := range marks[same:] {
-		w.places = append(w.places, Place{Kind: Kind(m.Type), Name: m.To(), mark: m})
+		w.places = append(w.places, Placeholder{Kind: Kind(m.Type), Name: m.To(), mark: m})
 		w.open = append(w.open, len(w.places))
 		fmt.Fprintf(&w.text, "{%d}", len(w.places))
 	}
@@ -208,7 +208,7 @@ func (b *builder) atoms(pieces []atom) {
 
 // target puts a line in another language in. A place that is lost is lost; a number
 // that stands for nothing is left as it was typed.
-func (b *builder) target(text string, places []Place) {
+func (b *builder) target(text string, places []Placeholder) {
 	var open []int
 	marks := func() []rich.Mark {
 		var list []rich.Mark

@@ -19,12 +19,12 @@ import (
 // Line is a sentence or a block of a message. Its places stand in the text as
 // numbers from 1: {1} for a field, {2}…{/2} around what is formatted.
 type Line struct {
-	Text   string  `json:"text"`
-	Places []Place `json:"places"`
+	Text   string        `json:"text"`
+	Places []Placeholder `json:"places"`
 }
 
-// Place is what a number in a line stands for.
-type Place struct {
+// Placeholder is what a number in a line stands for.
+type Placeholder struct {
 	Kind Kind   `json:"kind" enum:"field,bold,italic,link,braces"`
 	Name string `json:"name,omitempty" doc:"Of a field; where a link leads; what stands in braces"`
 
@@ -188,13 +188,13 @@ func (p *putter) sentences(out *builder, pieces []atom) {
 }
 
 // others says the words that a field has for when nothing fills it.
-func (p *putter) others(places []Place) {
+func (p *putter) others(places []Placeholder) {
 	for i, place := range places {
 		f := fieldOf(place)
 		if place.Kind != Field || !worded(f.Else) {
 			continue
 		}
-		if words, ok := p.say(p.face, Line{Text: f.Else, Places: []Place{}}); ok {
+		if words, ok := p.say(p.face, Line{Text: f.Else, Places: []Placeholder{}}); ok {
 			f.Else = words
 			places[i].raw = f.String()
 		}

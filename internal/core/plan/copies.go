@@ -98,6 +98,14 @@ func (p *Plan) readingOf(tag string) reader {
 	return out
 }
 
+// CopyOf is the copy that lookup finds for a language, used or not; "" for none.
+func (p *Plan) CopyOf(tag string) string {
+	if at := p.readingOf(tag).copy; at >= 0 {
+		return p.Copies[at].Language
+	}
+	return ""
+}
+
 // CopyFor is the copy that somebody who reads a language gets, or "" for the original.
 func (p *Plan) CopyFor(tag string) string {
 	at := p.readingOf(tag).copy

@@ -65,8 +65,8 @@ type ChannelCount struct {
 type LanguageCount struct {
 	Tag    string
 	People int
-	Reads  bool // whether the message is written in it
-	Copy   int  // that lookup finds for it, by index into Plan.Copies, or -1
+	Reads  bool   // whether the message is written in it
+	Got    string // the language of the copy that they get; "" for the original
 }
 
 // Meter measures the text as rendered for those who get it by text, or, when
@@ -177,22 +177,21 @@ func (p *Plan) languages(r *roster.Roster) []LanguageCount {
 	for _, rec := range p.Recipients {
 		people[r.At(rec.Person).Language]++
 	}
-	list := CountLanguages(people, p.Settings.Language)
-	for i, l := range list {
-		list[i].Copy = p.readingOf(l.Tag).copy
+	list := make([]LanguageCount, 0, len(people))
+	for tag, n := range people {
+		list = append(list, LanguageCount{Tag: tag, Got: p.CopyFor(tag), People: n})
 	}
-	return list
+	return CountLanguages(list, p.Settings.Language)
 }
 
-// CountLanguages orders the languages that people prefer, given how many prefer
-// each, most first, and says which of them a message written in one language is read in.
-func CountLanguages(counts map[string]int, writtenIn string) []LanguageCount {
-	list := make([]LanguageCount, 0, len(counts))
-	for tag, n := range counts {
-		list = append(list, LanguageCount{Tag: tag, People: n, Reads: reads(tag, writtenIn), Copy: -1})
+// CountLanguages says which languages a message is written in among those that people
+// prefer, the most preferred first.
+func CountLanguages(list []LanguageCount, writtenIn string) []LanguageCount {
+	for i, l := range list {
+		list[i].Reads = reads(l.Tag, writtenIn)
 	}
 	slices.SortFunc(list, func(a, b LanguageCount) int {
-		return cmp.Or(b.People-a.People, strings.Compare(a.Tag, b.Tag))
+		return cmp.Or(b.People-a.People, strings.Compare(a.Tag, b.Tag), strings.Compare(a.Got, b.Got))
 	})
 	return list
 }

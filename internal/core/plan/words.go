@@ -297,10 +297,10 @@ func nobody(s Summary) string {
 // another language.
 func (p *Plan) whoReadsWhat(s Summary) []string {
 	var lines []string
-	for i, c := range p.Copies {
+	for _, c := range p.Copies {
 		people := 0
 		for _, l := range s.Languages {
-			if l.Copy == i && !l.Reads {
+			if l.Got == c.Language {
 				people += l.People
 			}
 		}
@@ -339,7 +339,7 @@ func (c CopyUse) trust() string {
 func (p *Plan) readingOther(s Summary) int {
 	n := 0
 	for _, l := range s.Languages {
-		if !l.Reads && (l.Copy < 0 || !p.Copies[l.Copy].Used) {
+		if !l.Reads && l.Got == "" {
 			n += l.People
 		}
 	}

@@ -177,14 +177,15 @@ func (s *Area) deleteDraft(ctx context.Context, in *MessageID) (*struct{}, error
 type checkedMessage struct {
 	MessageID
 	Body struct {
-		Revision   int64 `json:"revision" doc:"The one that was checked"`
-		Recipients *int  `json:"recipients,omitempty" doc:"How many people the check spoke of; when the plan has changed, nothing is sent"`
-		Typed      int   `json:"typed,omitempty" doc:"The number of people, typed by the sender, for an emergency or a big audience"`
+		Revision   int64   `json:"revision" doc:"The one that was checked"`
+		Recipients *int    `json:"recipients,omitempty" doc:"How many people the check spoke of; when the plan has changed, nothing is sent"`
+		Copies     *string `json:"copies,omitempty" maxLength:"5000" doc:"How far the copies were that the check spoke of (copiesSeen); when that has changed, nothing is sent"`
+		Typed      int     `json:"typed,omitempty" doc:"The number of people, typed by the sender, for an emergency or a big audience"`
 	}
 }
 
 func (m checkedMessage) checked() sending.Checked {
-	return sending.Checked{Recipients: m.Body.Recipients, Typed: m.Body.Typed}
+	return sending.Checked{Recipients: m.Body.Recipients, Copies: m.Body.Copies, Typed: m.Body.Typed}
 }
 
 func (s *Area) ask(ctx context.Context, in *checkedMessage) (*struct{}, error) {

@@ -6,7 +6,9 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
@@ -46,7 +48,11 @@ func Enumerate(r huma.Registry) {
 	enumerate(r, roster.AllTests)
 	enumerate(r, roster.EditKinds)
 	enumerate(r, audience.Kinds)
+	enumerate(r, copies.Sources)
+	enumerate(r, copies.States)
+	enumerate(r, copies.Codes)
 	enumerate(r, delivery.States)
+	enumerate(r, lines.Faces)
 	enumerate(r, record.Outcomes)
 	enumerate(r, store.MessageStates)
 	enumerate(r, store.ShelfKinds)

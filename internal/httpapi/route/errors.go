@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/calendar"
+	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/editing"
@@ -21,6 +22,7 @@ import (
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
 	"upperlantern/internal/store"
+	"upperlantern/internal/translation"
 	"upperlantern/internal/typeset"
 )
 
@@ -32,6 +34,7 @@ var explained = []error{
 	exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
 	messages.ErrNotKept, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
+	translation.ErrUnfit,
 }
 
 // DiskFull tells a person what a full disk means for them.
@@ -54,6 +57,8 @@ func (k Kit) Problem(ctx context.Context, err error) error {
 		)
 	case errors.Is(err, sending.ErrChanged):
 		return huma.Error409Conflict(Sentence(err))
+	case errors.Is(err, carrier.ErrTranslation):
+		return huma.Error502BadGateway(Sentence(err))
 	case errors.Is(err, access.ErrNotYours):
 		return huma.Error403Forbidden(Sentence(err))
 	case slices.ContainsFunc(explained, func(e error) bool { return errors.Is(err, e) }):

@@ -30,8 +30,9 @@ type lettersView struct {
 
 type lettersAsked struct {
 	Body struct {
-		Draft  message.Draft     `json:"draft"`
-		People []roster.PersonID `json:"people,omitempty" maxItems:"200000" doc:"Instead of those whom no channel reaches"`
+		Draft   message.Draft     `json:"draft"`
+		Message int64             `json:"message,omitempty" doc:"Whose copies in other languages are used"`
+		People  []roster.PersonID `json:"people,omitempty" maxItems:"200000" doc:"Instead of those whom no channel reaches"`
 	}
 }
 
@@ -48,7 +49,7 @@ func (s *Area) letterRoutes(api huma.API) {
 }
 
 func (s *Area) letters(ctx context.Context, in *lettersAsked) (*route.Body[lettersView], error) {
-	written, err := s.Letters.Write(ctx, in.Body.Draft, in.Body.People, route.By(ctx))
+	written, err := s.Letters.Write(ctx, in.Body.Message, in.Body.Draft, in.Body.People, route.By(ctx))
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
@@ -66,7 +67,7 @@ func (s *Area) letters(ctx context.Context, in *lettersAsked) (*route.Body[lette
 }
 
 func (s *Area) lettersPDF(ctx context.Context, in *lettersAsked) (*route.File, error) {
-	content, err := s.Letters.PDF(ctx, in.Body.Draft, in.Body.People, route.By(ctx))
+	content, err := s.Letters.PDF(ctx, in.Body.Message, in.Body.Draft, in.Body.People, route.By(ctx))
 	return &route.File{
 		ContentType: "application/pdf", Disposition: `attachment; filename="letters.pdf"`, Cache: "no-store", Body: content,
 	}, s.Problem(ctx, err)

@@ -1,6 +1,7 @@
 package writing
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -10,6 +11,7 @@ import (
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/match"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/phone"
@@ -53,6 +55,21 @@ type LanguageView struct {
 	Name   string `json:"name"`
 	People int    `json:"people"`
 	Reads  bool   `json:"reads" doc:"The message is written in it"`
+	Got    string `json:"got" doc:"The language of the copy that they get; empty for the original"`
+}
+
+// copyUseView is a copy of the message, and who would get it.
+type copyUseView struct {
+	Language string       `json:"language"`
+	Name     string       `json:"name"`
+	State    copies.State `json:"state"`
+	Used     bool         `json:"used" doc:"It is good enough for this message"`
+	People   int          `json:"people" doc:"Who read it"`
+	Lines    int          `json:"lines"`
+	Filled   int          `json:"filled"`
+	Checked  int          `json:"checked"`
+	Doubtful int          `json:"doubtful" doc:"Lines that nobody checked and that are suspicious"`
+	By       []string     `json:"by" doc:"Who checked lines"`
 }
 
 type forcingView struct {
@@ -140,6 +157,9 @@ type PlanView struct {
 	Channels     []channelView  `json:"channels"`
 	LeftOut      []reasonView   `json:"leftOut"`
 	Languages    []LanguageView `json:"languages"`
+	Copies       []copyUseView  `json:"copies" doc:"In the languages that these people read, and those that were begun; most people first"`
+	CopiesSeen   string         `json:"copiesSeen" doc:"How far they are, to be given back when the message is sent"`
+	Unchecked    bool           `json:"unchecked" doc:"Copies that nobody read are good enough"`
 	Meter        meterView      `json:"meter"`
 	Push         pushView       `json:"push"`
 	Parts        []partView     `json:"parts"`
@@ -175,14 +195,20 @@ func (s *Area) planRoutes(api huma.API) {
 	route.Post(api, "/plan/people", "plan-people", "The people behind a figure of the plan", s.planPeople, access.Write)
 }
 
+// draftAsked is a draft as it stands in a window.
+type draftAsked struct {
+	Message int64 `query:"message" minimum:"0" doc:"The message that it is, whose copies in other languages are used"`
+	Body    message.Draft
+}
+
 // work works a draft out for whoever asks.
-func (s *Area) work(ctx context.Context, d message.Draft) (*sending.Worked, error) {
-	w, err := s.Sending.Plan(ctx, d, route.By(ctx))
+func (s *Area) work(ctx context.Context, in draftAsked) (*sending.Worked, error) {
+	w, err := s.Sending.Plan(ctx, in.Message, in.Body, route.By(ctx))
 	return w, s.Problem(ctx, err)
 }
 
-func (s *Area) plan(ctx context.Context, in *route.Body[message.Draft]) (*route.Body[PlanView], error) {
-	w, err := s.work(ctx, in.Body)
+func (s *Area) plan(ctx context.Context, in *draftAsked) (*route.Body[PlanView], error) {
+	w, err := s.work(ctx, *in)
 	if err != nil {
 		return nil, err
 	}
@@ -199,7 +225,8 @@ func ViewPlan(w *sending.Worked) PlanView {
 		DefaultSteps: p.Draft.Steps == nil,
 		Steps:        []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{},
 		Problems:  []problemView{},
-		Languages: ViewLanguages(sum.Languages), Meter: viewMeter(sum.Meter, p.Draft),
+		Languages: ViewLanguages(sum.Languages), Copies: viewCopies(p, sum), CopiesSeen: p.CopiesSeen(),
+		Unchecked: p.Draft.Copies.Unchecked(p.Draft.Urgency), Meter: viewMeter(sum.Meter, p.Draft),
 		Push: pushView{
 			Quiet:        p.Draft.PushIsQuiet(),
 			UsuallyQuiet: message.UsuallyQuiet(p.Draft.Urgency),
@@ -299,8 +326,36 @@ func ViewLanguages(counts []plan.LanguageCount) []LanguageView {
 		if name == "" {
 			name = "language not known"
 		}
-		list = append(list, LanguageView{Tag: l.Tag, Name: name, People: l.People, Reads: l.Reads})
+		list = append(list, LanguageView{Tag: l.Tag, Name: name, People: l.People, Reads: l.Reads, Got: l.Got})
 	}
+	return list
+}
+
+// viewCopies are the copies that were begun, and one for each other language that the
+// recipients read.
+func viewCopies(p *plan.Plan, sum plan.Summary) []copyUseView {
+	list := []copyUseView{}
+	at := func(tag string) int {
+		i := slices.IndexFunc(list, func(c copyUseView) bool { return c.Language == tag })
+		if i < 0 {
+			i = len(list)
+			list = append(list, copyUseView{
+				Language: tag, Name: roster.LanguageName(tag), State: copies.Incomplete, By: []string{},
+			})
+		}
+		return i
+	}
+	for _, c := range p.Copies {
+		v := &list[at(c.Language)]
+		v.State, v.Used, v.Lines, v.Filled = c.State, c.Used, c.Lines, c.Filled
+		v.Checked, v.Doubtful, v.By = c.Standing.Checked, c.Doubtful, append(v.By, c.By...)
+	}
+	for _, l := range sum.Languages {
+		if tag, ok := copies.Tag(l.Tag); ok && !l.Reads {
+			list[at(cmp.Or(p.CopyOf(l.Tag), tag))].People += l.People
+		}
+	}
+	slices.SortStableFunc(list, func(a, b copyUseView) int { return b.People - a.People })
 	return list
 }
 
@@ -317,19 +372,20 @@ func viewMeter(m plan.Meter, d message.Draft) meterView {
 }
 
 type previewDelivery struct {
-	Channel roster.Channel `json:"channel"`
-	To      string         `json:"to"`
-	From    string         `json:"from" doc:"The name or the number that they see"`
-	Subject string         `json:"subject"`
-	Body    string         `json:"body"`
-	HTML    string         `json:"html,omitempty" doc:"Of a formatted email: only what the editor can write, escaped"`
-	Parts   int            `json:"parts"`
-	Seconds int            `json:"seconds"`
-	Link    string         `json:"link,omitempty" doc:"That a push opens"`
-	Quiet   bool           `json:"quiet,omitempty" doc:"A push that makes no sound"`
-	Badge   bool           `json:"badge,omitempty" doc:"A push that marks the icon"`
-	Shared  int            `json:"shared" doc:"How many others it counts for"`
-	At      string         `json:"at" doc:"When it leaves, if not with the first: on their clocks"`
+	Channel  roster.Channel `json:"channel"`
+	To       string         `json:"to"`
+	From     string         `json:"from" doc:"The name or the number that they see"`
+	Language string         `json:"language" doc:"Of the words, BCP 47"`
+	Subject  string         `json:"subject"`
+	Body     string         `json:"body"`
+	HTML     string         `json:"html,omitempty" doc:"Of a formatted email: only what the editor can write, escaped"`
+	Parts    int            `json:"parts"`
+	Seconds  int            `json:"seconds"`
+	Link     string         `json:"link,omitempty" doc:"That a push opens"`
+	Quiet    bool           `json:"quiet,omitempty" doc:"A push that makes no sound"`
+	Badge    bool           `json:"badge,omitempty" doc:"A push that marks the icon"`
+	Shared   int            `json:"shared" doc:"How many others it counts for"`
+	At       string         `json:"at" doc:"When it leaves, if not with the first: on their clocks"`
 }
 
 type previewView struct {
@@ -347,9 +403,9 @@ type previewView struct {
 func (s *Area) preview(ctx context.Context, in *struct {
 	Index  int             `query:"index" minimum:"0" doc:"Which recipient, from 0"`
 	Person roster.PersonID `query:"person" doc:"Or who, recipient or not"`
-	Body   message.Draft
+	draftAsked
 }) (*route.Body[previewView], error) {
-	w, err := s.work(ctx, in.Body)
+	w, err := s.work(ctx, in.draftAsked)
 	if err != nil {
 		return nil, err
 	}
@@ -388,7 +444,8 @@ func viewRecipientOf(w *sending.Worked, v *previewView) {
 		d := w.Plan.Deliveries[i]
 		pushed := d.Channel == roster.Push
 		v.Deliveries = append(v.Deliveries, previewDelivery{
-			Channel: d.Channel, To: phone.Display(d.Address), From: phone.Display(d.Sender), Subject: d.Subject, Body: d.Body,
+			Channel: d.Channel, To: phone.Display(d.Address), From: phone.Display(d.Sender), Language: d.Language, Subject: d.Subject,
+			Body: d.Body,
 			HTML: w.Plan.HTML(d, fileSource), Parts: d.Count.Parts, Seconds: d.Seconds,
 			Link: d.Link, Quiet: pushed && draft.PushIsQuiet(), Badge: pushed && draft.Push.Badge,
 			Shared: len(d.Recipients) - 1, At: leavesFor(w, p, d),
@@ -415,22 +472,23 @@ func (s *Area) planPeople(ctx context.Context, in *struct {
 	route.Page
 	Step       int    `query:"step" minimum:"0" doc:"Those who are reached on a step, from 1"`
 	Channel    string `query:"channel" doc:"Those who are reached by a channel"`
-	Language   string `query:"language" doc:"Those who prefer a language; “other” for any that it is not written in"`
+	Language   string `query:"language" doc:"Those who prefer a language; “other” for any in which they do not get it"`
+	Copy       string `query:"copy" doc:"Those who get the copy in a language"`
 	From       string `query:"from" doc:"Those who hear from a name or a number in E.164"`
 	Over       bool   `query:"over" doc:"Those whom the message takes over the weekly limit"`
 	Wished     bool   `query:"wished" doc:"Those who are reached by the channel they asked for first"`
 	Overridden bool   `query:"overridden" doc:"Those whose withheld consent an emergency overrides"`
 	Quiet      bool   `query:"quiet" doc:"Those for whom something waits for quiet hours to end"`
 	Reason     string `query:"reason" doc:"Those who get nothing for a reason; “any” for all of them; “guardians-told” for those who are told through a guardian"`
-	Body       message.Draft
+	draftAsked
 }) (*route.Body[view.NamedPeople], error) {
-	w, err := s.work(ctx, in.Body)
+	w, err := s.work(ctx, in.draftAsked)
 	if err != nil {
 		return nil, err
 	}
 	var list []view.NamedPerson
 	asked := plan.Asked{
-		Step: in.Step, Channel: in.Channel, Language: in.Language, From: in.From, Over: in.Over, Wished: in.Wished,
+		Step: in.Step, Channel: in.Channel, Language: in.Language, Copy: in.Copy, From: in.From, Over: in.Over, Wished: in.Wished,
 		Overridden: in.Overridden, Quiet: in.Quiet,
 	}
 	for _, rec := range w.Plan.Recipients {
@@ -463,9 +521,9 @@ type triedView struct {
 
 func (s *Area) tryOnMe(ctx context.Context, in *struct {
 	Index int `query:"index" minimum:"0" doc:"For which recipient it is filled"`
-	Body  message.Draft
+	draftAsked
 }) (*route.Body[triedView], error) {
-	deliveries, err := s.Sending.Try(ctx, in.Body, in.Index, route.By(ctx))
+	deliveries, err := s.Sending.Try(ctx, in.Message, in.Body, in.Index, route.By(ctx))
 	out := triedView{Sent: []string{}}
 	for _, d := range deliveries {
 		out.Sent = append(out.Sent, plan.ChannelWord(d.Channel)+" to "+phone.Display(d.Address))
@@ -490,9 +548,9 @@ func (s *Area) planPart(ctx context.Context, in *struct {
 	route.Page
 	Part   int    `query:"part" minimum:"0" doc:"Which part, from 0"`
 	Search string `query:"search" maxLength:"200"`
-	Body   message.Draft
+	draftAsked
 }) (*route.Body[partPeople], error) {
-	w, err := s.work(ctx, in.Body)
+	w, err := s.work(ctx, in.draftAsked)
 	if err != nil {
 		return nil, err
 	}

@@ -11,21 +11,24 @@ import (
 	"upperlantern/internal/letters"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
+	"upperlantern/internal/translation"
 )
 
 // Area is what these routes work with.
 type Area struct {
 	route.Kit
-	Sending  *sending.Service
-	Calendar *calendar.Service
-	Letters  *letters.Service
-	Shelf    *shelf.Service
-	Editor   *editing.Editor
+	Sending     *sending.Service
+	Calendar    *calendar.Service
+	Letters     *letters.Service
+	Shelf       *shelf.Service
+	Editor      *editing.Editor
+	Translation *translation.Service
 }
 
 // Routes registers the routes.
 func (s *Area) Routes(api huma.API) {
 	s.planRoutes(api)
+	s.copyRoutes(api)
 	s.letterRoutes(api)
 	s.contentRoutes(api)
 	s.shelfRoutes(api)

@@ -311,7 +311,7 @@ WHERE r.message_id = ? ORDER BY r.step, r.id, d.id;
 SELECT step, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY step;
 
 -- name: CountLanguages :many
-SELECT language, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY language;
+SELECT language, copy, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY language, copy;
 
 -- name: Failures :many
 SELECT detail, CAST(state = 'retrying' AS INTEGER) AS retrying, count(*) AS deliveries FROM deliveries

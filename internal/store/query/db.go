@@ -165,6 +165,15 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.conversationsStmt, err = db.PrepareContext(ctx, conversations); err != nil {
 		return nil, fmt.Errorf("error preparing query Conversations: %w", err)
 	}
+	if q.copyCopiesStmt, err = db.PrepareContext(ctx, copyCopies); err != nil {
+		return nil, fmt.Errorf("error preparing query CopyCopies: %w", err)
+	}
+	if q.copyLineStmt, err = db.PrepareContext(ctx, copyLine); err != nil {
+		return nil, fmt.Errorf("error preparing query CopyLine: %w", err)
+	}
+	if q.copyLinesStmt, err = db.PrepareContext(ctx, copyLines); err != nil {
+		return nil, fmt.Errorf("error preparing query CopyLines: %w", err)
+	}
 	if q.countGoneStmt, err = db.PrepareContext(ctx, countGone); err != nil {
 		return nil, fmt.Errorf("error preparing query CountGone: %w", err)
 	}
@@ -219,6 +228,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropAttributeStmt, err = db.PrepareContext(ctx, dropAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query DropAttribute: %w", err)
 	}
+	if q.dropCopyStmt, err = db.PrepareContext(ctx, dropCopy); err != nil {
+		return nil, fmt.Errorf("error preparing query DropCopy: %w", err)
+	}
 	if q.dropEmptyGroupStmt, err = db.PrepareContext(ctx, dropEmptyGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query DropEmptyGroup: %w", err)
 	}
@@ -251,6 +263,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.dropShelfItemStmt, err = db.PrepareContext(ctx, dropShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query DropShelfItem: %w", err)
+	}
+	if q.dropTermStmt, err = db.PrepareContext(ctx, dropTerm); err != nil {
+		return nil, fmt.Errorf("error preparing query DropTerm: %w", err)
 	}
 	if q.dropTieStmt, err = db.PrepareContext(ctx, dropTie); err != nil {
 		return nil, fmt.Errorf("error preparing query DropTie: %w", err)
@@ -462,6 +477,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.reMergeStmt, err = db.PrepareContext(ctx, reMerge); err != nil {
 		return nil, fmt.Errorf("error preparing query ReMerge: %w", err)
 	}
+	if q.recallSameStmt, err = db.PrepareContext(ctx, recallSame); err != nil {
+		return nil, fmt.Errorf("error preparing query RecallSame: %w", err)
+	}
+	if q.recallShapedStmt, err = db.PrepareContext(ctx, recallShaped); err != nil {
+		return nil, fmt.Errorf("error preparing query RecallShaped: %w", err)
+	}
 	if q.recipientStatesStmt, err = db.PrepareContext(ctx, recipientStates); err != nil {
 		return nil, fmt.Errorf("error preparing query RecipientStates: %w", err)
 	}
@@ -470,6 +491,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.releaseMessageStmt, err = db.PrepareContext(ctx, releaseMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query ReleaseMessage: %w", err)
+	}
+	if q.rememberStmt, err = db.PrepareContext(ctx, remember); err != nil {
+		return nil, fmt.Errorf("error preparing query Remember: %w", err)
+	}
+	if q.rememberTargetStmt, err = db.PrepareContext(ctx, rememberTarget); err != nil {
+		return nil, fmt.Errorf("error preparing query RememberTarget: %w", err)
 	}
 	if q.removePersonStmt, err = db.PrepareContext(ctx, removePerson); err != nil {
 		return nil, fmt.Errorf("error preparing query RemovePerson: %w", err)
@@ -513,6 +540,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setAttributeStmt, err = db.PrepareContext(ctx, setAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAttribute: %w", err)
 	}
+	if q.setCopyLineStmt, err = db.PrepareContext(ctx, setCopyLine); err != nil {
+		return nil, fmt.Errorf("error preparing query SetCopyLine: %w", err)
+	}
 	if q.setGoodStmt, err = db.PrepareContext(ctx, setGood); err != nil {
 		return nil, fmt.Errorf("error preparing query SetGood: %w", err)
 	}
@@ -552,6 +582,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setStoppedStmt, err = db.PrepareContext(ctx, setStopped); err != nil {
 		return nil, fmt.Errorf("error preparing query SetStopped: %w", err)
 	}
+	if q.setTermStmt, err = db.PrepareContext(ctx, setTerm); err != nil {
+		return nil, fmt.Errorf("error preparing query SetTerm: %w", err)
+	}
 	if q.setUndoneStmt, err = db.PrepareContext(ctx, setUndone); err != nil {
 		return nil, fmt.Errorf("error preparing query SetUndone: %w", err)
 	}
@@ -590,6 +623,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.stepStatesStmt, err = db.PrepareContext(ctx, stepStates); err != nil {
 		return nil, fmt.Errorf("error preparing query StepStates: %w", err)
+	}
+	if q.termsStmt, err = db.PrepareContext(ctx, terms); err != nil {
+		return nil, fmt.Errorf("error preparing query Terms: %w", err)
 	}
 	if q.touchPersonStmt, err = db.PrepareContext(ctx, touchPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query TouchPerson: %w", err)
@@ -852,6 +888,21 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing conversationsStmt: %w", cerr)
 		}
 	}
+	if q.copyCopiesStmt != nil {
+		if cerr := q.copyCopiesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing copyCopiesStmt: %w", cerr)
+		}
+	}
+	if q.copyLineStmt != nil {
+		if cerr := q.copyLineStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing copyLineStmt: %w", cerr)
+		}
+	}
+	if q.copyLinesStmt != nil {
+		if cerr := q.copyLinesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing copyLinesStmt: %w", cerr)
+		}
+	}
 	if q.countGoneStmt != nil {
 		if cerr := q.countGoneStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing countGoneStmt: %w", cerr)
@@ -942,6 +993,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropAttributeStmt: %w", cerr)
 		}
 	}
+	if q.dropCopyStmt != nil {
+		if cerr := q.dropCopyStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropCopyStmt: %w", cerr)
+		}
+	}
 	if q.dropEmptyGroupStmt != nil {
 		if cerr := q.dropEmptyGroupStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropEmptyGroupStmt: %w", cerr)
@@ -995,6 +1051,11 @@ func (q *Queries) Close() error {
 	if q.dropShelfItemStmt != nil {
 		if cerr := q.dropShelfItemStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropShelfItemStmt: %w", cerr)
+		}
+	}
+	if q.dropTermStmt != nil {
+		if cerr := q.dropTermStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropTermStmt: %w", cerr)
 		}
 	}
 	if q.dropTieStmt != nil {
@@ -1347,6 +1408,16 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing reMergeStmt: %w", cerr)
 		}
 	}
+	if q.recallSameStmt != nil {
+		if cerr := q.recallSameStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recallSameStmt: %w", cerr)
+		}
+	}
+	if q.recallShapedStmt != nil {
+		if cerr := q.recallShapedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recallShapedStmt: %w", cerr)
+		}
+	}
 	if q.recipientStatesStmt != nil {
 		if cerr := q.recipientStatesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing recipientStatesStmt: %w", cerr)
@@ -1360,6 +1431,16 @@ func (q *Queries) Close() error {
 	if q.releaseMessageStmt != nil {
 		if cerr := q.releaseMessageStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing releaseMessageStmt: %w", cerr)
+		}
+	}
+	if q.rememberStmt != nil {
+		if cerr := q.rememberStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing rememberStmt: %w", cerr)
+		}
+	}
+	if q.rememberTargetStmt != nil {
+		if cerr := q.rememberTargetStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing rememberTargetStmt: %w", cerr)
 		}
 	}
 	if q.removePersonStmt != nil {
@@ -1432,6 +1513,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setAttributeStmt: %w", cerr)
 		}
 	}
+	if q.setCopyLineStmt != nil {
+		if cerr := q.setCopyLineStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setCopyLineStmt: %w", cerr)
+		}
+	}
 	if q.setGoodStmt != nil {
 		if cerr := q.setGoodStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setGoodStmt: %w", cerr)
@@ -1497,6 +1583,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setStoppedStmt: %w", cerr)
 		}
 	}
+	if q.setTermStmt != nil {
+		if cerr := q.setTermStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setTermStmt: %w", cerr)
+		}
+	}
 	if q.setUndoneStmt != nil {
 		if cerr := q.setUndoneStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setUndoneStmt: %w", cerr)
@@ -1560,6 +1651,11 @@ func (q *Queries) Close() error {
 	if q.stepStatesStmt != nil {
 		if cerr := q.stepStatesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing stepStatesStmt: %w", cerr)
+		}
+	}
+	if q.termsStmt != nil {
+		if cerr := q.termsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing termsStmt: %w", cerr)
 		}
 	}
 	if q.touchPersonStmt != nil {
@@ -1683,6 +1779,9 @@ type Queries struct {
 	contentByHashStmt          *sql.Stmt
 	contentsOfStmt             *sql.Stmt
 	conversationsStmt          *sql.Stmt
+	copyCopiesStmt             *sql.Stmt
+	copyLineStmt               *sql.Stmt
+	copyLinesStmt              *sql.Stmt
 	countGoneStmt              *sql.Stmt
 	countLanguagesStmt         *sql.Stmt
 	countMessagesStmt          *sql.Stmt
@@ -1701,6 +1800,7 @@ type Queries struct {
 	dropAddressStmt            *sql.Stmt
 	dropAddressesStmt          *sql.Stmt
 	dropAttributeStmt          *sql.Stmt
+	dropCopyStmt               *sql.Stmt
 	dropEmptyGroupStmt         *sql.Stmt
 	dropFileStmt               *sql.Stmt
 	dropFilterStmt             *sql.Stmt
@@ -1712,6 +1812,7 @@ type Queries struct {
 	dropOldSessionsStmt        *sql.Stmt
 	dropOldVersionsStmt        *sql.Stmt
 	dropShelfItemStmt          *sql.Stmt
+	dropTermStmt               *sql.Stmt
 	dropTieStmt                *sql.Stmt
 	dropTiesStmt               *sql.Stmt
 	dropTroubleStmt            *sql.Stmt
@@ -1782,9 +1883,13 @@ type Queries struct {
 	putTroubleStmt             *sql.Stmt
 	queueAgainStmt             *sql.Stmt
 	reMergeStmt                *sql.Stmt
+	recallSameStmt             *sql.Stmt
+	recallShapedStmt           *sql.Stmt
 	recipientStatesStmt        *sql.Stmt
 	recipientsPageStmt         *sql.Stmt
 	releaseMessageStmt         *sql.Stmt
+	rememberStmt               *sql.Stmt
+	rememberTargetStmt         *sql.Stmt
 	removePersonStmt           *sql.Stmt
 	replaceUpdatesStmt         *sql.Stmt
 	restorePersonStmt          *sql.Stmt
@@ -1799,6 +1904,7 @@ type Queries struct {
 	setAliveStmt               *sql.Stmt
 	setAsideStmt               *sql.Stmt
 	setAttributeStmt           *sql.Stmt
+	setCopyLineStmt            *sql.Stmt
 	setGoodStmt                *sql.Stmt
 	setGroupStmt               *sql.Stmt
 	setHandedOverStmt          *sql.Stmt
@@ -1812,6 +1918,7 @@ type Queries struct {
 	setShelfItemStmt           *sql.Stmt
 	setStepStmt                *sql.Stmt
 	setStoppedStmt             *sql.Stmt
+	setTermStmt                *sql.Stmt
 	setUndoneStmt              *sql.Stmt
 	setUnitStmt                *sql.Stmt
 	setUpdateStmt              *sql.Stmt
@@ -1825,6 +1932,7 @@ type Queries struct {
 	spentStmt                  *sql.Stmt
 	startImportStmt            *sql.Stmt
 	stepStatesStmt             *sql.Stmt
+	termsStmt                  *sql.Stmt
 	touchPersonStmt            *sql.Stmt
 	unfinishedPlansStmt        *sql.Stmt
 	unfinishedStopsStmt        *sql.Stmt
@@ -1885,6 +1993,9 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		contentByHashStmt:          q.contentByHashStmt,
 		contentsOfStmt:             q.contentsOfStmt,
 		conversationsStmt:          q.conversationsStmt,
+		copyCopiesStmt:             q.copyCopiesStmt,
+		copyLineStmt:               q.copyLineStmt,
+		copyLinesStmt:              q.copyLinesStmt,
 		countGoneStmt:              q.countGoneStmt,
 		countLanguagesStmt:         q.countLanguagesStmt,
 		countMessagesStmt:          q.countMessagesStmt,
@@ -1903,6 +2014,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropAddressStmt:            q.dropAddressStmt,
 		dropAddressesStmt:          q.dropAddressesStmt,
 		dropAttributeStmt:          q.dropAttributeStmt,
+		dropCopyStmt:               q.dropCopyStmt,
 		dropEmptyGroupStmt:         q.dropEmptyGroupStmt,
 		dropFileStmt:               q.dropFileStmt,
 		dropFilterStmt:             q.dropFilterStmt,
@@ -1914,6 +2026,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropOldSessionsStmt:        q.dropOldSessionsStmt,
 		dropOldVersionsStmt:        q.dropOldVersionsStmt,
 		dropShelfItemStmt:          q.dropShelfItemStmt,
+		dropTermStmt:               q.dropTermStmt,
 		dropTieStmt:                q.dropTieStmt,
 		dropTiesStmt:               q.dropTiesStmt,
 		dropTroubleStmt:            q.dropTroubleStmt,
@@ -1984,9 +2097,13 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		putTroubleStmt:             q.putTroubleStmt,
 		queueAgainStmt:             q.queueAgainStmt,
 		reMergeStmt:                q.reMergeStmt,
+		recallSameStmt:             q.recallSameStmt,
+		recallShapedStmt:           q.recallShapedStmt,
 		recipientStatesStmt:        q.recipientStatesStmt,
 		recipientsPageStmt:         q.recipientsPageStmt,
 		releaseMessageStmt:         q.releaseMessageStmt,
+		rememberStmt:               q.rememberStmt,
+		rememberTargetStmt:         q.rememberTargetStmt,
 		removePersonStmt:           q.removePersonStmt,
 		replaceUpdatesStmt:         q.replaceUpdatesStmt,
 		restorePersonStmt:          q.restorePersonStmt,
@@ -2001,6 +2118,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setAliveStmt:               q.setAliveStmt,
 		setAsideStmt:               q.setAsideStmt,
 		setAttributeStmt:           q.setAttributeStmt,
+		setCopyLineStmt:            q.setCopyLineStmt,
 		setGoodStmt:                q.setGoodStmt,
 		setGroupStmt:               q.setGroupStmt,
 		setHandedOverStmt:          q.setHandedOverStmt,
@@ -2014,6 +2132,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setShelfItemStmt:           q.setShelfItemStmt,
 		setStepStmt:                q.setStepStmt,
 		setStoppedStmt:             q.setStoppedStmt,
+		setTermStmt:                q.setTermStmt,
 		setUndoneStmt:              q.setUndoneStmt,
 		setUnitStmt:                q.setUnitStmt,
 		setUpdateStmt:              q.setUpdateStmt,
@@ -2027,6 +2146,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		spentStmt:                  q.spentStmt,
 		startImportStmt:            q.startImportStmt,
 		stepStatesStmt:             q.stepStatesStmt,
+		termsStmt:                  q.termsStmt,
 		touchPersonStmt:            q.touchPersonStmt,
 		unfinishedPlansStmt:        q.unfinishedPlansStmt,
 		unfinishedStopsStmt:        q.unfinishedStopsStmt,

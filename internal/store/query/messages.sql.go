@@ -344,11 +344,12 @@ func (q *Queries) Conversations(ctx context.Context) ([]Conversation, error) {
 }
 
 const countLanguages = `-- name: CountLanguages :many
-SELECT language, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY language
+SELECT language, copy, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY language, copy
 `
 
 type CountLanguagesRow struct {
 	Language string
+	Copy     string
 	People   int64
 }
 
@@ -361,7 +362,7 @@ func (q *Queries) CountLanguages(ctx context.Context, messageID int64) ([]CountL
 	var items []CountLanguagesRow
 	for rows.Next() {
 		var i CountLanguagesRow
-		if err := rows.Scan(&i.Language, &i.People); err != nil {
+		if err := rows.Scan(&i.Language, &i.Copy, &i.People); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

@@ -78,6 +78,20 @@ type Conversation struct {
 	Number  string
 }
 
+type CopyLine struct {
+	MessageID int64
+	Language  string
+	Key       string
+	Original  string
+	Places    string
+	Target    string
+	Source    string
+	FilledBy  string
+	FilledAt  int64
+	CheckedBy string
+	CheckedAt int64
+}
+
 type Delivery struct {
 	ID          int64
 	MessageID   int64
@@ -345,6 +359,29 @@ type Recipient struct {
 	Why       string
 	Exhausted int64
 	Outcome   record.Outcome
+	Copy      string
+}
+
+type Remembered struct {
+	ID       int64
+	Language string
+	Key      string
+	Original string
+	Places   string
+	Shape    string
+}
+
+type RememberedTarget struct {
+	OriginalID int64
+	Language   string
+	Target     string
+	UnitID     int64
+	CheckedBy  string
+	CheckedAt  int64
+}
+
+type RememberedWord struct {
+	Original string
 }
 
 type Report struct {
@@ -389,6 +426,14 @@ type ShelfVersion struct {
 	AccountID sql.NullInt64
 	Content   string
 	SavedAt   int64
+}
+
+type Term struct {
+	ID       int64
+	Term     string
+	Language string
+	Says     string
+	Note     string
 }
 
 type Unit struct {

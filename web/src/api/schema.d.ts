@@ -744,6 +744,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/copies/{language}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A message in another language, line against line */
+        get: operations["copy"];
+        /** Write lines of a copy, or check them */
+        put: operations["write-copy"];
+        post?: never;
+        /** Forget a copy */
+        delete: operations["delete-copy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/copies/{language}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fill missing lines from the memory and the translation service */
+        post: operations["draft-copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/copies/{language}/lines/{key}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a target says in the language of the original */
+        get: operations["read-back"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/copies/{language}/lines/{key}/like": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Remembered lines that are like one */
+        get: operations["like-lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/decide": {
         parameters: {
             query?: never;
@@ -1728,6 +1798,11 @@ export interface components {
             /** @enum {string} */
             receivers: "guardians" | "themselves" | "both";
         };
+        BackView: {
+            /** @description Between the original and what was read back */
+            difference: components["schemas"]["Piece"][];
+            text: string;
+        };
         BenchItem: {
             address: string;
             /** Format: date-time */
@@ -1813,6 +1888,8 @@ export interface components {
             seconds: number;
         };
         CheckedMessageBody: {
+            /** @description How far the copies were that the check spoke of (copiesSeen); when that has changed, nothing is sent */
+            copies?: string;
             /**
              * Format: int64
              * @description How many people the check spoke of; when the plan has changed, nothing is sent
@@ -1881,6 +1958,68 @@ export interface components {
             text: string;
             voice?: components["schemas"]["Voice"];
         };
+        Copies: {
+            /**
+             * @description Only copies that somebody checked, or unchecked ones too; empty leaves it to the urgency
+             * @enum {string}
+             */
+            accept?: "checked" | "unchecked" | "";
+            /** @description Channels in which the original stands beneath a copy; a call cannot say both */
+            beneath?: ("email" | "text" | "voice" | "push")[];
+            /**
+             * @description Beneath the original: the lines that are filled; empty for nothing
+             * @enum {string}
+             */
+            otherwise?: "lines" | "";
+        };
+        CopyUseView: {
+            /** @description Who checked lines */
+            by: string[];
+            /** Format: int64 */
+            checked: number;
+            /**
+             * Format: int64
+             * @description Lines that nobody checked and that are suspicious
+             */
+            doubtful: number;
+            /** Format: int64 */
+            filled: number;
+            language: string;
+            /** Format: int64 */
+            lines: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description Who read it
+             */
+            people: number;
+            /** @enum {string} */
+            state: "checked" | "unchecked" | "incomplete";
+            /** @description It is good enough for this message */
+            used: boolean;
+        };
+        CopyView: {
+            /** Format: int64 */
+            checked: number;
+            /** Format: int64 */
+            doubtful: number;
+            /** @description The message is still a draft */
+            editable: boolean;
+            /** Format: int64 */
+            filled: number;
+            /** @description The language of the original, BCP 47 */
+            from: string;
+            language: string;
+            lines: components["schemas"]["LineView"][];
+            /** Format: int64 */
+            message: number;
+            name: string;
+            /** @description Written from right to left */
+            rtl: boolean;
+            /** @enum {string} */
+            state: "checked" | "unchecked" | "incomplete";
+            title: string;
+        };
         CorrectedView: {
             /** @description It is saved once somebody has looked at it */
             waits: boolean;
@@ -1938,8 +2077,14 @@ export interface components {
             person: number;
             said: string;
         };
+        DoubtView: {
+            /** @enum {string} */
+            code: "places" | "figures" | "phones" | "links" | "term" | "still-original" | "script" | "length" | "unbalanced";
+            sentence: string;
+        };
         Draft: {
             audience: components["schemas"]["Audience"];
+            copies?: components["schemas"]["Copies"];
             /** @description The main text, and the body of the email: lines of text, or a formatted document */
             email: string | components["schemas"]["Formatted"];
             /** @description That go with the email, those shown in it among them */
@@ -2023,6 +2168,35 @@ export interface components {
             updatedAt: string;
             /** @enum {string} */
             urgency: "routine" | "timely" | "emergency";
+        };
+        DraftedView: {
+            /**
+             * Format: int64
+             * @description Lines of the memory with other numbers, times, dates or fields
+             */
+            adapted: number;
+            /**
+             * Format: int64
+             * @description Lines that are still missing
+             */
+            left: number;
+            /**
+             * Format: int64
+             * @description Lines of the translation service
+             */
+            machine: number;
+            /**
+             * Format: int64
+             * @description Lines that were checked before
+             */
+            memory: number;
+            /** @description Why the service could not help */
+            note: string;
+            /**
+             * Format: int64
+             * @description Lines that name somebody and were not sent to the service
+             */
+            withheld: number;
         };
         EditView: {
             /** Format: date-time */
@@ -2486,6 +2660,13 @@ export interface components {
             sheet?: string;
             value?: string;
         };
+        Item: {
+            checked: boolean;
+            key: string;
+            text: string;
+            /** @description The target that was seen; another one meanwhile is a conflict */
+            was: string;
+        };
         ItemFile: {
             name: string;
             /** @description It is shown within the email */
@@ -2509,6 +2690,8 @@ export interface components {
             words: string;
         };
         LanguageView: {
+            /** @description The language of the copy that they get; empty for the original */
+            got: string;
             name: string;
             /** Format: int64 */
             people: number;
@@ -2562,6 +2745,11 @@ export interface components {
         };
         LettersAskedBody: {
             draft: components["schemas"]["Draft"];
+            /**
+             * Format: int64
+             * @description Whose copies in other languages are used
+             */
+            message?: number;
             /** @description Instead of those whom no channel reaches */
             people?: number[];
         };
@@ -2578,6 +2766,48 @@ export interface components {
             /** @description One for each household */
             letters: components["schemas"]["LetterView"][];
             organisation: string;
+        };
+        LikeLinesView: {
+            /** @description The likest first */
+            lines: components["schemas"]["LikeView"][];
+        };
+        LikeView: {
+            /** Format: date-time */
+            checkedAt: string;
+            checkedBy: string;
+            /** @description Between the remembered original and this one */
+            difference: components["schemas"]["Piece"][];
+            /**
+             * Format: int64
+             * @description In hundredths
+             */
+            likeness: number;
+            original: string;
+            target: string;
+        };
+        LineView: {
+            /** Format: date-time */
+            at?: string;
+            by?: string;
+            /** Format: date-time */
+            checkedAt?: string;
+            checkedBy?: string;
+            doubts: components["schemas"]["DoubtView"][];
+            /** @description Where it stands */
+            faces: ("subject" | "email" | "text" | "call" | "push" | "signature")[];
+            key: string;
+            /** @description With places as numbers: {1}, {2}…{/2} */
+            original: string;
+            /** @description What the numbers stand for, from 1 */
+            places: components["schemas"]["Placeholder"][];
+            /** @enum {string} */
+            source?: "person" | "memory" | "adapted" | "machine";
+            /** @description Empty while it is missing */
+            target: string;
+            /** @description Of the glossary, that stand in it */
+            terms: components["schemas"]["TermView"][];
+            /** @description What the line was before its original changed */
+            was?: components["schemas"]["StaleView"];
         };
         LinkView: {
             /** @description Where they correct their own details */
@@ -3005,11 +3235,25 @@ export interface components {
             /** @description From the outermost down; empty for the organisation as a whole */
             unit: string;
         };
+        Piece: {
+            /**
+             * @description In which of the two it stands; empty for both
+             * @enum {string}
+             */
+            only: "before" | "now" | "";
+            text: string;
+        };
         Place: {
             /** Format: int64 */
             line: number;
             /** @description Of a workbook with several, or the file of a bundle */
             sheet?: string;
+        };
+        Placeholder: {
+            /** @enum {string} */
+            kind: "field" | "bold" | "italic" | "link" | "braces";
+            /** @description Of a field; where a link leads; what stands in braces */
+            name?: string;
         };
         "Plan-listRequest": {
             text: string;
@@ -3020,6 +3264,10 @@ export interface components {
             channels: components["schemas"]["ChannelView"][];
             /** @description The number of people must be typed before it is sent */
             confirm: boolean;
+            /** @description In the languages that these people read, and those that were begun; most people first */
+            copies: components["schemas"]["CopyUseView"][];
+            /** @description How far they are, to be given back when the message is sent */
+            copiesSeen: string;
             cost: string;
             /** @description The organisation's own for this urgency */
             defaultSteps: boolean;
@@ -3076,6 +3324,8 @@ export interface components {
              * @description Dependents who are told through a guardian
              */
             told: number;
+            /** @description Copies that nobody read are good enough */
+            unchecked: boolean;
             /**
              * Format: int64
              * @description Deliveries of an emergency that leave in quiet hours
@@ -3109,6 +3359,8 @@ export interface components {
             from: string;
             /** @description Of a formatted email: only what the editor can write, escaped */
             html?: string;
+            /** @description Of the words, BCP 47 */
+            language: string;
             /** @description That a push opens */
             link?: string;
             /** Format: int64 */
@@ -3582,6 +3834,11 @@ export interface components {
             /** @description Stands before the subject of emails, so that families of several units know who writes */
             prefix?: string;
         };
+        StaleView: {
+            /** @description Between the old original and the new one */
+            difference: components["schemas"]["Piece"][];
+            target: string;
+        };
         StepUsed: {
             channels: string[];
             /** Format: int64 */
@@ -3655,6 +3912,11 @@ export interface components {
             on: "role" | "unit" | "group" | "language" | "status" | "channel" | "consent" | "attribute" | "gap" | "reached";
             /** @description The ways of asking */
             tests: ("is" | "is-not" | "contains" | "less" | "more" | "before" | "after" | "empty" | "filled")[];
+        };
+        TermView: {
+            note: string;
+            says: string;
+            term: string;
         };
         Tie: {
             /** @description Contact is barred, for example by a court */
@@ -3894,6 +4156,9 @@ export interface components {
             rtl: boolean;
             /** @description BCP 47 */
             tag: string;
+        };
+        "Write-copyRequest": {
+            lines: components["schemas"]["Item"][];
         };
     };
     responses: never;
@@ -5613,6 +5878,197 @@ export interface operations {
             };
         };
     };
+    copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "write-copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Write-copyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-copy": {
+        parameters: {
+            query?: {
+                /** @description Lines that name somebody go to the service too */
+                naming?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "like-lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LikeLinesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     decide: {
         parameters: {
             query?: never;
@@ -6449,7 +6905,10 @@ export interface operations {
     };
     plan: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The message that it is, whose copies in other languages are used */
+                message?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6665,8 +7124,10 @@ export interface operations {
                 step?: number;
                 /** @description Those who are reached by a channel */
                 channel?: string;
-                /** @description Those who prefer a language; “other” for any that it is not written in */
+                /** @description Those who prefer a language; “other” for any in which they do not get it */
                 language?: string;
+                /** @description Those who get the copy in a language */
+                copy?: string;
                 /** @description Those who hear from a name or a number in E.164 */
                 from?: string;
                 /** @description Those whom the message takes over the weekly limit */

@@ -1,0 +1,287 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"upperlantern/internal/core/copies"
+	"upperlantern/internal/core/lines"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store/query"
+)
+
+// Copies are those of a message, by language, with the lines that are stale.
+func (s *Store) Copies(ctx context.Context, message int64) ([]copies.Copy, error) {
+	rows, err := s.read().CopyLines(ctx, message)
+	if err != nil {
+		return nil, fmt.Errorf("reading the copies of message %d: %w", message, err)
+	}
+	var list []copies.Copy
+	for _, row := range rows {
+		if len(list) == 0 || list[len(list)-1].Language != row.Language {
+			list = append(list, copies.Copy{Language: row.Language, Targets: map[string]copies.Target{}})
+		}
+		original, err := lineOf(row.Original, row.Places)
+		if err != nil {
+			return nil, err
+		}
+		list[len(list)-1].Targets[row.Key] = copies.Target{
+			Original: original, Text: row.Target, Source: copies.Source(row.Source), By: row.FilledBy, At: at(row.FilledAt),
+			CheckedBy: row.CheckedBy, CheckedAt: atOrNever(row.CheckedAt),
+		}
+	}
+	return list, nil
+}
+
+func atOrNever(ms int64) time.Time {
+	if ms == 0 {
+		return time.Time{}
+	}
+	return at(ms)
+}
+
+func lineOf(text, places string) (lines.Line, error) {
+	l := lines.Line{Text: text}
+	if err := json.Unmarshal([]byte(places), &l.Places); err != nil {
+		return l, fmt.Errorf("reading the places of a line: %w", err)
+	}
+	return l, nil
+}
+
+// Filled is a line of a copy as it is to be. Was is the target that was seen before,
+// "" for none; another one since then is a conflict.
+type Filled struct {
+	copies.Target
+	Was string
+}
+
+// ConflictError is a line that somebody else filled meanwhile.
+type ConflictError struct{ Is, By string }
+
+func (e *ConflictError) Error() string { return fmt.Sprintf("%s wrote “%s” meanwhile", e.By, e.Is) }
+
+// Fill keeps lines of a copy of a draft. What a person checked is remembered for other
+// messages; from is the language of the originals.
+func (s *Store) Fill(
+	ctx context.Context, message int64, language, from string, unit roster.UnitID, filled []Filled,
+) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		for _, f := range filled {
+			if err := fillLine(ctx, q, message, language, f); err != nil {
+				return err
+			}
+			if f.Source == copies.Memory || !f.Checked() {
+				continue
+			}
+			if err := remember(ctx, q, from, language, unit, f.Target); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func fillLine(ctx context.Context, q *query.Queries, message int64, language string, f Filled) error {
+	key := f.Original.Key()
+	is, err := q.CopyLine(ctx, query.CopyLineParams{MessageID: message, Language: language, Key: key})
+	if err != nil && !errors.Is(found(err), ErrNotFound) {
+		return err
+	}
+	if err == nil && is.Target != f.Was && is.Target != f.Text {
+		return &ConflictError{Is: is.Target, By: is.FilledBy}
+	}
+	places, err := json.Marshal(f.Original.Places)
+	if err != nil {
+		return err
+	}
+	n, err := q.SetCopyLine(ctx, query.SetCopyLineParams{
+		MessageID: message, Language: language, Key: key, Original: f.Original.Text, Places: string(places), Target: f.Text,
+		Source: string(f.Source), FilledBy: f.By, FilledAt: millis(f.At), CheckedBy: f.CheckedBy,
+		CheckedAt: millisOrNever(f.CheckedAt),
+	})
+	if err == nil && n == 0 {
+		return ErrConflict // it is no draft any more
+	}
+	return err
+}
+
+func millisOrNever(t time.Time) int64 {
+	if t.IsZero() {
+		return 0
+	}
+	return millis(t)
+}
+
+func remember(ctx context.Context, q *query.Queries, from, language string, unit roster.UnitID, t copies.Target) error {
+	places, err := json.Marshal(t.Original.Places)
+	if err != nil {
+		return err
+	}
+	id, err := q.Remember(ctx, query.RememberParams{
+		Language: from, Key: t.Original.Key(), Original: t.Original.Text, Places: string(places),
+		Shape: copies.Shape(t.Original.Text, from),
+	})
+	if err != nil {
+		return fmt.Errorf("remembering a line: %w", err)
+	}
+	return q.RememberTarget(ctx, query.RememberTargetParams{
+		OriginalID: id, Language: language, Target: t.Text, UnitID: int64(unit), CheckedBy: t.CheckedBy,
+		CheckedAt: millis(t.CheckedAt),
+	})
+}
+
+// DropCopy forgets a copy of a draft.
+func (s *Store) DropCopy(ctx context.Context, message int64, language string) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		return q.DropCopy(ctx, query.DropCopyParams{MessageID: message, Language: language})
+	})
+}
+
+// CopyCopies gives a new draft the copies of a message that it says the same as.
+func (s *Store) CopyCopies(ctx context.Context, from, into int64) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		return q.CopyCopies(ctx, query.CopyCopiesParams{FromID: from, IntoID: into})
+	})
+}
+
+// Recalled is a line of the memory.
+type Recalled struct {
+	copies.Remembered
+	CheckedBy string
+	CheckedAt time.Time
+}
+
+// mostAsked is how many lines are looked up in one statement.
+const mostAsked = 500
+
+// RecallSame are remembered lines with given keys, in every language.
+func (s *Store) RecallSame(ctx context.Context, from string, keys []string) ([]Recalled, error) {
+	var list []Recalled
+	for some := range slices.Chunk(keys, mostAsked) {
+		rows, err := s.read().RecallSame(ctx, query.RecallSameParams{Language: from, Keys: some})
+		if err != nil {
+			return nil, fmt.Errorf("recalling lines: %w", err)
+		}
+		for _, row := range rows {
+			r, err := recalled(row.Original, row.Places, row.Language, row.Target, row.CheckedBy, row.CheckedAt)
+			if err != nil {
+				return nil, err
+			}
+			list = append(list, r)
+		}
+	}
+	return list, nil
+}
+
+// RecallShaped are remembered lines of given shapes, in every language, newest first.
+func (s *Store) RecallShaped(ctx context.Context, from string, shapes []string) ([]Recalled, error) {
+	var list []Recalled
+	for some := range slices.Chunk(shapes, mostAsked) {
+		rows, err := s.read().RecallShaped(ctx, query.RecallShapedParams{Language: from, Shapes: some})
+		if err != nil {
+			return nil, fmt.Errorf("recalling lines: %w", err)
+		}
+		for _, row := range rows {
+			r, err := recalled(row.Original, row.Places, row.Language, row.Target, row.CheckedBy, row.CheckedAt)
+			if err != nil {
+				return nil, err
+			}
+			list = append(list, r)
+		}
+	}
+	return list, nil
+}
+
+func recalled(original, places, language, target, by string, checked int64) (Recalled, error) {
+	l, err := lineOf(original, places)
+	return Recalled{
+		Remembered: copies.Remembered{Original: l, Language: language, Text: target}, CheckedBy: by, CheckedAt: at(checked),
+	}, err
+}
+
+const (
+	mostLikely = 20 // candidates for a line, the likeliest first
+	mostGrams  = 40 // of the words of a line that are looked for
+)
+
+// likely finds the candidates by the trigrams that they share with a line.
+const likely = `SELECT r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
+FROM (SELECT rowid FROM remembered_words WHERE remembered_words MATCH ? ORDER BY rank LIMIT ?) w
+JOIN remembered r ON r.id = w.rowid AND r.language = ? JOIN remembered_targets t ON t.original_id = r.id AND t.language = ?`
+
+// RecallLike are the remembered lines that share the most with a line, in a language;
+// how alike they are is for the core to say.
+func (s *Store) RecallLike(ctx context.Context, from, language, text string) (list []Recalled, err error) {
+	asked := grams(text)
+	if asked == "" {
+		return nil, nil
+	}
+	rows, err := s.reader.QueryContext(ctx, likely, asked, mostLikely, from, language)
+	if err != nil {
+		return nil, fmt.Errorf("recalling like lines: %w", err)
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	for rows.Next() {
+		var original, places, tag, target, by string
+		var checked int64
+		if err := rows.Scan(&original, &places, &tag, &target, &by, &checked); err != nil {
+			return nil, err
+		}
+		r, err := recalled(original, places, tag, target, by, checked)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, r)
+	}
+	return list, rows.Err()
+}
+
+// grams asks for any of the words of a text, as SQLite's full-text search takes it.
+func grams(text string) string {
+	var asked []string
+	for _, word := range strings.Fields(lines.Words(text)) {
+		if len([]rune(word)) >= 3 && len(asked) < mostGrams {
+			asked = append(asked, `"`+strings.ReplaceAll(word, `"`, `""`)+`"`)
+		}
+	}
+	return strings.Join(asked, " OR ")
+}
+
+// KeptTerm is a term of the glossary.
+type KeptTerm struct {
+	ID int64
+	copies.Term
+}
+
+// Terms is the glossary.
+func (s *Store) Terms(ctx context.Context) ([]KeptTerm, error) {
+	rows, err := s.read().Terms(ctx)
+	list := make([]KeptTerm, len(rows))
+	for i, r := range rows {
+		list[i] = KeptTerm{ID: r.ID, Term: copies.Term{Term: r.Term, Language: r.Language, Says: r.Says, Note: r.Note}}
+	}
+	return list, err
+}
+
+// SetTerm keeps how a term is said in a language.
+func (s *Store) SetTerm(ctx context.Context, t copies.Term) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		return q.SetTerm(ctx, query.SetTermParams{Term: t.Term, Language: t.Language, Says: t.Says, Note: t.Note})
+	})
+}
+
+// DropTerm forgets a term.
+func (s *Store) DropTerm(ctx context.Context, id int64) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		n, err := q.DropTerm(ctx, id)
+		if err == nil && n == 0 {
+			return ErrNotFound
+		}
+		return err
+	})
+}
