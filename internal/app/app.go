@@ -72,10 +72,11 @@ type Config struct {
 
 // Instance is a running program.
 type Instance struct {
-	Store   *store.Store
-	Sending *sending.Service
-	Box     *standin.Box // nil without stand-ins
-	URL     string
+	Store       *store.Store
+	Sending     *sending.Service
+	Translation *translation.Service
+	Box         *standin.Box // nil without stand-ins
+	URL         string
 
 	config Config
 	group  *errgroup.Group
@@ -149,6 +150,7 @@ func (i *Instance) start(ctx context.Context) error {
 			events.Message(id)
 		},
 	}
+	i.Translation = i.translation(kept, events)
 	im := &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import, Log: c.Log}
 	fonts := sync.OnceValues(func() (*typeset.Fonts, error) { return typeset.OpenFonts(c.Files) })
 	options := httpapi.Options{
@@ -157,7 +159,7 @@ func (i *Instance) start(ctx context.Context) error {
 		Shelf:       &shelf.Service{Store: i.Store, Now: c.Now},
 		Letters:     &letters.Service{Plans: i.Sending, Files: i.Store, Fonts: fonts, Now: c.Now},
 		Editor:      &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
-		Translation: i.translation(kept, events),
+		Translation: i.Translation,
 		Carriers:    dispatcher,
 		Events:      events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
 		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
@@ -285,7 +287,7 @@ func (i *Instance) startStandIns(ctx context.Context, returnMail string) error {
 	c.Carriers.MailServer = "smtp://" + mail.Addr().String()
 	c.Carriers.TextGateway = "http://" + gateway.Addr().String() + "/texts"
 	c.Carriers.PushTransport = standin.PushTransport(gateway.Addr().String())
-	c.Carriers.Translations = "http://" + gateway.Addr().String() + "/translations"
+	c.Carriers.Translations = cmp.Or(c.Carriers.Translations, "http://"+gateway.Addr().String()+"/translations")
 	c.Carriers.VoiceGateway = "http://" + gateway.Addr().String() + "/calls"
 	return nil
 }

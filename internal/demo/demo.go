@@ -239,13 +239,13 @@ func threeMessages(ctx context.Context, i *app.Instance, now time.Time) error {
 	if err := send(ctx, i, m, accounts[2].Principal(access.Inside)); err != nil {
 		return err
 	}
-	if _, err = i.Store.AddDraft(ctx, accounts[1].ID, capsize(groups), now); err != nil {
+	if err := habits(ctx, i.Store); err != nil {
 		return err
 	}
-	if err := shelf(ctx, i.Store, accounts[0].ID, now); err != nil {
+	if err := translateDrill(ctx, i, accounts[1].Principal(access.Inside), capsize(groups)); err != nil {
 		return err
 	}
-	return habits(ctx, i.Store)
+	return shelf(ctx, i.Store, accounts[0].ID, now)
 }
 
 // shelf puts templates and quick texts where everybody finds them.
@@ -279,7 +279,7 @@ func shelf(ctx context.Context, s *store.Store, owner int64, now time.Time) erro
 
 // send confirms and sends a draft, as its sender would.
 func send(ctx context.Context, i *app.Instance, m store.Message, by access.Principal) error {
-	w, err := i.Sending.Plan(ctx, 0, m.Draft, by)
+	w, err := i.Sending.Plan(ctx, m.ID, m.Draft, by)
 	if err != nil {
 		return err
 	}
@@ -332,6 +332,9 @@ func sendFinished(ctx context.Context, i *app.Instance, by access.Principal, d m
 	}
 	m, err := i.Store.AddDraft(ctx, by.ID, d, i.Sending.Now())
 	if err != nil {
+		return err
+	}
+	if err := outingCopies(translator{ctx, i.Translation, by, m.ID}); err != nil {
 		return err
 	}
 	if err := send(ctx, i, m, by); err != nil {

@@ -36,6 +36,9 @@ func readPhrases() phrases {
 
 var collection = readPhrases()
 
+// Phrases are the lines that the stand-in knows, each by language.
+func Phrases() []map[string]string { return collection }
+
 const (
 	mostTranslated  = 2000 // lines of a request
 	translationTime = 20 * time.Second

@@ -51,9 +51,13 @@ var forms = map[string][][]string{
 	"vi": {{}, {"thứ 2"}, {"thứ 3"}, {"thứ 4"}, {"thứ 5"}, {"thứ 6"}, {"thứ 7"}},
 }
 
-// shortForms are ordinals as well.
+// shortForms are ordinals as well. Those that end with * are the beginnings of words:
+// “sobotni” is “of Saturday”, and “środowisko” is no Wednesday.
 var shortForms = map[string][][]string{
 	"pt": {{}, {"segunda"}, {"terça"}, {"quarta"}, {"quinta"}, {"sexta"}, {}},
+	"pl": {{"niedziel*"}, {"poniedział*"}, {"wtork*"}, {"środ*"}, {"czwartk*"}, {"piątk*"}, {"sobot*"}},
+	"uk": {{"неділь*"}, {"понеділ*"}, {"вівтор*"}, {"серед*"}, {"четвер*"}, {"п'ятни*", "п’ятни*"}, {"субот*"}},
+	"so": {{"axad*"}, {"isniin*"}, {"talaad*"}, {"arbac*"}, {"khamiis*"}, {"jimc*"}, {"sabti*"}},
 }
 
 var known = knownLocals()
@@ -172,9 +176,11 @@ func besideNumber(from, to int, numbers []figure) bool {
 	})
 }
 
-// find lists where a name stands as a word of its own.
+// find lists where a name stands as a word of its own; one that ends with * as the
+// beginning of one.
 func find(text, name string) [][2]int {
 	lower := strings.ToLower(text)
+	name, begins := strings.CutSuffix(name, "*")
 	if name == "" || len(lower) != len(text) {
 		return nil
 	}
@@ -191,7 +197,7 @@ func find(text, name string) [][2]int {
 		from = end
 		before, _ := utf8.DecodeLastRuneInString(lower[:begin])
 		after, _ := utf8.DecodeRuneInString(lower[end:])
-		if (joined || !unicode.IsLetter(before)) && (glued || !unicode.IsLetter(after) && !unicode.IsDigit(after)) {
+		if (joined || !unicode.IsLetter(before)) && (glued || begins || !unicode.IsLetter(after) && !unicode.IsDigit(after)) {
 			list = append(list, [2]int{begin, end})
 		}
 	}

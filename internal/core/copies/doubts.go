@@ -66,13 +66,14 @@ func (e Examiner) Doubts(l lines.Line, said, tag string) []Doubt {
 		list = append(list, Doubt{Code: TermMissed, Missing: missed})
 	}
 	original, target := lines.Words(l.Text), lines.Words(said)
+	ownOriginal, ownTarget := withoutCommon(original, target)
 	for _, c := range []struct {
 		code  Code
 		holds bool
 	}{
 		{StillOriginal, e.still(original, target, tag)},
-		{OtherScript, otherScript(original, target, tag)},
-		{OddLength, oddLength(original, target, e.From, tag)},
+		{OtherScript, otherScript(original, ownTarget, tag)},
+		{OddLength, oddLength(ownOriginal, ownTarget, e.From, tag)},
 		{Unbalanced, unbalanced(target) && !unbalanced(original)},
 	} {
 		if c.holds {
@@ -256,6 +257,16 @@ func lowerWords(text string) []string {
 		}
 	}
 	return list
+}
+
+// withoutCommon takes the words away that both texts have as they are: names.
+func withoutCommon(original, said string) (string, string) {
+	keep := func(text string, beside []string) string {
+		return strings.Join(slices.DeleteFunc(strings.Fields(text), func(w string) bool {
+			return strings.ContainsFunc(w, unicode.IsLetter) && slices.Contains(beside, w)
+		}), " ")
+	}
+	return keep(original, strings.Fields(said)), keep(said, strings.Fields(original))
 }
 
 // scripts are those of a language, ISO 15924.

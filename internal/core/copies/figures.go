@@ -25,7 +25,7 @@ const (
 	clock
 	month
 	weekday
-	perhapsWeekday // a word that is an ordinal as well
+	perhapsWeekday // a word that may mean something else
 	phoneNumber
 	target // a link or a mail address
 )

@@ -22,8 +22,9 @@ type atom struct {
 	marks []rich.Mark
 }
 
-// stands is what a place looks like to whoever looks for the ends of sentences.
-const stands = "\uFFFC"
+// stands is what a place looks like to whoever looks for the ends of sentences: a name,
+// which a sentence may begin with.
+const stands = "X"
 
 // atoms cuts a text of the document at its fields.
 func atoms(n rich.Node) []atom {

@@ -54,6 +54,7 @@ func TestAMessageIsCutIntoLines(t *testing.T) {
 		{"other words are a line", rich.Lines("We meet {{dependents, else your rower}}."), []string{"We meet {1}.", "your rower"}},
 		{"other words of a field alone", rich.Lines("{{dependents, else your rower}}"), []string{"your rower"}},
 		{"an abbreviation ends nothing", rich.Lines("Ask Mr. Osei. He knows."), []string{"Ask Mr. Osei.", "He knows."}},
+		{"a sentence may begin with a field", rich.Lines("Doors open at 17:45. {{dependents}} should come."), []string{"Doors open at 17:45.", "{1} should come."}},
 		{"a decimal ends nothing", rich.Lines("It costs 4.50 now. Pay."), []string{"It costs 4.50 now.", "Pay."}},
 		{"no letters, an address, a number", rich.Lines("—\n8:30\n{{unit}}\nhttps://club.example/a\noffice@club.example\n+44 7700 900123"), nil},
 		{"the same line once", rich.Lines("Thank you.\nThank you."), []string{"Thank you."}},

@@ -94,7 +94,7 @@ func TestEverybodyGetsTheCopyOfTheirLanguage(t *testing.T) {
 	assert.Equal(t, "pl checked, ar incomplete not used", p.CopiesSeen())
 	sentences := p.Check(p.Summarise(r), "now")
 	assert.Contains(t, sentences, "2 people get the Polish copy, checked by Ola Nowak.")
-	assert.Contains(t, sentences, "1 person reads another language and gets the original, untranslated.")
+	assert.Contains(t, sentences, "1 person reads another language and gets the original, untranslated: Arabic 1 (1 line is missing).")
 }
 
 func TestWhoeverSendsSaysWhichCopiesAreGoodEnough(t *testing.T) {

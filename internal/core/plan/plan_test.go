@@ -230,7 +230,7 @@ func TestSummary(t *testing.T) {
 		"That is 3 emails, 1 text in 1 part, 1 call of about 2 seconds. 1 person shares an address with another and is told once, together.",
 		"It leaves at once.",
 		"It is expected to cost £0.10.",
-		"2 people read another language and get the original, untranslated.",
+		"2 people read another language and get the original, untranslated: Arabic 1, Polish 1.",
 		"3 people get nothing: no way to reach them on file (1); every address has failed before (1); asked not to get such messages (1).",
 	}, plan.Make(r, d, settings).Check(s, "at once"))
 }

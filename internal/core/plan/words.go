@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -317,9 +318,31 @@ func (p *Plan) whoReadsWhat(s Summary) []string {
 			said = ", with what is translated beneath it in emails and letters"
 		}
 		lines = append(lines, Count(other, "person reads", "people read")+" another language and "+
-			verb(other, "gets", "get")+" the original"+said+".")
+			verb(other, "gets", "get")+" the original"+said+": "+p.whyOriginals(s)+".")
 	}
 	return lines
+}
+
+// whyOriginals lists the languages whose readers get the original, with what their
+// copies lack.
+func (p *Plan) whyOriginals(s Summary) string {
+	var said []string
+	for _, l := range s.Languages {
+		if l.Reads || l.Got != "" {
+			continue
+		}
+		words := cmp.Or(roster.LanguageName(l.Tag), l.Tag) + " " + Thousands(l.People)
+		if at := p.readingOf(l.Tag).copy; at >= 0 {
+			c := p.Copies[at]
+			lacks := Count(c.Lines-c.Filled, "line is", "lines are") + " missing"
+			if c.Filled == c.Lines {
+				lacks = "nobody has read " + Count(c.Lines-c.Standing.Checked, "line", "lines")
+			}
+			words += " (" + lacks + ")"
+		}
+		said = append(said, words)
+	}
+	return strings.Join(said, ", ")
 }
 
 // trust says how far a copy that is used can be trusted.

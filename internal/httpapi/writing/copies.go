@@ -19,7 +19,8 @@ import (
 	"upperlantern/internal/wording"
 )
 
-type copyPath struct {
+// CopyPath names a copy of a message.
+type CopyPath struct {
 	ID       int64  `path:"id"`
 	Language string `path:"language" maxLength:"40" doc:"BCP 47"`
 }
@@ -93,7 +94,7 @@ func (s *Area) copyRoutes(api huma.API) {
 	)
 }
 
-func (s *Area) copy(ctx context.Context, in *copyPath) (*route.Body[copyView], error) {
+func (s *Area) copy(ctx context.Context, in *CopyPath) (*route.Body[copyView], error) {
 	c, err := s.Translation.Open(ctx, route.By(ctx), in.ID, in.Language)
 	if err != nil {
 		return nil, s.Problem(ctx, err)
@@ -137,7 +138,7 @@ func viewLine(l translation.Line) lineView {
 }
 
 func (s *Area) writeCopy(ctx context.Context, in *struct {
-	copyPath
+	CopyPath
 	Body struct {
 		Lines []struct {
 			Key     string `json:"key" maxLength:"32"`
@@ -164,7 +165,7 @@ func (s *Area) writeCopy(ctx context.Context, in *struct {
 	return route.Answer(viewCopy(c)), nil
 }
 
-func (s *Area) deleteCopy(ctx context.Context, in *copyPath) (*struct{}, error) {
+func (s *Area) deleteCopy(ctx context.Context, in *CopyPath) (*struct{}, error) {
 	return nil, s.Problem(ctx, s.Translation.Drop(ctx, route.By(ctx), in.ID, in.Language))
 }
 
@@ -178,7 +179,7 @@ type draftedView struct {
 }
 
 func (s *Area) draftCopy(ctx context.Context, in *struct {
-	copyPath
+	CopyPath
 	Naming bool `query:"naming" doc:"Lines that name somebody go to the service too"`
 }) (*route.Body[draftedView], error) {
 	o, err := s.Translation.Draft(ctx, route.By(ctx), in.ID, in.Language, in.Naming)
@@ -190,8 +191,9 @@ func (s *Area) draftCopy(ctx context.Context, in *struct {
 	}), nil
 }
 
-type linePath struct {
-	copyPath
+// LinePath names a line of a copy.
+type LinePath struct {
+	CopyPath
 	Key string `path:"key" pattern:"^[0-9a-f]{32}$"`
 }
 
@@ -200,7 +202,7 @@ type backView struct {
 	Difference []copies.Piece `json:"difference" doc:"Between the original and what was read back"`
 }
 
-func (s *Area) readBack(ctx context.Context, in *linePath) (*route.Body[backView], error) {
+func (s *Area) readBack(ctx context.Context, in *LinePath) (*route.Body[backView], error) {
 	back, err := s.Translation.ReadBack(ctx, route.By(ctx), in.ID, in.Language, in.Key)
 	if err != nil {
 		return nil, s.Problem(ctx, err)
@@ -221,7 +223,7 @@ type likeLinesView struct {
 	Lines []likeView `json:"lines" doc:"The likest first"`
 }
 
-func (s *Area) likeLines(ctx context.Context, in *linePath) (*route.Body[likeLinesView], error) {
+func (s *Area) likeLines(ctx context.Context, in *LinePath) (*route.Body[likeLinesView], error) {
 	list, err := s.Translation.Suggest(ctx, route.By(ctx), in.ID, in.Language, in.Key)
 	if err != nil {
 		return nil, s.Problem(ctx, err)

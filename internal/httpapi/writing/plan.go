@@ -119,7 +119,7 @@ type problemView struct {
 	Code     string         `json:"code"`
 	Params   map[string]any `json:"params,omitempty" doc:"What it speaks of, by name"`
 	Sentence string         `json:"sentence" doc:"The same in English"`
-	Mend     string         `json:"mend" enum:"who,email,subject,files,push,sender,steps,time,emergency,left-out" doc:"Where it is mended"`
+	Mend     string         `json:"mend" enum:"who,email,subject,copies,files,push,sender,steps,time,emergency,left-out" doc:"Where it is mended"`
 	Blocks   bool           `json:"blocks"`
 }
 
@@ -195,19 +195,19 @@ func (s *Area) planRoutes(api huma.API) {
 	route.Post(api, "/plan/people", "plan-people", "The people behind a figure of the plan", s.planPeople, access.Write)
 }
 
-// draftAsked is a draft as it stands in a window.
-type draftAsked struct {
+// DraftAsked is a draft as it stands in a window.
+type DraftAsked struct {
 	Message int64 `query:"message" minimum:"0" doc:"The message that it is, whose copies in other languages are used"`
 	Body    message.Draft
 }
 
 // work works a draft out for whoever asks.
-func (s *Area) work(ctx context.Context, in draftAsked) (*sending.Worked, error) {
+func (s *Area) work(ctx context.Context, in DraftAsked) (*sending.Worked, error) {
 	w, err := s.Sending.Plan(ctx, in.Message, in.Body, route.By(ctx))
 	return w, s.Problem(ctx, err)
 }
 
-func (s *Area) plan(ctx context.Context, in *draftAsked) (*route.Body[PlanView], error) {
+func (s *Area) plan(ctx context.Context, in *DraftAsked) (*route.Body[PlanView], error) {
 	w, err := s.work(ctx, *in)
 	if err != nil {
 		return nil, err
@@ -403,9 +403,9 @@ type previewView struct {
 func (s *Area) preview(ctx context.Context, in *struct {
 	Index  int             `query:"index" minimum:"0" doc:"Which recipient, from 0"`
 	Person roster.PersonID `query:"person" doc:"Or who, recipient or not"`
-	draftAsked
+	DraftAsked
 }) (*route.Body[previewView], error) {
-	w, err := s.work(ctx, in.draftAsked)
+	w, err := s.work(ctx, in.DraftAsked)
 	if err != nil {
 		return nil, err
 	}
@@ -480,9 +480,9 @@ func (s *Area) planPeople(ctx context.Context, in *struct {
 	Overridden bool   `query:"overridden" doc:"Those whose withheld consent an emergency overrides"`
 	Quiet      bool   `query:"quiet" doc:"Those for whom something waits for quiet hours to end"`
 	Reason     string `query:"reason" doc:"Those who get nothing for a reason; “any” for all of them; “guardians-told” for those who are told through a guardian"`
-	draftAsked
+	DraftAsked
 }) (*route.Body[view.NamedPeople], error) {
-	w, err := s.work(ctx, in.draftAsked)
+	w, err := s.work(ctx, in.DraftAsked)
 	if err != nil {
 		return nil, err
 	}
@@ -521,7 +521,7 @@ type triedView struct {
 
 func (s *Area) tryOnMe(ctx context.Context, in *struct {
 	Index int `query:"index" minimum:"0" doc:"For which recipient it is filled"`
-	draftAsked
+	DraftAsked
 }) (*route.Body[triedView], error) {
 	deliveries, err := s.Sending.Try(ctx, in.Message, in.Body, in.Index, route.By(ctx))
 	out := triedView{Sent: []string{}}
@@ -548,9 +548,9 @@ func (s *Area) planPart(ctx context.Context, in *struct {
 	route.Page
 	Part   int    `query:"part" minimum:"0" doc:"Which part, from 0"`
 	Search string `query:"search" maxLength:"200"`
-	draftAsked
+	DraftAsked
 }) (*route.Body[partPeople], error) {
-	w, err := s.work(ctx, in.draftAsked)
+	w, err := s.work(ctx, in.DraftAsked)
 	if err != nil {
 		return nil, err
 	}

@@ -3400,7 +3400,7 @@ export interface components {
              * @description Where it is mended
              * @enum {string}
              */
-            mend: "who" | "email" | "subject" | "files" | "push" | "sender" | "steps" | "time" | "emergency" | "left-out";
+            mend: "who" | "email" | "subject" | "copies" | "files" | "push" | "sender" | "steps" | "time" | "emergency" | "left-out";
             /** @description What it speaks of, by name */
             params?: {
                 [key: string]: unknown;
@@ -5915,7 +5915,11 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -5982,7 +5986,11 @@ export interface operations {
                 naming?: boolean;
             };
             header?: never;
-            path?: never;
+            path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -6012,6 +6020,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
                 key: string;
             };
             cookie?: never;
@@ -6043,6 +6054,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
                 key: string;
             };
             cookie?: never;
@@ -7083,6 +7097,8 @@ export interface operations {
                 /** @description Which part, from 0 */
                 part?: number;
                 search?: string;
+                /** @description The message that it is, whose copies in other languages are used */
+                message?: number;
             };
             header?: never;
             path?: never;
@@ -7140,6 +7156,8 @@ export interface operations {
                 quiet?: boolean;
                 /** @description Those who get nothing for a reason; “any” for all of them; “guardians-told” for those who are told through a guardian */
                 reason?: string;
+                /** @description The message that it is, whose copies in other languages are used */
+                message?: number;
             };
             header?: never;
             path?: never;
@@ -7178,6 +7196,8 @@ export interface operations {
                 index?: number;
                 /** @description Or who, recipient or not */
                 person?: number;
+                /** @description The message that it is, whose copies in other languages are used */
+                message?: number;
             };
             header?: never;
             path?: never;
@@ -7214,6 +7234,8 @@ export interface operations {
             query?: {
                 /** @description For which recipient it is filled */
                 index?: number;
+                /** @description The message that it is, whose copies in other languages are used */
+                message?: number;
             };
             header?: never;
             path?: never;

@@ -37,6 +37,8 @@ export function useEvents(): void {
     void again('strip')
     void again('record', message)
     void again('received')
+    void again('copy', message)
+    void again('plan', message)
   })
   source.addEventListener('import-moved', (event) => {
     const moved = JSON.parse(event.data) as { import: number }

@@ -28,6 +28,13 @@ export const router = createRouter({
       meta: { title: 'Letters' },
     },
     {
+      path: '/write/:id(\\d+)/copies/:language',
+      name: 'copy',
+      component: () => import('@/views/Copy.vue'),
+      props: true,
+      meta: { title: 'Copies' },
+    },
+    {
       path: '/outgoing',
       name: 'outgoing',
       component: () => import('@/views/Outgoing.vue'),

@@ -6,6 +6,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take, type Draft, type Schemas } from '@/api/client'
 import { keptWords, useDraft } from '@/composables/draft'
 import { usePlan } from '@/composables/plan'
+import { providePlanned } from '@/composables/planned'
 import { channelWords, people } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
@@ -20,6 +21,7 @@ import ShelfDrawer from '@/write/ShelfDrawer.vue'
 import UrgencyChoice from '@/write/UrgencyChoice.vue'
 import WhatPane from '@/write/WhatPane.vue'
 import WhoPane from '@/write/WhoPane.vue'
+import CopiesCard from '@/copies/CopiesCard.vue'
 
 const props = defineProps<{ id: string }>()
 const route = useRoute()
@@ -28,7 +30,8 @@ const client = useQueryClient()
 
 const desk = useDraft((id) => void router.replace({ name: 'write', params: { id }, query: {} }))
 const { draft, names } = desk
-const { plan, error: planError, stale, asked } = usePlan(draft)
+const { plan, error: planError, stale, asked } = usePlan(draft, desk.id)
+providePlanned(desk.id)
 const loadError = ref('')
 const checking = ref(false)
 const shelf = ref(false)
@@ -77,7 +80,7 @@ const trial = useMutation({
   mutationFn: () =>
     take(
       api.POST('/plan/try', {
-        params: { query: { index: index.value } },
+        params: { query: { index: index.value, message: desk.id.value } },
         body: JSON.parse(asked.value) as Draft,
       }),
     ),
@@ -87,7 +90,12 @@ watch(asked, () => trial.reset())
 /** What is sent, or asked about: this revision, to the people of the check. */
 const checked = (typed = 0) => ({
   params: { path: { id: desk.id.value } },
-  body: { revision: desk.revision.value, recipients: checkedPlan.value?.recipients ?? 0, typed },
+  body: {
+    revision: desk.revision.value,
+    recipients: checkedPlan.value?.recipients ?? 0,
+    copies: checkedPlan.value?.copiesSeen ?? '',
+    typed,
+  },
 })
 
 const send = useMutation({
@@ -221,7 +229,15 @@ const revisionNote = toRef(desk.problem)
         :stale="stale"
         class="pane mid"
         @who="figure = { channel: $event, title: `Reached by ${channelWords[$event].toLowerCase()}` }"
-      />
+      >
+        <CopiesCard
+          v-if="plan?.copies.length"
+          v-model:draft="desk.draft"
+          :plan="plan"
+          :message="desk.id.value"
+          :keep="desk.flush"
+        />
+      </WhatPane>
       <ReachPane
         v-if="plan"
         v-model:figure="figure"

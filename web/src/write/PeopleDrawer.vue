@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { useQuery } from '@tanstack/vue-query'
+import { usePlanned } from '@/composables/planned'
 import { api, take, type Channel, type Draft } from '@/api/client'
 import { usePersonDrawer } from '@/composables/personDrawer'
 import { people } from '@/composables/words'
@@ -17,6 +18,7 @@ export interface Figure {
   over?: boolean
   channel?: Channel
   language?: string
+  copy?: string
   wished?: boolean
   overridden?: boolean
   quiet?: boolean
@@ -47,14 +49,16 @@ const sheets = computed(() => ({
   query: { ids: data.value?.people.map((p) => p.id).join(',') },
 }))
 
+const message = usePlanned()
 const { data, error } = useQuery({
-  queryKey: computed(() => ['plan-people', props.asked, figure.value, first.value]),
+  queryKey: computed(() => ['plan-people', message.value, props.asked, figure.value, first.value]),
   queryFn: () =>
     take(
       api.POST('/plan/people', {
         params: {
           query: {
             ...asking.value,
+            message: message.value,
             first: first.value,
             count: pageSize,
           },

@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { mdiChevronDown, mdiChevronUp } from '@mdi/js'
+import { usePlanned } from '@/composables/planned'
 import { api, take, type Draft } from '@/api/client'
 import { channelWords, count } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
@@ -20,12 +21,24 @@ watch(
   (n) => (index.value = Math.max(0, Math.min(index.value, n - 1))),
 )
 
+const message = usePlanned()
 const { data } = useQuery({
-  queryKey: computed(() => ['preview', props.asked, person.value ? 0 : index.value, person.value]),
+  queryKey: computed(() => [
+    'preview',
+    message.value,
+    props.asked,
+    person.value ? 0 : index.value,
+    person.value,
+  ]),
   queryFn: ({ signal }) =>
     take(
       api.POST('/plan/preview', {
-        params: { query: person.value ? { person: person.value } : { index: index.value } },
+        params: {
+          query: {
+            message: message.value,
+            ...(person.value ? { person: person.value } : { index: index.value }),
+          },
+        },
         body: JSON.parse(props.asked) as Draft,
         signal,
       }),
@@ -102,10 +115,10 @@ function choose(id: number) {
           <span v-if="d.at">{{ d.at }}</span>
           <span v-if="d.shared">shared with {{ count(d.shared, 'other', 'others') }}</span>
         </div>
-        <b v-if="d.subject" dir="auto" class="subject">{{ d.subject }}</b>
+        <b v-if="d.subject" dir="auto" :lang="d.language" class="subject">{{ d.subject }}</b>
         <!-- eslint-disable-next-line vue/no-v-html -- the server writes it from a document, with everything escaped -->
-        <div v-if="d.html" class="said formatted" v-html="d.html" />
-        <p v-else-if="d.body" dir="auto" class="said">{{ d.body }}</p>
+        <div v-if="d.html" class="said formatted" :lang="d.language" v-html="d.html" />
+        <p v-else-if="d.body" dir="auto" :lang="d.language" class="said">{{ d.body }}</p>
         <p v-else-if="d.channel === 'voice'" class="said quiet">The recording is played.</p>
         <p v-if="d.link" class="small quiet opens">
           opens <bdi>{{ d.link }}</bdi>

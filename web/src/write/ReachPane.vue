@@ -8,6 +8,7 @@ import PeopleDrawer, { type Figure } from './PeopleDrawer.vue'
 import PreviewCard from './PreviewCard.vue'
 import SenderBox from './SenderBox.vue'
 import StepLadder from './StepLadder.vue'
+import WhoReads from './WhoReads.vue'
 import TimeBox from './TimeBox.vue'
 
 const props = defineProps<{ plan: Plan; asked: string; stale: boolean; draftId: number }>()
@@ -27,9 +28,6 @@ const shown = computed(() => props.plan.problems.filter((p) => p.blocks || p.men
 const onPaper = computed(() =>
   props.plan.leftOut.some((l) => ['no-address', 'all-dead', 'no-content'].includes(l.reason)),
 )
-
-const others = computed(() => props.plan.languages.filter((l) => !l.reads))
-const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0))
 </script>
 
 <template>
@@ -101,19 +99,7 @@ const otherPeople = computed(() => others.value.reduce((n, l) => n + l.people, 0
         </div>
       </div>
     </div>
-    <p v-if="otherPeople" class="small quiet lang">
-      <button class="link" @click="figure = { language: 'other', title: 'They read another language' }">
-        {{ people(otherPeople) }}
-      </button>
-      {{ otherPeople === 1 ? 'reads' : 'read' }} another language and
-      {{ otherPeople === 1 ? 'gets' : 'get' }} the original:
-      <template v-for="(l, i) in others" :key="l.tag"
-        ><template v-if="i">, </template
-        ><button class="link plain" @click="figure = { language: l.tag, title: `They read ${l.name}` }">
-          {{ l.name }} {{ thousands(l.people) }}
-        </button></template
-      >.
-    </p>
+    <WhoReads :plan="plan" @open="figure = $event" />
 
     <PreviewCard v-model:index="index" :asked="asked" :recipients="plan.recipients" />
     <PeopleDrawer v-model="figure" :asked="asked" :draft-id="draftId" @steps="emit('mend', 'steps')" />

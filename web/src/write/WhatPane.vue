@@ -189,6 +189,7 @@ watch(shown, (now, before) => {
       :stale="stale"
       @who="emit('who', 'push')"
     />
+    <slot />
   </section>
 </template>
 

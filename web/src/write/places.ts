@@ -12,6 +12,7 @@ const places: Record<Place, string> = {
   sender: '.sender',
   steps: '.ladder .change button',
   time: '.time',
+  copies: '[aria-label="Copies"]',
   emergency: 'input[aria-label="Why it is an emergency"]',
 }
 

@@ -1,0 +1,362 @@
+package httpapi_test
+
+import (
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/app"
+	"upperlantern/internal/standin"
+	"upperlantern/internal/testkit"
+)
+
+type copyLine struct {
+	Key, Original, Target, Source, By, CheckedBy string
+	Doubts                                       []struct{ Code, Sentence string }
+	Was                                          *struct {
+		Target     string
+		Difference []struct{ Text, Only string }
+	}
+}
+
+type copyOf struct {
+	State, Name               string
+	Rtl, Editable             bool
+	Filled, Checked, Doubtful int
+	Lines                     []copyLine
+}
+
+type copyPlan struct {
+	Copies []struct {
+		Language, State       string
+		Used                  bool
+		People, Lines, Filled int
+		Checked, Doubtful     int
+		By                    []string
+	}
+	CopiesSeen string
+	Sentences  []string
+	Recipients int
+}
+
+// begun is a message to guardians and coaches that says two lines, as it is kept.
+type begun struct {
+	t        *testing.T
+	c        *testkit.Client
+	id       int64
+	revision int64
+	draft    string
+}
+
+func begin(t *testing.T, c *testkit.Client, email string) *begun {
+	t.Helper()
+	var m struct{ ID, Revision int64 }
+	c.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &m)
+	b := &begun{t: t, c: c, id: m.ID, revision: m.Revision}
+	b.says(email)
+	return b
+}
+
+func (b *begun) says(email string) {
+	b.t.Helper()
+	b.draft = strings.Replace(draftOf(juniors+","+coaches, email), "Outing", "", 1)
+	var kept struct{ Revision int64 }
+	b.c.Want(
+		http.StatusOK, http.MethodPut, fmt.Sprintf("/api/messages/%d", b.id),
+		fmt.Sprintf(`{"revision":%d,"draft":%s}`, b.revision, b.draft), &kept,
+	)
+	b.revision = kept.Revision
+}
+
+func (b *begun) path(tag string) string { return fmt.Sprintf("/api/messages/%d/copies/%s", b.id, tag) }
+
+func (b *begun) copy(tag string) (c copyOf) {
+	b.t.Helper()
+	b.c.Want(http.StatusOK, http.MethodGet, b.path(tag), nil, &c)
+	return c
+}
+
+// write writes a line of a copy, or checks it.
+func (b *begun) write(tag string, l copyLine, text string, checked bool) (c copyOf) {
+	b.t.Helper()
+	b.c.Want(http.StatusOK, http.MethodPut, b.path(tag), lineBody(l.Key, l.Target, text, checked), &c)
+	return c
+}
+
+func lineBody(key, was, text string, checked bool) string {
+	return fmt.Sprintf(`{"lines":[{"key":%q,"was":%q,"text":%q,"checked":%v}]}`, key, was, text, checked)
+}
+
+func (b *begun) plan() (p copyPlan) {
+	b.t.Helper()
+	b.c.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/plan?message=%d", b.id), b.draft, &p)
+	return p
+}
+
+func (b *begun) drafted(tag string) (out struct {
+	Memory, Adapted, Machine, Withheld, Left int
+	Note                                     string
+}) {
+	b.t.Helper()
+	b.c.Want(http.StatusOK, http.MethodPost, b.path(tag)+"/draft", nil, &out)
+	return out
+}
+
+const twoLines = "Dear {{first name}},\nTraining is cancelled today."
+
+func TestACopyFromTheDeskToThePhone(t *testing.T) {
+	i, c := start(t)
+	b := begin(t, c, twoLines)
+	p := b.plan()
+	require.Len(t, p.Copies, 2, "Arabic and Polish are read here; the one who reads Vietnamese gets nothing")
+	assert.False(t, p.Copies[0].Used)
+	assert.Contains(t, p.Sentences, "2 people read another language and get the original, untranslated: Arabic 1, Polish 1.")
+
+	out := b.drafted("pl")
+	assert.Equal(t, 2, out.Machine)
+	assert.Zero(t, out.Left)
+	unread := b.copy("pl")
+	assert.Equal(t, "unchecked", unread.State)
+	assert.Equal(t, "{1}, dzień dobry,", unread.Lines[0].Target)
+	assert.False(t, b.plan().Copies[0].Used, "nobody has read it")
+	for _, l := range unread.Lines {
+		unread = b.write("pl", l, l.Target, true)
+	}
+	assert.Equal(t, "checked", unread.State)
+	assert.Equal(t, "Hugo Farrowby", unread.Lines[1].CheckedBy)
+	assert.Equal(t, "machine", unread.Lines[1].Source, "where it came from is kept")
+
+	p = b.plan()
+	assert.Contains(t, p.Sentences, "1 person gets the Polish copy, checked by Hugo Farrowby.")
+	var people struct {
+		People []struct {
+			ID   int64
+			Name string
+		}
+	}
+	c.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/plan/people?message=%d&copy=pl", b.id), b.draft, &people)
+	require.Len(t, people.People, 1)
+	assert.Equal(t, "Piotr Zielony", people.People[0].Name)
+
+	c.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/messages/%d/send", b.id), fmt.Sprintf(
+		`{"revision":%d,"recipients":%d,"copies":%q}`, b.revision, p.Recipients, p.CopiesSeen,
+	), nil)
+	var received []standin.Item
+	testkit.Eventually(t, "the phone rings", func() bool {
+		var err error
+		received, err = i.Box.Received(t.Context(), []string{"+447700900418"})
+		require.NoError(t, err)
+		return len(received) > 0
+	})
+	assert.Equal(t, "Piotr, dzień dobry,\nDzisiejszy trening jest odwołany.", received[0].Body)
+	var record struct {
+		Languages []struct{ Tag, Got string }
+	}
+	c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", b.id), nil, &record)
+	got := map[string]string{}
+	for _, l := range record.Languages {
+		got[l.Tag] = l.Got
+	}
+	assert.Equal(t, map[string]string{"en": "", "ar": "", "pl": "pl"}, got)
+
+	sent := b.copy("pl")
+	assert.False(t, sent.Editable)
+	c.Want(http.StatusConflict, http.MethodPut, b.path("pl"), lineBody(sent.Lines[0].Key, sent.Lines[0].Target, "x", true), nil)
+	assert.Equal(t, sent, b.copy("pl"), "what was sent stays as it was")
+}
+
+// Rules “Lines and copies” 4, and the check of Send.
+func TestACopyThatBecameStaleIsCaughtBySend(t *testing.T) {
+	_, c := start(t)
+	b := begin(t, c, twoLines)
+	b.drafted("pl")
+	for _, l := range b.copy("pl").Lines {
+		b.write("pl", l, l.Target, true)
+	}
+	checked := b.plan()
+	require.True(t, checked.Copies[0].Used || checked.Copies[1].Used)
+
+	b.says("Dear {{first name}},\nTraining is cancelled tomorrow.")
+	stale := b.copy("pl")
+	assert.Equal(t, "incomplete", stale.State)
+	assert.NotEmpty(t, stale.Lines[0].CheckedBy, "the other line is as it was")
+	require.NotNil(t, stale.Lines[1].Was)
+	assert.Equal(t, "Dzisiejszy trening jest odwołany.", stale.Lines[1].Was.Target)
+	assert.Equal(t, []struct{ Text, Only string }{
+		{"Training is cancelled ", ""}, {"today.", "before"}, {"tomorrow.", "now"},
+	}, stale.Lines[1].Was.Difference)
+
+	body := fmt.Sprintf(`{"revision":%d,"recipients":%d,"copies":%q}`, b.revision, checked.Recipients, checked.CopiesSeen)
+	assert.Contains(
+		t, c.Problem(http.StatusConflict, http.MethodPost, fmt.Sprintf("/api/messages/%d/send", b.id), body),
+		"copies in other languages are no longer as they were",
+	)
+}
+
+// Rules “The memory” 1 to 3.
+func TestWhatWasCheckedIsRemembered(t *testing.T) {
+	_, c := start(t)
+	first := begin(t, c, "Meet at 8:30.\nBring a warm hat and gloves.")
+	for n, text := range []string{"Spotkanie o 8:30.", "Weź ciepłą czapkę i rękawiczki."} {
+		first.write("pl", first.copy("pl").Lines[n], text, true)
+	}
+	second := begin(t, c, "Bring a warm hat and gloves.\nMeet at 9:15.\nBring a warm hat or gloves.")
+	out := second.drafted("pl")
+	assert.Equal(t, 1, out.Memory)
+	assert.Equal(t, 1, out.Adapted)
+	assert.Equal(t, 1, out.Left)
+	lines := second.copy("pl").Lines
+	assert.Equal(t, "Hugo Farrowby", lines[0].CheckedBy)
+	assert.Equal(t, "memory", lines[0].Source)
+	assert.Equal(t, "Spotkanie o 9:15.", lines[1].Target)
+	assert.Equal(t, "adapted", lines[1].Source)
+	assert.Empty(t, lines[1].CheckedBy)
+	var like struct {
+		Lines []struct {
+			Target   string
+			Likeness int
+		}
+	}
+	c.Want(http.StatusOK, http.MethodGet, second.path("pl")+"/lines/"+lines[2].Key+"/like", nil, &like)
+	require.Len(t, like.Lines, 1)
+	assert.Equal(t, "Weź ciepłą czapkę i rękawiczki.", like.Lines[0].Target)
+	assert.GreaterOrEqual(t, like.Lines[0].Likeness, 75)
+}
+
+func TestALineThatNamesSomebodyStaysHere(t *testing.T) {
+	_, c := start(t)
+	b := begin(t, c, "Training is cancelled today.\nPlease ask Rania Haddad.\nRing 07700 900417.")
+	out := b.drafted("pl")
+	assert.Equal(t, 1, out.Machine)
+	assert.Equal(t, 2, out.Withheld)
+	assert.Equal(t, 2, out.Left)
+}
+
+// Two people at the same line: nothing that was written is overwritten.
+func TestTwoPeopleAtTheSameLine(t *testing.T) {
+	i, c := start(t)
+	b := begin(t, c, twoLines)
+	l := b.copy("pl").Lines[1]
+	b.write("pl", l, "Trening odwołany.", false)
+	other := testkit.SignedIn(t, i.URL)
+	assert.Contains(
+		t, other.Problem(http.StatusConflict, http.MethodPut, b.path("pl"), lineBody(l.Key, "", "Treningu nie ma.", true)),
+		"Hugo Farrowby wrote “Trening odwołany.” here meanwhile",
+	)
+	assert.Equal(t, "Trening odwołany.", b.copy("pl").Lines[1].Target)
+	other.Want(http.StatusOK, http.MethodPut, b.path("pl"), lineBody(l.Key, "", "Trening odwołany.", true), nil)
+}
+
+func TestCopiesAndBadInput(t *testing.T) {
+	i, c := start(t)
+	b := begin(t, c, twoLines)
+	key := b.copy("pl").Lines[0].Key
+	for _, bad := range []struct {
+		name, method, path, body, says string
+		status                         int
+	}{
+		{"no language", http.MethodGet, b.path("x-klingon"), "", "is no language", http.StatusUnprocessableEntity},
+		{"nothing like a tag", http.MethodGet, b.path("%2e%2e"), "", "is no language", http.StatusUnprocessableEntity},
+		{"its own language", http.MethodGet, b.path("en"), "", "is written in it", http.StatusUnprocessableEntity},
+		{"no message", http.MethodGet, "/api/messages/999/copies/pl", "", "", http.StatusNotFound},
+		{"a line of another message", http.MethodPut, b.path("pl"), lineBody(strings.Repeat("0", 32), "", "x", true), "no longer in the message", http.StatusUnprocessableEntity},
+		{"too long", http.MethodPut, b.path("pl"), lineBody(key, "", strings.Repeat("x", 4001), true), "4001 characters", http.StatusUnprocessableEntity},
+		{"far too long", http.MethodPut, b.path("pl"), lineBody(key, "", strings.Repeat("x", 9000), true), "", http.StatusUnprocessableEntity},
+		{"no lines", http.MethodPut, b.path("pl"), `{"lines":[]}`, "", http.StatusUnprocessableEntity},
+		{"nothing to read back", http.MethodGet, b.path("pl") + "/lines/" + key + "/back", "", "nothing to read back", http.StatusUnprocessableEntity},
+		{"no key", http.MethodGet, b.path("pl") + "/lines/nothing/like", "", "", http.StatusUnprocessableEntity},
+		{"a strange key", http.MethodGet, b.path("pl") + "/lines/" + strings.Repeat("0", 32) + "/like", "", "", http.StatusNotFound},
+		{"copies that cannot be", http.MethodPost, "/api/plan", strings.Replace(b.draft, `"urgency"`, `"copies":{"beneath":["voice"]},"urgency"`, 1), "nothing can stand beneath", http.StatusUnprocessableEntity},
+	} {
+		t.Run(bad.name, func(t *testing.T) {
+			var body any
+			if bad.body != "" {
+				body = bad.body
+			}
+			assert.Contains(t, c.Problem(bad.status, bad.method, bad.path, body), bad.says)
+		})
+	}
+	for _, tag := range []string{"zh-Hant-HK", "sr-Latn", "pt", "PL"} {
+		c.Want(http.StatusOK, http.MethodGet, b.path(tag), nil, nil)
+	}
+	stranger := testkit.Stranger(t, i.URL)
+	stranger.Want(http.StatusUnauthorized, http.MethodGet, b.path("pl"), nil, nil)
+}
+
+// What an account may not see has no copies for it, and reading is no writing.
+func TestCopiesOfOthers(t *testing.T) {
+	i, c := start(t)
+	b := begin(t, c, twoLines)
+	key := b.copy("pl").Lines[0].Key
+	c.Want(http.StatusOK, http.MethodPost, "/api/units", `{"name":"Watch"}`, nil)
+	for login, account := range map[string]string{
+		"unit@quillmere.example": `"scope":{"whole":false,"units":[1]},"rights":["write","see-people"]`,
+		"read@quillmere.example": `"scope":{"whole":true,"units":[]},"rights":["read-records"]`,
+	} {
+		c.Want(http.StatusOK, http.MethodPost, "/api/accounts", fmt.Sprintf(
+			`{"login":%q,"name":"Other","duty":"","active":true,"password":"a password for tests",%s}`, login, account,
+		), nil)
+	}
+	for login, status := range map[string]int{
+		"unit@quillmere.example": http.StatusNotFound, "read@quillmere.example": http.StatusForbidden,
+	} {
+		other := testkit.Stranger(t, i.URL)
+		other.Want(http.StatusOK, http.MethodPost, "/api/sign-in", map[string]string{"login": login, "password": "a password for tests"}, nil)
+		other.Want(status, http.MethodPut, b.path("pl"), lineBody(key, "", "x", true), nil)
+		other.Want(status, http.MethodPost, b.path("pl")+"/draft", nil, nil)
+		other.Want(status, http.MethodDelete, b.path("pl"), nil, nil)
+		other.Want(status, http.MethodGet, b.path("pl")+"/lines/"+key+"/like", nil, nil)
+		other.Want(status, http.MethodPost, fmt.Sprintf("/api/plan?message=%d", b.id), b.draft, nil)
+	}
+	b.write("pl", b.copy("pl").Lines[0], "x", true)
+	c.Want(http.StatusNoContent, http.MethodDelete, b.path("pl"), nil, nil)
+	assert.Zero(t, b.copy("pl").Filled)
+}
+
+// A service that is down, slow to answer sense, or answers nonsense: nothing is lost,
+// and it is said why.
+func TestATranslationServiceThatDoesNotHelp(t *testing.T) {
+	json := func(body string) http.HandlerFunc {
+		return func(w http.ResponseWriter, _ *http.Request) {
+			w.Header().Set("Content-Type", "application/json")
+			_, _ = w.Write([]byte(body))
+		}
+	}
+	for _, s := range []struct {
+		name    string
+		answers http.HandlerFunc
+		machine int
+		says    string
+	}{
+		{"it is down", func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(http.StatusBadGateway) }, 0, "it answered 502"},
+		{"it refuses", func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(http.StatusUnauthorized) }, 0, "it answered 401"},
+		{"HTML", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("<html>Sign in</html>")) }, 0, "not JSON"},
+		{"garbage", json("{"), 0, "cannot be read"},
+		{"fewer lines", json(`{"lines":["x"]}`), 0, "asked for 2 lines and answered 1"},
+		{"more lines", json(`{"lines":["x","y","z"]}`), 0, "asked for 2 lines and answered 3"},
+		{"two megabytes", json(`{"lines":["` + strings.Repeat("x", 2<<20) + `","y"]}`), 0, "longer than a megabyte"},
+		{"one line that it cannot", json(`{"lines":[null,"Trening odwołany."]}`), 1, ""},
+		{"a line that is far too long", json(`{"lines":["` + strings.Repeat("x", 5000) + `","Trening odwołany."]}`), 1, ""},
+		{"a place that is lost", json(`{"lines":["Dzień dobry,","Trening odwołany."]}`), 2, ""},
+	} {
+		t.Run(s.name, func(t *testing.T) {
+			service := httptest.NewServer(s.answers)
+			defer service.Close()
+			i := testkit.Start(t, testkit.Folder(t, testkit.Roster, nil), func(c *app.Config) { c.Carriers.Translations = service.URL })
+			b := begin(t, testkit.SignedIn(t, i.URL), twoLines)
+			out := b.drafted("pl")
+			assert.Equal(t, s.machine, out.Machine)
+			assert.Equal(t, 2-s.machine, out.Left)
+			assert.Contains(t, out.Note, s.says)
+			if s.machine == 2 {
+				require.NotEmpty(t, b.copy("pl").Lines[0].Doubts)
+				assert.Equal(t, "Fields or formatting are missing: {1}.", b.copy("pl").Lines[0].Doubts[0].Sentence)
+			}
+		})
+	}
+}
