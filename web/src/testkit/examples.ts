@@ -56,6 +56,31 @@ export const aPlan = (over: Partial<Plan> = {}): Plan => ({
   ...over,
 })
 
+export const aCopyUse = (over: Partial<Schemas['CopyUseView']> = {}): Schemas['CopyUseView'] => ({
+  by: [],
+  checked: 0,
+  doubtful: 0,
+  filled: 0,
+  language: 'pl',
+  lines: 3,
+  name: 'Polish',
+  people: 1,
+  state: 'incomplete',
+  used: false,
+  ...over,
+})
+
+export const aCopyLine = (over: Partial<Schemas['LineView']> = {}): Schemas['LineView'] => ({
+  doubts: [],
+  faces: ['email'],
+  key: '0123456789abcdef0123456789abcdef',
+  original: 'Hello',
+  places: [],
+  target: '',
+  terms: [],
+  ...over,
+})
+
 export const aChannel = (over: Partial<Schemas['ChannelView']> = {}): Schemas['ChannelView'] => ({
   bytes: 0,
   channel: 'push',

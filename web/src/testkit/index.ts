@@ -3,13 +3,13 @@ import { vi } from 'vitest'
 
 /** A server for tests: answers by method and path, and remembers what it was asked. */
 export function serve(answers: Record<string, (body: unknown) => unknown>) {
-  const asked: { call: string; body: unknown }[] = []
+  const asked: { call: string; body: unknown; query?: string }[] = []
   vi.stubGlobal('fetch', async (input: Request) => {
-    const path = new URL(input.url, 'http://lantern.test').pathname
-    const call = `${input.method} ${path}`
+    const { pathname, search } = new URL(input.url, 'http://lantern.test')
+    const call = `${input.method} ${pathname}`
     const text = await input.text()
     const body = text ? JSON.parse(text) : undefined
-    asked.push({ call, body })
+    asked.push({ call, body, ...(search ? { query: search } : {}) })
     const answer = answers[call]
     if (!answer) return problem(404, `nothing at ${call}`)
     const out = await answer(body)
