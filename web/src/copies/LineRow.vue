@@ -17,11 +17,17 @@ const props = defineProps<{
   language: string
   rtl: boolean
 }>()
-const emit = defineEmits<{ choose: []; write: [text: string, checked: boolean]; next: [] }>()
+const emit = defineEmits<{
+  choose: []
+  write: [text: string, checked: boolean, was: string]
+  next: []
+}>()
 const times = useTimes()
 const charactersOfRow = 40
 
 const typed = ref(props.line.target)
+/** What stood here when the typing began: what is written over it meanwhile is not lost. */
+const seen = ref(props.line.target)
 const box = useTemplateRef<HTMLElement>('box')
 const changed = computed(() => typed.value.trim() !== props.line.target)
 const writing = computed(() => props.current && props.editable)
@@ -32,7 +38,9 @@ const rows = computed(() => Math.min(8, Math.max(2, Math.ceil(typed.value.length
 watch(
   () => props.line.target,
   (now, before) => {
-    if (typed.value === before || typed.value.trim() === now) typed.value = now
+    if (typed.value !== before && typed.value.trim() !== now) return
+    typed.value = now
+    seen.value = now
   },
 )
 watch(
@@ -49,13 +57,23 @@ const field = () => box.value?.querySelector('textarea')
 
 /** Keeps what was typed; a line that was changed is unread again unless it is checked. */
 function keep(checked = false) {
-  if (changed.value || checked) emit('write', typed.value, checked)
+  if (changed.value || checked) emit('write', typed.value, checked, seen.value)
 }
 
 function check() {
   if (!typed.value.trim()) return
-  emit('write', typed.value, true)
+  keep(true)
   emit('next')
+}
+
+function takeTheirs() {
+  typed.value = props.line.target
+  seen.value = props.line.target
+}
+
+function keepMine() {
+  seen.value = props.line.target
+  keep()
 }
 
 /** Puts a place where the cursor stands, around what is selected. */
@@ -128,11 +146,16 @@ defineExpose({ put: (text: string) => (typed.value = text), check, keep })
           v-else-if="writing"
           type="button"
           class="link small push"
-          @click.stop="emit('write', typed, false)"
+          @click.stop="emit('write', typed, false, seen)"
         >
           Take the check back
         </button>
       </div>
+      <p v-if="seen !== line.target" class="doubts small" role="status">
+        {{ line.by }} wrote <bdi>“{{ line.target }}”</bdi> here meanwhile.
+        <button type="button" class="link small" @click.stop="takeTheirs">Take it</button> or
+        <button type="button" class="link small" @click.stop="keepMine">keep what you wrote</button>.
+      </p>
       <ul v-if="line.doubts.length && !line.checkedBy" class="doubts small">
         <li v-for="d in line.doubts" :key="d.code" dir="auto">{{ d.sentence }}</li>
       </ul>

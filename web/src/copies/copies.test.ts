@@ -155,14 +155,14 @@ describe('a line that is written', () => {
     const wrapper = row()
     await wrapper.get('textarea').setValue('Witaj')
     await wrapper.get('textarea').trigger('blur')
-    expect(wrapper.emitted('write')).toEqual([['Witaj', false]])
+    expect(wrapper.emitted('write')).toEqual([['Witaj', false, 'Dzień dobry']])
     await wrapper
       .findAll('button')
       .find((b) => b.text() === 'It is right')!
       .trigger('click')
     expect(wrapper.emitted('write')).toEqual([
-      ['Witaj', false],
-      ['Witaj', true],
+      ['Witaj', false, 'Dzień dobry'],
+      ['Witaj', true, 'Dzień dobry'],
     ])
     expect(wrapper.emitted('next')).toHaveLength(1)
   })
@@ -180,5 +180,13 @@ describe('a line that is written', () => {
     await wrapper.get('textarea').setValue('Witaj')
     await wrapper.setProps({ line: aCopyLine({ target: 'Hej', source: 'person' }) })
     expect(wrapper.get('textarea').element.value).toBe('Witaj')
+    expect(wrapper.get('[role=status]').text()).toContain('“Hej” here meanwhile')
+    const press = (words: string) =>
+      wrapper
+        .findAll('button')
+        .find((b) => b.text() === words)!
+        .trigger('click')
+    await press('keep what you wrote')
+    expect(wrapper.emitted('write')).toEqual([['Witaj', false, 'Hej']])
   })
 })

@@ -60,10 +60,15 @@ const told = ref(false)
     <PaneHead class="gap" title="What they read" />
     <table class="plain sheet">
       <tbody>
-        <tr v-for="l in record.languages" :key="l.tag">
+        <tr v-for="l in record.languages" :key="`${l.tag} ${l.got}`">
           <td>{{ l.name }}</td>
           <td class="num">{{ thousands(l.people) }}</td>
-          <td class="quiet small">{{ l.reads ? 'original' : 'untranslated' }}</td>
+          <td class="quiet small">
+            <router-link v-if="l.got" class="link" :to="`/write/${record.message.id}/copies/${l.got}`"
+              >their copy</router-link
+            >
+            <template v-else>{{ l.reads ? 'original' : 'untranslated' }}</template>
+          </td>
         </tr>
       </tbody>
     </table>

@@ -46,9 +46,9 @@ watch(
   },
 )
 
-function keep(at: number, text: string, checked: boolean) {
+function keep(at: number, text: string, checked: boolean, was: string) {
   const l = lines.value[at]
-  if (l) write.mutate([{ key: l.key, was: l.target, text, checked }])
+  if (l) write.mutate([{ key: l.key, was, text, checked }])
 }
 
 async function go(to: number) {
@@ -134,7 +134,7 @@ const checkAll = () =>
             :language="copy.language"
             :rtl="copy.rtl"
             @choose="current = i"
-            @write="(text, checked) => keep(i, text, checked)"
+            @write="(text, checked, was) => keep(i, text, checked, was)"
             @next="next"
           />
         </div>
