@@ -34,6 +34,7 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 	for _, view := range []struct{ name, path, ready string }{
 		{"letters", written + "/letters", "article"},
 		{"written", written, named("Preview") + " article"},
+		{"copy", written + "/copies/pl", named("Line 1")},
 		{"shelf", "/shelf", "aside"},
 		{"sending", "/settings?of=sending", "form.cols"},
 		{"outgoing", "/outgoing", "h2"},

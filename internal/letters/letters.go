@@ -2,6 +2,9 @@
 package letters
 
 import (
+	"cmp"
+	"slices"
+
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/typeset"
 )
@@ -12,6 +15,10 @@ type Letter struct {
 	Address string // postal, in lines; "" leaves room to write it
 	Subject string
 	Body    rich.Doc
+	// Languages are those of the words as they stand beneath one another, BCP 47; none is
+	// that of the batch.
+	Languages []string
+	Date      string // in the first of them; "" is that of the batch
 }
 
 // Batch is letters that are printed together.
@@ -46,6 +53,7 @@ const (
 )
 
 func write(d *typeset.Document, b Batch, l Letter) {
+	d.Speak(append(slices.Clone(l.Languages), b.Language)[0])
 	d.NewPage()
 	d.Line(b.Organisation, typeset.Style{Size: 10, Grey: true, Block: true})
 	d.Space(4)
@@ -62,7 +70,7 @@ func write(d *typeset.Document, b Batch, l Letter) {
 	}
 	d.Space(14)
 	d.GoBelow(windowTop + windowHeight)
-	d.Line(b.Date, typeset.Style{Size: typeset.BodySize, ToEnd: true, Block: true})
+	d.Line(cmp.Or(l.Date, b.Date), typeset.Style{Size: typeset.BodySize, ToEnd: true, Block: true})
 	d.Space(14)
 	if l.Subject != "" {
 		d.Line(l.Subject, typeset.Style{Size: 13, Bold: true})

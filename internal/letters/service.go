@@ -62,9 +62,11 @@ func (s *Service) Write(
 		Date:    phrase.Date(w.Organisation.Language, s.Now().In(w.Plan.Settings.Zone(""))),
 		Picture: s.picture,
 	}}
+	today := s.Now().In(w.Plan.Settings.Zone(""))
 	for _, l := range list[:min(len(list), Most)] {
 		out.Letters = append(out.Letters, Letter{
 			Names: names(w.Roster, l), Address: l.Address, Subject: l.Subject, Body: l.Body,
+			Languages: l.Languages, Date: phrase.Date(l.Languages[0], today),
 		})
 		out.Missing = append(out.Missing, l.Missing)
 	}

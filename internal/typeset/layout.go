@@ -66,6 +66,11 @@ func New(f *Fonts, tag string) *Document {
 	}
 }
 
+// Speak sets what follows in a language (BCP 47).
+func (d *Document) Speak(tag string) {
+	d.language, d.direction = language.NewLanguage(tag), directionOf(tag)
+}
+
 // NewPage goes on on another page.
 func (d *Document) NewPage() {
 	if d.page.Len() > 0 {

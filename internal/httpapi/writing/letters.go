@@ -17,7 +17,10 @@ type letterView struct {
 	Address string   `json:"address" doc:"Postal, in lines; empty when none is kept"`
 	Subject string   `json:"subject"`
 	HTML    string   `json:"html" doc:"Only what the editor can write, escaped"`
+	Date    string   `json:"date" doc:"In words of the first language"`
 	Missing string   `json:"missing" doc:"A field that nothing fills"`
+	// Languages stand beneath one another.
+	Languages []string `json:"languages" doc:"Of the words, BCP 47"`
 }
 
 type lettersView struct {
@@ -60,7 +63,7 @@ func (s *Area) letters(ctx context.Context, in *lettersAsked) (*route.Body[lette
 	for i, l := range written.Letters {
 		out.Letters = append(out.Letters, letterView{
 			Names: l.Names, Address: l.Address, Subject: l.Subject, HTML: l.Body.HTML(fileSource),
-			Missing: string(written.Missing[i]),
+			Missing: string(written.Missing[i]), Languages: l.Languages, Date: l.Date,
 		})
 	}
 	return route.Answer(out), nil

@@ -2736,8 +2736,12 @@ export interface components {
         LetterView: {
             /** @description Postal, in lines; empty when none is kept */
             address: string;
+            /** @description In words of the first language */
+            date: string;
             /** @description Only what the editor can write, escaped */
             html: string;
+            /** @description Of the words, BCP 47 */
+            languages: string[];
             /** @description A field that nothing fills */
             missing: string;
             names: string[];

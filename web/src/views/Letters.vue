@@ -18,7 +18,7 @@ const choosing = ref(false)
 
 const asked = async () => {
   const message = await take(api.GET('/messages/{id}', { params: { path: { id: Number(props.id) } } }))
-  return { draft: message.draft, people: chosen.value.map((c) => c.id) }
+  return { draft: message.draft, message: message.id, people: chosen.value.map((c) => c.id) }
 }
 const { data, error } = useQuery({
   queryKey: computed(() => ['letters', props.id, chosen.value.map((c) => c.id)]),
@@ -95,7 +95,12 @@ const print = () => window.print()
       }}
     </EmptyNote>
     <div class="pages">
-      <article v-for="(l, i) in data?.letters" :key="i" class="paper" :lang="data?.language">
+      <article
+        v-for="(l, i) in data?.letters"
+        :key="i"
+        class="paper"
+        :lang="l.languages[0] ?? data?.language"
+      >
         <div class="from">
           <bdi>{{ data?.organisation }}</bdi>
         </div>
@@ -106,7 +111,7 @@ const print = () => window.print()
           <div v-if="l.address" class="lines">{{ l.address }}</div>
           <div v-else class="blank" aria-hidden="true" />
         </address>
-        <p class="day">{{ data?.date }}</p>
+        <p class="day">{{ l.date }}</p>
         <h2 v-if="l.subject" dir="auto">{{ l.subject }}</h2>
         <SayNote v-if="l.missing" kind="bad" class="screen">Nothing fills “{{ l.missing }}”.</SayNote>
         <!-- eslint-disable-next-line vue/no-v-html -- the server writes it from a document, with everything escaped -->

@@ -120,13 +120,24 @@ describe('letters', () => {
           subject: 'Outing',
           html: '<p>Dear <strong>Ana</strong></p>',
           missing: '',
+          date: '25 November 2026',
+          languages: ['pl', 'en'],
         },
-        { names: ['Di Venn'], address: '', subject: 'Outing', html: '<p>Dear Di</p>', missing: 'dependents' },
+        {
+          names: ['Di Venn'],
+          address: '',
+          subject: 'Outing',
+          html: '<p>Dear Di</p>',
+          missing: 'dependents',
+          date: '25 November 2026',
+          languages: ['en'],
+        },
       ],
       700,
     )
     await vi.waitFor(() => expect(wrapper.findAll('.paper')).toHaveLength(2))
     expect(wrapper.find('.paper strong').text()).toBe('Ana')
+    expect(wrapper.find('.paper').attributes('lang')).toBe('pl')
     expect(wrapper.text()).toContain('25 November 2026')
     expect(wrapper.text()).toContain('These are the first 2 of 700')
     expect(wrapper.text()).toContain('1 household has no postal address')
