@@ -1,7 +1,10 @@
 package httpapi_test
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"strings"
@@ -321,7 +324,7 @@ func TestCopiesOfOthers(t *testing.T) {
 // A service that is down, slow to answer sense, or answers nonsense: nothing is lost,
 // and it is said why.
 func TestATranslationServiceThatDoesNotHelp(t *testing.T) {
-	json := func(body string) http.HandlerFunc {
+	answer := func(body string) http.HandlerFunc {
 		return func(w http.ResponseWriter, _ *http.Request) {
 			w.Header().Set("Content-Type", "application/json")
 			_, _ = w.Write([]byte(body))
@@ -336,13 +339,13 @@ func TestATranslationServiceThatDoesNotHelp(t *testing.T) {
 		{"it is down", func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(http.StatusBadGateway) }, 0, "it answered 502"},
 		{"it refuses", func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(http.StatusUnauthorized) }, 0, "it answered 401"},
 		{"HTML", func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("<html>Sign in</html>")) }, 0, "not JSON"},
-		{"garbage", json("{"), 0, "cannot be read"},
-		{"fewer lines", json(`{"lines":["x"]}`), 0, "asked for 2 lines and answered 1"},
-		{"more lines", json(`{"lines":["x","y","z"]}`), 0, "asked for 2 lines and answered 3"},
-		{"two megabytes", json(`{"lines":["` + strings.Repeat("x", 2<<20) + `","y"]}`), 0, "longer than a megabyte"},
-		{"one line that it cannot", json(`{"lines":[null,"Trening odwołany."]}`), 1, ""},
-		{"a line that is far too long", json(`{"lines":["` + strings.Repeat("x", 5000) + `","Trening odwołany."]}`), 1, ""},
-		{"a place that is lost", json(`{"lines":["Dzień dobry,","Trening odwołany."]}`), 2, ""},
+		{"garbage", answer("{"), 0, "cannot be read"},
+		{"fewer lines", answer(`{"lines":["x"]}`), 0, "asked for 2 lines and answered 1"},
+		{"more lines", answer(`{"lines":["x","y","z"]}`), 0, "asked for 2 lines and answered 3"},
+		{"two megabytes", answer(`{"lines":["` + strings.Repeat("x", 2<<20) + `","y"]}`), 0, "longer than a megabyte"},
+		{"one line that it cannot", answer(`{"lines":[null,"Trening odwołany."]}`), 1, ""},
+		{"a line that is far too long", answer(`{"lines":["` + strings.Repeat("x", 5000) + `","Trening odwołany."]}`), 1, ""},
+		{"a place that is lost", answer(`{"lines":["Dzień dobry,","Trening odwołany."]}`), 2, ""},
 	} {
 		t.Run(s.name, func(t *testing.T) {
 			service := httptest.NewServer(s.answers)
@@ -359,4 +362,155 @@ func TestATranslationServiceThatDoesNotHelp(t *testing.T) {
 			}
 		})
 	}
+}
+
+// raw posts a file.
+func raw(t *testing.T, c *testkit.Client, path string, content []byte, out any) int {
+	t.Helper()
+	req, err := http.NewRequest(http.MethodPost, c.URL+path, bytes.NewReader(content))
+	require.NoError(t, err)
+	req.Header.Set("Content-Type", "application/octet-stream")
+	resp, err := c.HTTP.Do(req)
+	require.NoError(t, err)
+	defer resp.Body.Close() //nolint:errcheck // read to its end
+	body, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	if resp.StatusCode == http.StatusOK {
+		require.NoError(t, json.Unmarshal(body, out))
+	} else if said, ok := out.(*string); ok {
+		*said = string(body)
+	}
+	return resp.StatusCode
+}
+
+func TestACopyGoesOutToTranslatorsAndComesBack(t *testing.T) {
+	_, c := start(t)
+	b := begin(t, c, twoLines)
+	status, file := c.Text(b.path("pl") + "/xliff")
+	require.Equal(t, http.StatusOK, status)
+	assert.Contains(t, file, `<ph id="1" disp="first name"/>`)
+	back := strings.NewReplacer(
+		"</source></segment>", "</source><target>Trening odwołany.</target></segment>", `state="initial"`, `state="final"`,
+	).Replace(file)
+
+	b.says("Dear {{full name}},\nTraining is cancelled today.\nBring a hat.")
+	var taken struct {
+		Lines, Same   int
+		Gone, Changed []string
+	}
+	require.Equal(t, http.StatusOK, raw(t, c, b.path("pl")+"/xliff?checked=true", []byte(back), &taken))
+	assert.Equal(t, 1, taken.Lines)
+	assert.Equal(t, []string{"Dear ,"}, taken.Gone, "a line of the older original is told")
+	lines := b.copy("pl").Lines
+	assert.Empty(t, lines[0].Target)
+	assert.Equal(t, "Trening odwołany.", lines[1].Target)
+	assert.Equal(t, "Hugo Farrowby", lines[1].CheckedBy)
+	require.Equal(t, http.StatusOK, raw(t, c, b.path("pl")+"/xliff", []byte(back), &taken))
+	assert.Equal(t, 1, taken.Same, "the same file again changes nothing")
+
+	var says string
+	assert.Equal(t, http.StatusUnprocessableEntity, raw(t, c, b.path("ar")+"/xliff", []byte(back), &says))
+	assert.Contains(t, says, "this copy is in “ar”")
+	assert.Equal(t, http.StatusUnprocessableEntity, raw(t, c, b.path("pl")+"/xliff", []byte(strings.Replace(back, `"2.1"`, `"1.2"`, 1)), &says))
+	assert.Contains(t, says, "save version 2.1")
+}
+
+func TestTheMemoryIsSeenCorrectedAndCarried(t *testing.T) {
+	_, c := start(t)
+	b := begin(t, c, "Bring a warm hat.\nThank you.")
+	for n, text := range []string{"Weź czapkę.", "Dziękujemy."} {
+		b.write("pl", b.copy("pl").Lines[n], text, true)
+	}
+	var memory struct {
+		All   int
+		Lines []struct {
+			ID                                    int64
+			Original, Target, Language, CheckedBy string
+		}
+		Languages []struct{ Tag, Name string }
+		Checkers  []string
+	}
+	c.Want(http.StatusOK, http.MethodGet, "/api/memory?search=czap&language=pl&by=Hugo%20Farrowby", nil, &memory)
+	require.Equal(t, 1, memory.All)
+	assert.Equal(t, "Bring a warm hat.", memory.Lines[0].Original)
+	assert.Equal(t, "Polish", memory.Languages[0].Name)
+	c.Want(http.StatusOK, http.MethodGet, "/api/memory?search=100%25&older=1", nil, &memory)
+	assert.Zero(t, memory.All)
+	c.Want(http.StatusOK, http.MethodGet, "/api/memory?search=czap", nil, &memory)
+
+	line := fmt.Sprintf("/api/memory/%d/pl", memory.Lines[0].ID)
+	var corrected struct{ SaySo []struct{ Message int64 } }
+	c.Want(http.StatusConflict, http.MethodPut, line, `{"was":"Inne.","text":"Weź ciepłą czapkę."}`, nil)
+	c.Want(http.StatusUnprocessableEntity, http.MethodPut, line, `{"was":"Weź czapkę.","text":" "}`, nil)
+	c.Want(http.StatusOK, http.MethodPut, line, `{"was":"Weź czapkę.","text":"Weź ciepłą czapkę."}`, &corrected)
+	require.Len(t, corrected.SaySo, 1)
+	assert.Equal(t, b.id, corrected.SaySo[0].Message, "the draft keeps what it says, and is named")
+	assert.Equal(t, "Weź czapkę.", b.copy("pl").Lines[0].Target)
+
+	status, file := c.Text("/api/memory.tmx")
+	require.Equal(t, http.StatusOK, status)
+	c.Want(http.StatusNoContent, http.MethodDelete, line, nil, nil)
+	c.Want(http.StatusNotFound, http.MethodDelete, line, nil, nil)
+	var loaded struct {
+		Added, Skipped int
+		Why            []string
+	}
+	require.Equal(t, http.StatusOK, raw(t, c, "/api/memory/file", []byte(file), &loaded))
+	assert.Equal(t, 2, loaded.Added)
+	c.Want(http.StatusOK, http.MethodGet, "/api/memory?search=czap", nil, &memory)
+	assert.Equal(t, "Weź ciepłą czapkę.", memory.Lines[0].Target, "it is back, with its search")
+	foreign := strings.ReplaceAll(file, `xml:lang="en"`, `xml:lang="de"`)
+	require.Equal(t, http.StatusOK, raw(t, c, "/api/memory/file", []byte(foreign), &loaded))
+	assert.Equal(t, 2, loaded.Skipped)
+	assert.Contains(t, loaded.Why[0], "is in “de”")
+	var says string
+	assert.Equal(t, http.StatusUnprocessableEntity, raw(t, c, "/api/memory/file", []byte("<html/>"), &says))
+	c.Want(http.StatusNoContent, http.MethodPost, "/api/memory", `{"original":"See you.","places":[],"language":"pl","target":"Do zobaczenia."}`, nil)
+	c.Want(http.StatusUnprocessableEntity, http.MethodPost, "/api/memory", `{"original":"See you.","places":[],"language":"en","target":"x"}`, nil)
+}
+
+func TestTheGlossary(t *testing.T) {
+	_, c := start(t)
+	var glossary struct {
+		Terms []struct {
+			ID                         int64
+			Term, Language, Says, Note string
+		}
+	}
+	for _, body := range []string{
+		`{"term":" Harrow  Lock ","language":"PL","says":"Harrow Lock","note":"a place"}`,
+		`{"term":"capsize drill","language":"pl","says":"=ćwiczenie"}`, `{"term":"capsize drill","language":"ar","says":"تدريب"}`,
+	} {
+		c.Want(http.StatusOK, http.MethodPut, "/api/terms", body, &glossary)
+	}
+	require.Len(t, glossary.Terms, 3)
+	assert.Equal(t, "Harrow Lock", glossary.Terms[2].Term)
+	assert.Equal(t, "pl", glossary.Terms[2].Language)
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPut, "/api/terms", `{"term":"","language":"pl","says":"x"}`), "how it is said")
+	c.Want(http.StatusUnprocessableEntity, http.MethodPut, "/api/terms", `{"term":"x","language":"x-klingon","says":"x"}`, nil)
+
+	for _, path := range []string{"/api/terms.csv", "/api/terms.tbx"} {
+		status, file := c.Text(path)
+		require.Equal(t, http.StatusOK, status)
+		for _, term := range glossary.Terms {
+			c.Want(http.StatusNoContent, http.MethodDelete, fmt.Sprintf("/api/terms/%d", term.ID), nil, nil)
+		}
+		var loaded struct{ Added, Skipped int }
+		require.Equal(t, http.StatusOK, raw(t, c, "/api/terms/file", []byte(file), &loaded))
+		assert.Equal(t, 3, loaded.Added, path)
+		before := glossary.Terms
+		c.Want(http.StatusOK, http.MethodGet, "/api/terms", nil, &glossary)
+		for n := range before {
+			before[n].ID = glossary.Terms[n].ID
+		}
+		assert.Equal(t, before, glossary.Terms, path)
+	}
+	var says string
+	assert.Equal(t, http.StatusUnprocessableEntity, raw(t, c, "/api/terms/file", []byte("a,b\n1,2\n"), &says))
+	assert.Contains(t, says, "term, language and says")
+
+	b := begin(t, c, "The capsize drill is today.")
+	l := b.write("pl", b.copy("pl").Lines[0], "Trening jest dzisiaj.", false).Lines[0]
+	require.Len(t, l.Doubts, 1)
+	assert.Equal(t, "The glossary says “=ćwiczenie”.", l.Doubts[0].Sentence)
 }

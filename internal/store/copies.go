@@ -275,6 +275,19 @@ func (s *Store) SetTerm(ctx context.Context, t copies.Term) error {
 	})
 }
 
+// SetTerms keeps many terms at once.
+func (s *Store) SetTerms(ctx context.Context, terms []copies.Term) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		for _, t := range terms {
+			err := q.SetTerm(ctx, query.SetTermParams{Term: t.Term, Language: t.Language, Says: t.Says, Note: t.Note})
+			if err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
 // DropTerm forgets a term.
 func (s *Store) DropTerm(ctx context.Context, id int64) error {
 	return s.write(ctx, func(q *query.Queries) error {

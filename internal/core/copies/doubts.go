@@ -41,14 +41,6 @@ type Doubt struct {
 	Added   []string `json:"added"`
 }
 
-// Term is how a term of the organisation is said in a language.
-type Term struct {
-	Term     string
-	Language string // BCP 47
-	Says     string // the term itself when it stays as it is
-	Note     string
-}
-
 // Examiner examines targets beside their originals.
 type Examiner struct {
 	From  string // the language of the originals, BCP 47

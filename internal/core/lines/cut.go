@@ -218,44 +218,45 @@ func (b *builder) target(text string, places []Placeholder) {
 		}
 		return list
 	}
-	for _, t := range tokens(text) {
-		known := t.number > 0 && t.number <= len(places)
+	for _, t := range Pieces(text) {
+		known := t.Number > 0 && t.Number <= len(places)
 		switch {
 		case !known:
-			b.add(t.text, marks())
-		case !places[t.number-1].Kind.Encloses():
-			b.add(places[t.number-1].raw, marks())
-		case t.ends:
-			open = slices.DeleteFunc(open, func(n int) bool { return n == t.number })
-		case !slices.Contains(open, t.number):
-			open = append(open, t.number)
+			b.add(t.Text, marks())
+		case !places[t.Number-1].Kind.Encloses():
+			b.add(places[t.Number-1].raw, marks())
+		case t.Ends:
+			open = slices.DeleteFunc(open, func(n int) bool { return n == t.Number })
+		case !slices.Contains(open, t.Number):
+			open = append(open, t.Number)
 		}
 	}
 }
 
-// token is a part of a target: words, or the number of a place.
-type token struct {
-	text   string
-	number int // 0 for words
-	ends   bool
+// Piece is a part of a line or a target: words, or the number of a place.
+type Piece struct {
+	Text   string
+	Number int // 0 for words
+	Ends   bool
 }
 
-func tokens(text string) []token {
-	var list []token
+// Pieces cuts a line or a target at its places.
+func Pieces(text string) []Piece {
+	var list []Piece
 	for {
 		at := placeMark.FindStringSubmatchIndex(text)
 		if at == nil {
 			break
 		}
 		if at[0] > 0 {
-			list = append(list, token{text: text[:at[0]]})
+			list = append(list, Piece{Text: text[:at[0]]})
 		}
 		number, _ := strconv.Atoi(text[at[4]:at[5]])
-		list = append(list, token{text: text[at[0]:at[1]], number: number, ends: at[3] > at[2]})
+		list = append(list, Piece{Text: text[at[0]:at[1]], Number: number, Ends: at[3] > at[2]})
 		text = text[at[1]:]
 	}
 	if text != "" {
-		list = append(list, token{text: text})
+		list = append(list, Piece{Text: text})
 	}
 	return list
 }
@@ -268,13 +269,13 @@ func Words(text string) string {
 // Used lists the numbers of the places in a target, in order, an end as less than 0.
 func Used(text string) []int {
 	var list []int
-	for _, t := range tokens(text) {
+	for _, t := range Pieces(text) {
 		switch {
-		case t.number == 0:
-		case t.ends:
-			list = append(list, -t.number)
+		case t.Number == 0:
+		case t.Ends:
+			list = append(list, -t.Number)
 		default:
-			list = append(list, t.number)
+			list = append(list, t.Number)
 		}
 	}
 	return list

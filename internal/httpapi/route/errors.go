@@ -32,7 +32,7 @@ var explained = []error{
 	intake.ErrUnread, intake.ErrMapping, exchange.ErrEmpty, exchange.ErrNotCSV, exchange.ErrHeadings,
 	exchange.ErrBomb, exchange.ErrTooMuch, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents,
 	exchange.ErrOneRoster, exchange.ErrVCard,
-	exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
+	exchange.ErrXLIFF, exchange.ErrTMX, exchange.ErrGlossary, exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
 	messages.ErrNotKept, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
 	translation.ErrUnfit,
 }

@@ -29,6 +29,7 @@ type Area struct {
 func (s *Area) Routes(api huma.API) {
 	s.planRoutes(api)
 	s.copyRoutes(api)
+	s.memoryRoutes(api)
 	s.letterRoutes(api)
 	s.contentRoutes(api)
 	s.shelfRoutes(api)

@@ -50,3 +50,32 @@ ON CONFLICT (term, language) DO UPDATE SET says = excluded.says, note = excluded
 
 -- name: DropTerm :execrows
 DELETE FROM terms WHERE id = ?;
+
+-- name: TargetOf :one
+SELECT r.original, r.places, t.target, t.checked_by FROM remembered r JOIN remembered_targets t ON t.original_id = r.id
+WHERE r.id = sqlc.arg(id) AND t.language = sqlc.arg(language);
+
+-- name: SetTarget :execrows
+UPDATE remembered_targets SET target = ?, checked_by = ?, checked_at = ? WHERE original_id = ? AND language = ?;
+
+-- name: DropTarget :execrows
+DELETE FROM remembered_targets WHERE original_id = ? AND language = ?;
+
+-- name: DropBareOriginal :exec
+DELETE FROM remembered WHERE id = ? AND NOT EXISTS (SELECT 1 FROM remembered_targets t WHERE t.original_id = remembered.id);
+
+-- name: EveryTarget :many
+SELECT r.id, r.language AS source, r.original, r.places, t.language, t.target, t.unit_id, t.checked_by, t.checked_at
+FROM remembered r JOIN remembered_targets t ON t.original_id = r.id
+WHERE (r.id > sqlc.arg(after_id) OR r.id = sqlc.arg(after_id) AND t.language > sqlc.arg(after_language))
+ORDER BY r.id, t.language LIMIT sqlc.arg(count);
+
+-- name: SayingSo :many
+SELECT m.id, m.title FROM copy_lines c JOIN messages m ON m.id = c.message_id
+WHERE c.key = sqlc.arg(key) AND c.language = sqlc.arg(language) AND m.state IN ('draft', 'held') ORDER BY m.id DESC LIMIT 20;
+
+-- name: MemoryLanguages :many
+SELECT DISTINCT language FROM remembered_targets ORDER BY language;
+
+-- name: MemoryCheckers :many
+SELECT DISTINCT checked_by FROM remembered_targets ORDER BY checked_by LIMIT 200;

@@ -100,6 +100,15 @@ func (q *Queries) CopyLines(ctx context.Context, messageID int64) ([]CopyLinesRo
 	return items, nil
 }
 
+const dropBareOriginal = `-- name: DropBareOriginal :exec
+DELETE FROM remembered WHERE id = ? AND NOT EXISTS (SELECT 1 FROM remembered_targets t WHERE t.original_id = remembered.id)
+`
+
+func (q *Queries) DropBareOriginal(ctx context.Context, id int64) error {
+	_, err := q.exec(ctx, q.dropBareOriginalStmt, dropBareOriginal, id)
+	return err
+}
+
 const dropCopy = `-- name: DropCopy :exec
 DELETE FROM copy_lines WHERE message_id = ?1 AND language = ?2
 AND EXISTS (SELECT 1 FROM messages m WHERE m.id = ?1 AND m.state = 'draft')
@@ -115,6 +124,23 @@ func (q *Queries) DropCopy(ctx context.Context, arg DropCopyParams) error {
 	return err
 }
 
+const dropTarget = `-- name: DropTarget :execrows
+DELETE FROM remembered_targets WHERE original_id = ? AND language = ?
+`
+
+type DropTargetParams struct {
+	OriginalID int64
+	Language   string
+}
+
+func (q *Queries) DropTarget(ctx context.Context, arg DropTargetParams) (int64, error) {
+	result, err := q.exec(ctx, q.dropTargetStmt, dropTarget, arg.OriginalID, arg.Language)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
 const dropTerm = `-- name: DropTerm :execrows
 DELETE FROM terms WHERE id = ?
 `
@@ -125,6 +151,118 @@ func (q *Queries) DropTerm(ctx context.Context, id int64) (int64, error) {
 		return 0, err
 	}
 	return result.RowsAffected()
+}
+
+const everyTarget = `-- name: EveryTarget :many
+SELECT r.id, r.language AS source, r.original, r.places, t.language, t.target, t.unit_id, t.checked_by, t.checked_at
+FROM remembered r JOIN remembered_targets t ON t.original_id = r.id
+WHERE (r.id > ?1 OR r.id = ?1 AND t.language > ?2)
+ORDER BY r.id, t.language LIMIT ?3
+`
+
+type EveryTargetParams struct {
+	AfterID       int64
+	AfterLanguage string
+	Count         int64
+}
+
+type EveryTargetRow struct {
+	ID        int64
+	Source    string
+	Original  string
+	Places    string
+	Language  string
+	Target    string
+	UnitID    int64
+	CheckedBy string
+	CheckedAt int64
+}
+
+func (q *Queries) EveryTarget(ctx context.Context, arg EveryTargetParams) ([]EveryTargetRow, error) {
+	rows, err := q.query(ctx, q.everyTargetStmt, everyTarget, arg.AfterID, arg.AfterLanguage, arg.Count)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []EveryTargetRow
+	for rows.Next() {
+		var i EveryTargetRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Source,
+			&i.Original,
+			&i.Places,
+			&i.Language,
+			&i.Target,
+			&i.UnitID,
+			&i.CheckedBy,
+			&i.CheckedAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const memoryCheckers = `-- name: MemoryCheckers :many
+SELECT DISTINCT checked_by FROM remembered_targets ORDER BY checked_by LIMIT 200
+`
+
+func (q *Queries) MemoryCheckers(ctx context.Context) ([]string, error) {
+	rows, err := q.query(ctx, q.memoryCheckersStmt, memoryCheckers)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var checked_by string
+		if err := rows.Scan(&checked_by); err != nil {
+			return nil, err
+		}
+		items = append(items, checked_by)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const memoryLanguages = `-- name: MemoryLanguages :many
+SELECT DISTINCT language FROM remembered_targets ORDER BY language
+`
+
+func (q *Queries) MemoryLanguages(ctx context.Context) ([]string, error) {
+	rows, err := q.query(ctx, q.memoryLanguagesStmt, memoryLanguages)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var language string
+		if err := rows.Scan(&language); err != nil {
+			return nil, err
+		}
+		items = append(items, language)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const recallSame = `-- name: RecallSame :many
@@ -306,6 +444,44 @@ func (q *Queries) RememberTarget(ctx context.Context, arg RememberTargetParams) 
 	return err
 }
 
+const sayingSo = `-- name: SayingSo :many
+SELECT m.id, m.title FROM copy_lines c JOIN messages m ON m.id = c.message_id
+WHERE c.key = ?1 AND c.language = ?2 AND m.state IN ('draft', 'held') ORDER BY m.id DESC LIMIT 20
+`
+
+type SayingSoParams struct {
+	Key      string
+	Language string
+}
+
+type SayingSoRow struct {
+	ID    int64
+	Title string
+}
+
+func (q *Queries) SayingSo(ctx context.Context, arg SayingSoParams) ([]SayingSoRow, error) {
+	rows, err := q.query(ctx, q.sayingSoStmt, sayingSo, arg.Key, arg.Language)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []SayingSoRow
+	for rows.Next() {
+		var i SayingSoRow
+		if err := rows.Scan(&i.ID, &i.Title); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const setCopyLine = `-- name: SetCopyLine :execrows
 INSERT INTO copy_lines (message_id, language, key, original, places, target, source, filled_by, filled_at, checked_by, checked_at)
 SELECT m.id, ?1, ?2, ?3, ?4, ?5, ?6,
@@ -349,6 +525,32 @@ func (q *Queries) SetCopyLine(ctx context.Context, arg SetCopyLineParams) (int64
 	return result.RowsAffected()
 }
 
+const setTarget = `-- name: SetTarget :execrows
+UPDATE remembered_targets SET target = ?, checked_by = ?, checked_at = ? WHERE original_id = ? AND language = ?
+`
+
+type SetTargetParams struct {
+	Target     string
+	CheckedBy  string
+	CheckedAt  int64
+	OriginalID int64
+	Language   string
+}
+
+func (q *Queries) SetTarget(ctx context.Context, arg SetTargetParams) (int64, error) {
+	result, err := q.exec(ctx, q.setTargetStmt, setTarget,
+		arg.Target,
+		arg.CheckedBy,
+		arg.CheckedAt,
+		arg.OriginalID,
+		arg.Language,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
 const setTerm = `-- name: SetTerm :exec
 INSERT INTO terms (term, language, says, note) VALUES (?, ?, ?, ?)
 ON CONFLICT (term, language) DO UPDATE SET says = excluded.says, note = excluded.note
@@ -369,6 +571,35 @@ func (q *Queries) SetTerm(ctx context.Context, arg SetTermParams) error {
 		arg.Note,
 	)
 	return err
+}
+
+const targetOf = `-- name: TargetOf :one
+SELECT r.original, r.places, t.target, t.checked_by FROM remembered r JOIN remembered_targets t ON t.original_id = r.id
+WHERE r.id = ?1 AND t.language = ?2
+`
+
+type TargetOfParams struct {
+	ID       int64
+	Language string
+}
+
+type TargetOfRow struct {
+	Original  string
+	Places    string
+	Target    string
+	CheckedBy string
+}
+
+func (q *Queries) TargetOf(ctx context.Context, arg TargetOfParams) (TargetOfRow, error) {
+	row := q.queryRow(ctx, q.targetOfStmt, targetOf, arg.ID, arg.Language)
+	var i TargetOfRow
+	err := row.Scan(
+		&i.Original,
+		&i.Places,
+		&i.Target,
+		&i.CheckedBy,
+	)
+	return i, err
 }
 
 const terms = `-- name: Terms :many

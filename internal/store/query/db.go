@@ -228,6 +228,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropAttributeStmt, err = db.PrepareContext(ctx, dropAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query DropAttribute: %w", err)
 	}
+	if q.dropBareOriginalStmt, err = db.PrepareContext(ctx, dropBareOriginal); err != nil {
+		return nil, fmt.Errorf("error preparing query DropBareOriginal: %w", err)
+	}
 	if q.dropCopyStmt, err = db.PrepareContext(ctx, dropCopy); err != nil {
 		return nil, fmt.Errorf("error preparing query DropCopy: %w", err)
 	}
@@ -263,6 +266,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.dropShelfItemStmt, err = db.PrepareContext(ctx, dropShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query DropShelfItem: %w", err)
+	}
+	if q.dropTargetStmt, err = db.PrepareContext(ctx, dropTarget); err != nil {
+		return nil, fmt.Errorf("error preparing query DropTarget: %w", err)
 	}
 	if q.dropTermStmt, err = db.PrepareContext(ctx, dropTerm); err != nil {
 		return nil, fmt.Errorf("error preparing query DropTerm: %w", err)
@@ -302,6 +308,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.endMessagesStmt, err = db.PrepareContext(ctx, endMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query EndMessages: %w", err)
+	}
+	if q.everyTargetStmt, err = db.PrepareContext(ctx, everyTarget); err != nil {
+		return nil, fmt.Errorf("error preparing query EveryTarget: %w", err)
 	}
 	if q.exhaustStmt, err = db.PrepareContext(ctx, exhaust); err != nil {
 		return nil, fmt.Errorf("error preparing query Exhaust: %w", err)
@@ -374,6 +383,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.mappingsStmt, err = db.PrepareContext(ctx, mappings); err != nil {
 		return nil, fmt.Errorf("error preparing query Mappings: %w", err)
+	}
+	if q.memoryCheckersStmt, err = db.PrepareContext(ctx, memoryCheckers); err != nil {
+		return nil, fmt.Errorf("error preparing query MemoryCheckers: %w", err)
+	}
+	if q.memoryLanguagesStmt, err = db.PrepareContext(ctx, memoryLanguages); err != nil {
+		return nil, fmt.Errorf("error preparing query MemoryLanguages: %w", err)
 	}
 	if q.messageStmt, err = db.PrepareContext(ctx, message); err != nil {
 		return nil, fmt.Errorf("error preparing query Message: %w", err)
@@ -525,6 +540,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.saveDraftStmt, err = db.PrepareContext(ctx, saveDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query SaveDraft: %w", err)
 	}
+	if q.sayingSoStmt, err = db.PrepareContext(ctx, sayingSo); err != nil {
+		return nil, fmt.Errorf("error preparing query SayingSo: %w", err)
+	}
 	if q.sendingStmt, err = db.PrepareContext(ctx, sending); err != nil {
 		return nil, fmt.Errorf("error preparing query Sending: %w", err)
 	}
@@ -582,6 +600,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setStoppedStmt, err = db.PrepareContext(ctx, setStopped); err != nil {
 		return nil, fmt.Errorf("error preparing query SetStopped: %w", err)
 	}
+	if q.setTargetStmt, err = db.PrepareContext(ctx, setTarget); err != nil {
+		return nil, fmt.Errorf("error preparing query SetTarget: %w", err)
+	}
 	if q.setTermStmt, err = db.PrepareContext(ctx, setTerm); err != nil {
 		return nil, fmt.Errorf("error preparing query SetTerm: %w", err)
 	}
@@ -623,6 +644,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.stepStatesStmt, err = db.PrepareContext(ctx, stepStates); err != nil {
 		return nil, fmt.Errorf("error preparing query StepStates: %w", err)
+	}
+	if q.targetOfStmt, err = db.PrepareContext(ctx, targetOf); err != nil {
+		return nil, fmt.Errorf("error preparing query TargetOf: %w", err)
 	}
 	if q.termsStmt, err = db.PrepareContext(ctx, terms); err != nil {
 		return nil, fmt.Errorf("error preparing query Terms: %w", err)
@@ -993,6 +1017,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropAttributeStmt: %w", cerr)
 		}
 	}
+	if q.dropBareOriginalStmt != nil {
+		if cerr := q.dropBareOriginalStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropBareOriginalStmt: %w", cerr)
+		}
+	}
 	if q.dropCopyStmt != nil {
 		if cerr := q.dropCopyStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropCopyStmt: %w", cerr)
@@ -1051,6 +1080,11 @@ func (q *Queries) Close() error {
 	if q.dropShelfItemStmt != nil {
 		if cerr := q.dropShelfItemStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropShelfItemStmt: %w", cerr)
+		}
+	}
+	if q.dropTargetStmt != nil {
+		if cerr := q.dropTargetStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropTargetStmt: %w", cerr)
 		}
 	}
 	if q.dropTermStmt != nil {
@@ -1116,6 +1150,11 @@ func (q *Queries) Close() error {
 	if q.endMessagesStmt != nil {
 		if cerr := q.endMessagesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing endMessagesStmt: %w", cerr)
+		}
+	}
+	if q.everyTargetStmt != nil {
+		if cerr := q.everyTargetStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing everyTargetStmt: %w", cerr)
 		}
 	}
 	if q.exhaustStmt != nil {
@@ -1236,6 +1275,16 @@ func (q *Queries) Close() error {
 	if q.mappingsStmt != nil {
 		if cerr := q.mappingsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing mappingsStmt: %w", cerr)
+		}
+	}
+	if q.memoryCheckersStmt != nil {
+		if cerr := q.memoryCheckersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing memoryCheckersStmt: %w", cerr)
+		}
+	}
+	if q.memoryLanguagesStmt != nil {
+		if cerr := q.memoryLanguagesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing memoryLanguagesStmt: %w", cerr)
 		}
 	}
 	if q.messageStmt != nil {
@@ -1488,6 +1537,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing saveDraftStmt: %w", cerr)
 		}
 	}
+	if q.sayingSoStmt != nil {
+		if cerr := q.sayingSoStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing sayingSoStmt: %w", cerr)
+		}
+	}
 	if q.sendingStmt != nil {
 		if cerr := q.sendingStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing sendingStmt: %w", cerr)
@@ -1583,6 +1637,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setStoppedStmt: %w", cerr)
 		}
 	}
+	if q.setTargetStmt != nil {
+		if cerr := q.setTargetStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setTargetStmt: %w", cerr)
+		}
+	}
 	if q.setTermStmt != nil {
 		if cerr := q.setTermStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setTermStmt: %w", cerr)
@@ -1651,6 +1710,11 @@ func (q *Queries) Close() error {
 	if q.stepStatesStmt != nil {
 		if cerr := q.stepStatesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing stepStatesStmt: %w", cerr)
+		}
+	}
+	if q.targetOfStmt != nil {
+		if cerr := q.targetOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing targetOfStmt: %w", cerr)
 		}
 	}
 	if q.termsStmt != nil {
@@ -1800,6 +1864,7 @@ type Queries struct {
 	dropAddressStmt            *sql.Stmt
 	dropAddressesStmt          *sql.Stmt
 	dropAttributeStmt          *sql.Stmt
+	dropBareOriginalStmt       *sql.Stmt
 	dropCopyStmt               *sql.Stmt
 	dropEmptyGroupStmt         *sql.Stmt
 	dropFileStmt               *sql.Stmt
@@ -1812,6 +1877,7 @@ type Queries struct {
 	dropOldSessionsStmt        *sql.Stmt
 	dropOldVersionsStmt        *sql.Stmt
 	dropShelfItemStmt          *sql.Stmt
+	dropTargetStmt             *sql.Stmt
 	dropTermStmt               *sql.Stmt
 	dropTieStmt                *sql.Stmt
 	dropTiesStmt               *sql.Stmt
@@ -1825,6 +1891,7 @@ type Queries struct {
 	endImportStmt              *sql.Stmt
 	endLeasesStmt              *sql.Stmt
 	endMessagesStmt            *sql.Stmt
+	everyTargetStmt            *sql.Stmt
 	exhaustStmt                *sql.Stmt
 	failuresStmt               *sql.Stmt
 	fileByHashStmt             *sql.Stmt
@@ -1849,6 +1916,8 @@ type Queries struct {
 	letLateLeaveStmt           *sql.Stmt
 	loadsStmt                  *sql.Stmt
 	mappingsStmt               *sql.Stmt
+	memoryCheckersStmt         *sql.Stmt
+	memoryLanguagesStmt        *sql.Stmt
 	messageStmt                *sql.Stmt
 	messageDeliveriesStmt      *sql.Stmt
 	messageLeftOutStmt         *sql.Stmt
@@ -1899,6 +1968,7 @@ type Queries struct {
 	reviveDeviceStmt           *sql.Stmt
 	runOutLeasesStmt           *sql.Stmt
 	saveDraftStmt              *sql.Stmt
+	sayingSoStmt               *sql.Stmt
 	sendingStmt                *sql.Stmt
 	setAccountStmt             *sql.Stmt
 	setAliveStmt               *sql.Stmt
@@ -1918,6 +1988,7 @@ type Queries struct {
 	setShelfItemStmt           *sql.Stmt
 	setStepStmt                *sql.Stmt
 	setStoppedStmt             *sql.Stmt
+	setTargetStmt              *sql.Stmt
 	setTermStmt                *sql.Stmt
 	setUndoneStmt              *sql.Stmt
 	setUnitStmt                *sql.Stmt
@@ -1932,6 +2003,7 @@ type Queries struct {
 	spentStmt                  *sql.Stmt
 	startImportStmt            *sql.Stmt
 	stepStatesStmt             *sql.Stmt
+	targetOfStmt               *sql.Stmt
 	termsStmt                  *sql.Stmt
 	touchPersonStmt            *sql.Stmt
 	unfinishedPlansStmt        *sql.Stmt
@@ -2014,6 +2086,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropAddressStmt:            q.dropAddressStmt,
 		dropAddressesStmt:          q.dropAddressesStmt,
 		dropAttributeStmt:          q.dropAttributeStmt,
+		dropBareOriginalStmt:       q.dropBareOriginalStmt,
 		dropCopyStmt:               q.dropCopyStmt,
 		dropEmptyGroupStmt:         q.dropEmptyGroupStmt,
 		dropFileStmt:               q.dropFileStmt,
@@ -2026,6 +2099,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropOldSessionsStmt:        q.dropOldSessionsStmt,
 		dropOldVersionsStmt:        q.dropOldVersionsStmt,
 		dropShelfItemStmt:          q.dropShelfItemStmt,
+		dropTargetStmt:             q.dropTargetStmt,
 		dropTermStmt:               q.dropTermStmt,
 		dropTieStmt:                q.dropTieStmt,
 		dropTiesStmt:               q.dropTiesStmt,
@@ -2039,6 +2113,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		endImportStmt:              q.endImportStmt,
 		endLeasesStmt:              q.endLeasesStmt,
 		endMessagesStmt:            q.endMessagesStmt,
+		everyTargetStmt:            q.everyTargetStmt,
 		exhaustStmt:                q.exhaustStmt,
 		failuresStmt:               q.failuresStmt,
 		fileByHashStmt:             q.fileByHashStmt,
@@ -2063,6 +2138,8 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		letLateLeaveStmt:           q.letLateLeaveStmt,
 		loadsStmt:                  q.loadsStmt,
 		mappingsStmt:               q.mappingsStmt,
+		memoryCheckersStmt:         q.memoryCheckersStmt,
+		memoryLanguagesStmt:        q.memoryLanguagesStmt,
 		messageStmt:                q.messageStmt,
 		messageDeliveriesStmt:      q.messageDeliveriesStmt,
 		messageLeftOutStmt:         q.messageLeftOutStmt,
@@ -2113,6 +2190,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		reviveDeviceStmt:           q.reviveDeviceStmt,
 		runOutLeasesStmt:           q.runOutLeasesStmt,
 		saveDraftStmt:              q.saveDraftStmt,
+		sayingSoStmt:               q.sayingSoStmt,
 		sendingStmt:                q.sendingStmt,
 		setAccountStmt:             q.setAccountStmt,
 		setAliveStmt:               q.setAliveStmt,
@@ -2132,6 +2210,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setShelfItemStmt:           q.setShelfItemStmt,
 		setStepStmt:                q.setStepStmt,
 		setStoppedStmt:             q.setStoppedStmt,
+		setTargetStmt:              q.setTargetStmt,
 		setTermStmt:                q.setTermStmt,
 		setUndoneStmt:              q.setUndoneStmt,
 		setUnitStmt:                q.setUnitStmt,
@@ -2146,6 +2225,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		spentStmt:                  q.spentStmt,
 		startImportStmt:            q.startImportStmt,
 		stepStatesStmt:             q.stepStatesStmt,
+		targetOfStmt:               q.targetOfStmt,
 		termsStmt:                  q.termsStmt,
 		touchPersonStmt:            q.touchPersonStmt,
 		unfinishedPlansStmt:        q.unfinishedPlansStmt,

@@ -673,6 +673,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/memory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines that were checked before */
+        get: operations["memory"];
+        put?: never;
+        /** Add a line to the memory, as checked */
+        post: operations["remember"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/memory.tmx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The memory as TMX 1.4b */
+        get: operations["memory-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/memory/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add the lines of a TMX file to the memory */
+        post: operations["load-memory"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/memory/{id}/{language}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change what a line of the memory says */
+        put: operations["correct-memory"];
+        post?: never;
+        /** Drop a line of the memory in one language */
+        delete: operations["forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages": {
         parameters: {
             query?: never;
@@ -808,6 +878,24 @@ export interface paths {
         get: operations["like-lines"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/copies/{language}/xliff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A copy as XLIFF 2.1 */
+        get: operations["copy-file"];
+        put?: never;
+        /** Take the lines of an XLIFF file that came back */
+        post: operations["take-copy-file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1517,6 +1605,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The glossary */
+        get: operations["terms"];
+        /** Keep how a term is said in a language */
+        put: operations["put-term"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/terms.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The glossary as CSV */
+        get: operations["terms-csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/terms.tbx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The glossary as TBX-Basic */
+        get: operations["terms-tbx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/terms/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add the terms of a CSV or TBX file */
+        post: operations["load-terms"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/terms/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop a term of the glossary in one language */
+        delete: operations["drop-term"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/twins": {
         parameters: {
             query?: never;
@@ -2020,6 +2194,10 @@ export interface components {
             state: "checked" | "unchecked" | "incomplete";
             title: string;
         };
+        "Correct-memoryRequest": {
+            text: string;
+            was: string;
+        };
         CorrectedView: {
             /** @description It is saved once somebody has looked at it */
             waits: boolean;
@@ -2419,6 +2597,9 @@ export interface components {
              */
             waiting: number;
         };
+        GlossaryView: {
+            terms: components["schemas"]["KeptTermView"][];
+        };
         GotView: {
             address: string;
             /** Format: date-time */
@@ -2689,6 +2870,21 @@ export interface components {
             rule: components["schemas"]["Condition"][];
             words: string;
         };
+        KeptTermView: {
+            /** Format: int64 */
+            id: number;
+            language: string;
+            /** @description Of the language */
+            name: string;
+            note: string;
+            /** @description The term itself when it stays as it is */
+            says: string;
+            term: string;
+        };
+        LanguageName: {
+            name: string;
+            tag: string;
+        };
         LanguageView: {
             /** @description The language of the copy that they get; empty for the original */
             got: string;
@@ -2813,6 +3009,14 @@ export interface components {
             /** @description What the line was before its original changed */
             was?: components["schemas"]["StaleView"];
         };
+        LinesLoadedView: {
+            /** Format: int64 */
+            added: number;
+            /** Format: int64 */
+            skipped: number;
+            /** @description Of some that were skipped */
+            why: string[];
+        };
         LinkView: {
             /** @description Where they correct their own details */
             path: string;
@@ -2909,6 +3113,33 @@ export interface components {
             why: string;
             /** @description Groups that it is nested in */
             within: string[];
+        };
+        MemoryLineView: {
+            /** Format: date-time */
+            checkedAt: string;
+            checkedBy: string;
+            /**
+             * Format: int64
+             * @description Of the original
+             */
+            id: number;
+            language: string;
+            /** @description Of the language */
+            name: string;
+            original: string;
+            places: components["schemas"]["Placeholder"][];
+            target: string;
+            /** @description Of whoever checked it; empty for the whole organisation */
+            unit: string;
+        };
+        MemoryView: {
+            /** Format: int64 */
+            all: number;
+            checkers: string[];
+            /** @description That it has */
+            languages: components["schemas"]["LanguageName"][];
+            /** @description The newest first */
+            lines: components["schemas"]["MemoryLineView"][];
         };
         "Merge-draftRequest": {
             /** @description What this window had when it last kept the draft */
@@ -3449,6 +3680,12 @@ export interface components {
             /** Format: int64 */
             unit?: number;
         };
+        "Put-termRequest": {
+            language: string;
+            note?: string;
+            says: string;
+            term: string;
+        };
         Query: {
             descending?: boolean;
             /** @enum {string} */
@@ -3538,6 +3775,16 @@ export interface components {
             refused: boolean;
             value?: string;
         };
+        RememberRequest: {
+            language: string;
+            original: string;
+            places: components["schemas"]["Placeholder"][];
+            target: string;
+        };
+        RememberedView: {
+            /** @description Drafts and scheduled messages that say it as it was: they keep what they say */
+            saySo: components["schemas"]["Saying"][];
+        };
         RemovalView: {
             /** Format: int64 */
             addresses: number;
@@ -3605,6 +3852,11 @@ export interface components {
         SavedGroup: {
             /** Format: int64 */
             id: number;
+        };
+        Saying: {
+            /** Format: int64 */
+            message: number;
+            title: string;
         };
         Scope: {
             units: number[];
@@ -3916,6 +4168,22 @@ export interface components {
             on: "role" | "unit" | "group" | "language" | "status" | "channel" | "consent" | "attribute" | "gap" | "reached";
             /** @description The ways of asking */
             tests: ("is" | "is-not" | "contains" | "less" | "more" | "before" | "after" | "empty" | "filled")[];
+        };
+        TakenView: {
+            /** @description Lines whose original in the file is not the present one */
+            changed: string[];
+            /** @description Lines that are no longer in the message */
+            gone: string[];
+            /**
+             * Format: int64
+             * @description Taken into the copy
+             */
+            lines: number;
+            /**
+             * Format: int64
+             * @description As they were
+             */
+            same: number;
         };
         TermView: {
             note: string;
@@ -5657,6 +5925,207 @@ export interface operations {
             };
         };
     };
+    memory: {
+        parameters: {
+            query?: {
+                /** @description How many to skip */
+                first?: number;
+                count?: number;
+                search?: string;
+                language?: string;
+                unit?: number;
+                by?: string;
+                /** @description Checked longer ago than so many days */
+                older?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemoryView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    remember: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RememberRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "memory-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-tmx+xml": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "load-memory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesLoadedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "correct-memory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                language: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correct-memoryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RememberedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                language: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     messages: {
         parameters: {
             query?: {
@@ -6074,6 +6543,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LikeLinesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "copy-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/xliff+xml": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-copy-file": {
+        parameters: {
+            query?: {
+                /** @description Lines that the file calls reviewed or final count as checked */
+                checked?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenView"];
                 };
             };
             /** @description Error */
@@ -7658,6 +8203,194 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StripView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    terms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlossaryView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-term": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-termRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlossaryView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "terms-csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "terms-tbx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-tbx+xml": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "load-terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesLoadedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-term": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -1,0 +1,103 @@
+package translation
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/copies"
+	"upperlantern/internal/core/lines"
+	"upperlantern/internal/exchange"
+	"upperlantern/internal/store"
+)
+
+// XLIFF is a copy as a file for translators, with what each place stands for.
+func (s *Service) XLIFF(ctx context.Context, by access.Principal, id int64, language string) ([]byte, error) {
+	c, err := s.Open(ctx, by, id, language)
+	if err != nil {
+		return nil, err
+	}
+	x := exchange.XLIFF{File: fmt.Sprint(id), From: c.From, To: c.Language}
+	for _, l := range c.Lines {
+		u := exchange.XLIFFUnit{ID: l.Key(), Source: l.Line, Target: l.Target.Text, State: exchange.Initial, Notes: notes(l)}
+		switch {
+		case l.Target.Checked():
+			u.State = exchange.Reviewed
+		case u.Target != "":
+			u.State = exchange.Translated
+		}
+		x.Units = append(x.Units, u)
+	}
+	return exchange.WriteXLIFF(x), nil
+}
+
+// notes say where a line stands, and how its terms are said.
+func notes(l Line) []string {
+	where := make([]string, len(l.Faces))
+	for i, f := range l.Faces {
+		where[i] = string(f)
+	}
+	list := []string{"in: " + strings.Join(where, ", ")}
+	for _, t := range l.Terms {
+		list = append(list, t.Term+" = "+t.Says)
+	}
+	return list
+}
+
+// Taken is what a file of translators came to, line by line.
+type Taken struct {
+	Lines   int      // taken into the copy
+	Same    int      // as they were
+	Gone    []string // no longer in the message
+	Changed []string // whose original in the file is not the present one
+}
+
+// TakeXLIFF takes the lines of a file that came back. Each is matched by itself: what is
+// of an older original is told and left. With checked, lines that the file calls
+// reviewed or final count as checked by whoever gives it.
+func (s *Service) TakeXLIFF(
+	ctx context.Context, by access.Principal, id int64, language string, content []byte, checked bool,
+) (Taken, error) {
+	var out Taken
+	o, err := s.open(ctx, by, id, language)
+	if err != nil {
+		return out, err
+	}
+	x, err := exchange.ReadXLIFF(content)
+	if err != nil {
+		return out, err
+	}
+	if to, ok := copies.Tag(x.To); !ok || to != o.copy.Language {
+		return out, fmt.Errorf("%w: the file is in “%s”, and this copy is in “%s”", ErrUnfit, x.To, o.copy.Language)
+	}
+	var filled []store.Filled
+	for _, u := range x.Units {
+		text := lines.CleanTarget(u.Target)
+		if text == "" {
+			continue
+		}
+		at := slices.IndexFunc(o.lines, func(l lines.Standing) bool { return l.Key() == u.ID })
+		switch {
+		case at < 0:
+			out.Gone = append(out.Gone, shortened(lines.Words(u.Source.Text)))
+		case o.lines[at].Text != u.Source.Text:
+			out.Changed = append(out.Changed, shortened(lines.Words(u.Source.Text)))
+		default:
+			reviewed := checked && (u.State == exchange.Reviewed || u.State == exchange.Final)
+			was := o.copy.Targets[u.ID]
+			if was.Text == text && (was.Checked() || !reviewed) {
+				out.Same++
+				continue
+			}
+			f, err := o.filled(Change{Key: u.ID, Was: was.Text, Text: text, Checked: reviewed}, by.Name, s.Now())
+			if err != nil {
+				return out, err
+			}
+			filled = append(filled, f)
+		}
+	}
+	out.Lines = len(filled)
+	return out, s.fill(ctx, by, o, filled)
+}
