@@ -36,6 +36,8 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 		{"written", written, named("Preview") + " article"},
 		{"copy", written + "/copies/pl", named("Line 1")},
 		{"shelf", "/shelf", "aside"},
+		{"memory", "/shelf/memory", "h1"},
+		{"glossary", "/shelf/glossary", "form"},
 		{"sending", "/settings?of=sending", "form.cols"},
 		{"outgoing", "/outgoing", "h2"},
 		{"record", record, named("Marks") + " svg"},

@@ -82,3 +82,33 @@ func TestTwoWindowsAtTheSameCopy(t *testing.T) {
 	v.clicks(named("Line 1")+" button", "^Take it$")
 	assert.Equal(t, "Treningu dziś nie ma.", v.value(field))
 }
+
+// What was checked is found in the memory, corrected, and taken back; a term of the
+// glossary is asked for beside the line.
+func TestTheMemoryAndTheGlossary(t *testing.T) {
+	v := signedIn(t, testkit.Roster, time.Hour)
+	v.goes("/shelf/glossary")
+	v.type_("aside input", "Harrow Lock")
+	v.chooses("Language", "Polish")
+	v.clicks("aside button", "Keep it")
+	v.sees(named("Harrow Lock"), `Polish[\s\S]*stays as it is`)
+
+	v.writes("", "Meet at Harrow Lock.")
+	v.sees("[role=status]", "Draft kept")
+	v.goes(v.path() + "/copies/pl")
+	v.type_(named("Line 1 in this language"), "Spotkanie przy śluzie.")
+	v.clicks("h2", "Polish")
+	v.clicks(named("Line 1")+" button", "It is right")
+	v.sees(named("Line 1"), "checked by Hugo Farrowby")
+	v.sees(named("Help with line 1"), `Harrow Lock[\s\S]*stays as it is`)
+
+	v.goes("/shelf/memory")
+	v.sees("td", "Meet at Harrow Lock")
+	v.clicks("td button", "Correct")
+	v.element(named("How it is said")).MustSelectAllText().MustInput("Spotkanie przy Harrow Lock.")
+	v.clicks("td button", "^Correct$")
+	v.sees("[role=status]", "still says it as it was")
+	v.sees("td", "Spotkanie przy Harrow Lock")
+	v.clicks("[role=status] button", "Undo")
+	v.sees("td", "Spotkanie przy śluzie")
+}

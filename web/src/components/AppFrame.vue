@@ -50,7 +50,7 @@ const areas = computed(() =>
         rights: ['see-people', 'edit-people', 'write'],
       },
       { to: '/groups', name: 'Groups', within: ['groups'], rights: ['see-people', 'edit-people', 'write'] },
-      { to: '/shelf', name: 'Shelf', within: ['shelf'], rights: ['write'] },
+      { to: '/shelf', name: 'Shelf', within: ['shelf', 'memory', 'glossary'], rights: ['write'] },
     ] as const
   ).filter((area) => area.rights.some(may)),
 )

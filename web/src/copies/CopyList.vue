@@ -30,6 +30,7 @@ const own = (tag: string) =>
       <CopyBar :copy="c" class="bar" />
       <span class="small quiet how">{{ copyWords(c) }}</span>
     </router-link>
+    <slot />
     <p v-if="!copies.length" class="quiet small">Nobody whom this message reaches reads another language.</p>
   </nav>
 </template>

@@ -23,7 +23,7 @@ const emit = defineEmits<{
   next: []
 }>()
 const times = useTimes()
-const charactersOfRow = 40
+const charactersOfRow = 30
 
 const typed = ref(props.line.target)
 /** What stood here when the typing began: what is written over it meanwhile is not lost. */
@@ -236,6 +236,10 @@ defineExpose({ put: (text: string) => (typed.value = text), check, keep })
 .t .control {
   display: grid;
   width: 100%;
+}
+
+.state > span {
+  flex: 1 1 110px;
 }
 
 .doubts {

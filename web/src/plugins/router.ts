@@ -103,6 +103,18 @@ export const router = createRouter({
       meta: { title: 'Shelf' },
     },
     {
+      path: '/shelf/memory',
+      name: 'memory',
+      component: () => import('@/views/Memory.vue'),
+      meta: { title: 'Memory' },
+    },
+    {
+      path: '/shelf/glossary',
+      name: 'glossary',
+      component: () => import('@/views/Glossary.vue'),
+      meta: { title: 'Glossary' },
+    },
+    {
       path: '/bench',
       name: 'bench',
       component: () => import('@/views/Bench.vue'),

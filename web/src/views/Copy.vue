@@ -7,6 +7,7 @@ import { useCopy, useDrafting } from '@/composables/copies'
 import { count } from '@/composables/words'
 import LineHelp from '@/copies/LineHelp.vue'
 import LineRow from '@/copies/LineRow.vue'
+import CopyFiles from '@/copies/CopyFiles.vue'
 import CopyList from '@/copies/CopyList.vue'
 import { nextToRead } from '@/copies/lineText'
 import EmptyNote from '@/components/EmptyNote.vue'
@@ -114,7 +115,9 @@ const checkAll = () =>
       </button>
     </SayNote>
     <div class="panes">
-      <CopyList class="pane" :copies="plan?.copies ?? []" :message="message" :language="language" />
+      <CopyList class="pane" :copies="plan?.copies ?? []" :message="message" :language="language">
+        <CopyFiles :key="language" :message="message" :language="language" :editable="copy.editable" />
+      </CopyList>
       <section class="pane mid" :aria-label="`${copy.name}, line against line`">
         <PaneHead :title="copy.name">
           {{ count(lines.length, 'line', 'lines') }} · <kbd>Alt ↓</kbd> next to read ·

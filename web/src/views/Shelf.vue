@@ -10,6 +10,7 @@ import { contentOf, useShelf } from '@/composables/shelf'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
+import ShelfTabs from '@/components/ShelfTabs.vue'
 import ShelfVersions from '@/shelf/ShelfVersions.vue'
 import RichEditor from '@/write/RichEditor.vue'
 import WhatPane from '@/write/WhatPane.vue'
@@ -100,7 +101,9 @@ const problem = computed(() => error.value ?? save.error.value ?? drop.error.val
 
 <template>
   <div class="page">
-    <PageHead title="Shelf" note="templates and quick texts" />
+    <PageHead title="Shelf" note="templates and quick texts"
+      ><template #beside><ShelfTabs /></template
+    ></PageHead>
     <div class="panes">
       <aside>
         <section v-for="k in kinds" :key="k.kind">
