@@ -15,6 +15,7 @@ import (
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
@@ -41,6 +42,8 @@ type Service struct {
 	// Recall takes back what is about to be handed over of a stopped message, and
 	// returns how many deliveries are being handed over all the same.
 	Recall func(ctx context.Context, messageID int64) int
+
+	examined examined
 }
 
 // Worked is a draft that was worked out.
@@ -207,6 +210,7 @@ func (d *Service) settings(
 	for _, t := range terms {
 		s.Terms = append(s.Terms, t.Term)
 	}
+	s.Doubtful = d.examined.by(copies.Examiner{From: fixed.Language, Terms: s.Terms})
 	return s, err
 }
 

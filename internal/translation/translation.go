@@ -116,7 +116,7 @@ func (s *Service) Open(ctx context.Context, by access.Principal, id int64, langu
 	}
 	out := Copy{
 		Message: o.message, From: o.written.Language, Language: o.copy.Language,
-		Standing: o.copy.Standing(o.lines, o.examiner),
+		Standing: o.copy.Standing(o.lines, o.examiner.Doubtful),
 	}
 	stale := o.copy.Stale(o.lines)
 	for _, l := range o.lines {

@@ -68,8 +68,11 @@ type Standing struct {
 	By       []string
 }
 
+// Doubtful reports whether how a line is said in a language is suspicious.
+type Doubtful func(l lines.Line, said, language string) bool
+
 // Standing looks at a copy beside the lines of its message as it is now.
-func (c Copy) Standing(message []lines.Standing, e Examiner) Standing {
+func (c Copy) Standing(message []lines.Standing, doubtful Doubtful) Standing {
 	s := Standing{State: Checked, Lines: len(message)}
 	said := map[string]bool{}
 	for _, l := range message {
@@ -83,7 +86,7 @@ func (c Copy) Standing(message []lines.Standing, e Examiner) Standing {
 				said[t.CheckedBy] = true
 				s.By = append(s.By, t.CheckedBy)
 			}
-		case len(e.Doubts(l.Line, t.Text, c.Language)) > 0:
+		case doubtful(l.Line, t.Text, c.Language):
 			s.Doubtful++
 		}
 		s.Filled++

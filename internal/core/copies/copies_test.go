@@ -59,9 +59,9 @@ func TestHowFarACopyIs(t *testing.T) {
 			Standing{State: Unchecked, Lines: 2, Filled: 2, Checked: 1, Doubtful: 1, By: []string{"Ola Nowak"}},
 		},
 	} {
-		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, c.copy.Standing(message, english)) })
+		t.Run(c.name, func(t *testing.T) { assert.Equal(t, c.want, c.copy.Standing(message, english.Doubtful)) })
 	}
-	assert.Equal(t, Checked, filled("pl").Standing(nil, english).State, "a message without words needs no copy")
+	assert.Equal(t, Checked, filled("pl").Standing(nil, english.Doubtful).State, "a message without words needs no copy")
 }
 
 // Rule 4.
@@ -72,7 +72,7 @@ func TestWhatChangedIsStaleAndNothingElse(t *testing.T) {
 	require.Len(t, stale, 1)
 	was := stale[line("Meet at the lock on Saturday.").Key()]
 	assert.Equal(t, "Meet at the lock on Friday.", was.Original.Text)
-	assert.Equal(t, Standing{State: Incomplete, Lines: 3, Filled: 1, Checked: 1, By: []string{"Ola Nowak"}}, c.Standing(changed, english))
+	assert.Equal(t, Standing{State: Incomplete, Lines: 3, Filled: 1, Checked: 1, By: []string{"Ola Nowak"}}, c.Standing(changed, english.Doubtful))
 	assert.Empty(t, c.Stale(cut("Bring a hat.\n\nMeet at the lock on Friday.")), "moved lines stay as they were")
 }
 

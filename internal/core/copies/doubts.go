@@ -47,6 +47,11 @@ type Examiner struct {
 	Terms []Term
 }
 
+// Doubtful reports whether anything is suspicious about a target in a language.
+func (e Examiner) Doubtful(l lines.Line, said, tag string) bool {
+	return len(e.Doubts(l, said, tag)) > 0
+}
+
 // Doubts are what is suspicious about a target in a language, the heaviest first.
 func (e Examiner) Doubts(l lines.Line, said, tag string) []Doubt {
 	var list []Doubt

@@ -34,9 +34,12 @@ func (p *Plan) prepare() {
 		return
 	}
 	p.Lines = lines.Cut(written)
-	examiner := copies.Examiner{From: p.Settings.Language, Terms: p.Settings.Terms}
+	doubtful := p.Settings.Doubtful
+	if doubtful == nil {
+		doubtful = copies.Examiner{From: p.Settings.Language, Terms: p.Settings.Terms}.Doubtful
+	}
 	for _, c := range p.Settings.Copies {
-		use := CopyUse{Language: c.Language, Standing: c.Standing(p.Lines, examiner)}
+		use := CopyUse{Language: c.Language, Standing: c.Standing(p.Lines, doubtful)}
 		use.Used = use.Lines > 0 && use.State != copies.Incomplete &&
 			(use.State == copies.Checked || p.Draft.Copies.Unchecked(p.Draft.Urgency))
 		switch {

@@ -36,6 +36,8 @@ type Settings struct {
 	Conversation func(number string) string
 	Copies       []copies.Copy // of the message, in other languages
 	Terms        []copies.Term // of the glossary
+	// Doubtful says what is suspicious about a copy; nil examines every line anew.
+	Doubtful copies.Doubtful
 }
 
 // Reason says why somebody gets nothing.
