@@ -276,11 +276,12 @@ type bench struct {
 	Typing   int `default:"5000" help:"How many people to plan for while typing."`
 	Lists    int `default:"18000" help:"How many people to send to for the lists of what was sent."`
 	Messages int `default:"500" help:"How many messages the lists hold."`
+	Memory   int `default:"50000" help:"How many lines the memory of copies holds."`
 }
 
 func (b *bench) Run(ctx context.Context) error {
 	return measure.Run(ctx, measure.Options{
-		People: b.People, Typing: b.Typing, Lists: b.Lists, Messages: b.Messages, Out: os.Stdout,
+		People: b.People, Typing: b.Typing, Lists: b.Lists, Messages: b.Messages, Memory: b.Memory, Out: os.Stdout,
 	})
 }
 

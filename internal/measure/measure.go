@@ -32,7 +32,9 @@ type Options struct {
 	Lists  int // for the lists of what was sent
 	// Messages is how many messages the lists hold.
 	Messages int
-	Out      io.Writer
+	// Memory is how many lines the memory of copies holds.
+	Memory int
+	Out    io.Writer
 }
 
 // bench is one run of the measurements.

@@ -62,7 +62,7 @@ func (b *bench) typing(ctx context.Context, data string) error {
 		"  half within %s, 95 of 100 within %s (bar 60 ms)", took[keystrokes/2].Round(10*time.Microsecond),
 		took[keystrokes*95/100].Round(10*time.Microsecond),
 	)
-	return nil
+	return b.copying(ctx, i, account)
 }
 
 // sending measures texts to everybody: kept, handed over and reported on, each

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"upperlantern/internal/core/copies"
@@ -205,23 +206,24 @@ func recalled(original, places, language, target, by string, checked int64) (Rec
 }
 
 const (
-	mostLikely = 20 // candidates for a line, the likeliest first
-	mostGrams  = 40 // of the words of a line that are looked for
+	mostLikely   = 20 // candidates for a line, the likeliest first
+	quarters     = 4  // parts of a line, each of which gives its rarest trigram
+	mostTrigrams = 300
 )
 
 // likely finds the candidates by the trigrams that they share with a line.
 const likely = `SELECT r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
-FROM (SELECT rowid FROM remembered_words WHERE remembered_words MATCH ? ORDER BY rank LIMIT ?) w
-JOIN remembered r ON r.id = w.rowid AND r.language = ? JOIN remembered_targets t ON t.original_id = r.id AND t.language = ?`
+FROM (SELECT rowid FROM remembered_words WHERE remembered_words MATCH ?1 ORDER BY rank LIMIT ?2) w
+CROSS JOIN remembered r ON r.id = w.rowid AND r.language = ?3 CROSS JOIN remembered_targets t ON t.original_id = r.id AND (?4 = '' OR t.language = ?4)`
 
-// RecallLike are the remembered lines that share the most with a line, in a language;
-// how alike they are is for the core to say.
+// RecallLike are the remembered lines that share the most with a line, in a language,
+// or in every one for ""; how alike they are is for the core to say.
 func (s *Store) RecallLike(ctx context.Context, from, language, text string) (list []Recalled, err error) {
-	asked := grams(text)
-	if asked == "" {
-		return nil, nil
+	asked, err := s.rarest(ctx, trigrams(text))
+	if err != nil || len(asked) == 0 {
+		return nil, err
 	}
-	rows, err := s.reader.QueryContext(ctx, likely, asked, mostLikely, from, language)
+	rows, err := s.reader.QueryContext(ctx, likely, strings.Join(asked, " OR "), mostLikely, from, language)
 	if err != nil {
 		return nil, fmt.Errorf("recalling like lines: %w", err)
 	}
@@ -241,15 +243,72 @@ func (s *Store) RecallLike(ctx context.Context, from, language, text string) (li
 	return list, rows.Err()
 }
 
-// grams asks for any of the words of a text, as SQLite's full-text search takes it.
-func grams(text string) string {
-	var asked []string
-	for _, word := range strings.Fields(lines.Words(text)) {
-		if len([]rune(word)) >= 3 && len(asked) < mostGrams {
-			asked = append(asked, `"`+strings.ReplaceAll(word, `"`, `""`)+`"`)
+// trigrams are the groups of three characters in a text, each once.
+func trigrams(text string) []string {
+	r := []rune(strings.ToLower(lines.Words(text)))
+	var list []string
+	seen := map[string]bool{}
+	for i := 0; i+3 <= len(r) && len(list) < mostTrigrams; i++ {
+		if t := string(r[i : i+3]); !seen[t] {
+			seen[t], list = true, append(list, t)
 		}
 	}
-	return strings.Join(asked, " OR ")
+	return list
+}
+
+// trigramCounts are how many remembered lines have each trigram, as of some time ago:
+// which ones are rare changes slowly.
+type trigramCounts struct {
+	mu     sync.Mutex
+	counts map[string]int
+	read   time.Time
+}
+
+// countsFor is how long the counts of trigrams are believed.
+const countsFor = time.Minute
+
+// rarest are the trigrams that the fewest remembered lines have, one of each part of a
+// line, so that a part that differs hides no line. They are quoted for SQLite's
+// full-text search; those that no line has are left out.
+func (s *Store) rarest(ctx context.Context, list []string) ([]string, error) {
+	c := &s.trigrams
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.counts == nil || time.Since(c.read) > countsFor {
+		counts, err := s.countTrigrams(ctx)
+		if err != nil {
+			return nil, err
+		}
+		c.counts, c.read = counts, time.Now()
+	}
+	known := slices.DeleteFunc(slices.Clone(list), func(t string) bool { return c.counts[t] == 0 })
+	if len(known) > 0 {
+		list = known
+	}
+	var quoted []string
+	for part := range slices.Chunk(list, (len(list)+quarters-1)/quarters) {
+		rarest := slices.MinFunc(part, func(a, b string) int { return c.counts[a] - c.counts[b] })
+		quoted = append(quoted, `"`+strings.ReplaceAll(rarest, `"`, `""`)+`"`)
+	}
+	return quoted, nil
+}
+
+func (s *Store) countTrigrams(ctx context.Context) (counts map[string]int, err error) {
+	rows, err := s.reader.QueryContext(ctx, `SELECT term, doc FROM remembered_trigrams`)
+	if err != nil {
+		return nil, fmt.Errorf("counting trigrams: %w", err)
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	counts = map[string]int{}
+	for rows.Next() {
+		var term string
+		var n int
+		if err := rows.Scan(&term, &n); err != nil {
+			return nil, err
+		}
+		counts[term] = n
+	}
+	return counts, rows.Err()
 }
 
 // KeptTerm is a term of the glossary.

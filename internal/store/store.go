@@ -73,6 +73,8 @@ type Store struct {
 
 	good goodAddresses
 
+	trigrams trigramCounts
+
 	full atomic.Bool // the last write found the disk full
 
 	reports batch.Group[*taking]

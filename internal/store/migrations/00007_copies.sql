@@ -32,6 +32,7 @@ CREATE TABLE remembered (
 );
 CREATE INDEX remembered_shape ON remembered (shape, language);
 CREATE VIRTUAL TABLE remembered_words USING fts5 (original, content = 'remembered', content_rowid = 'id', tokenize = 'trigram');
+CREATE VIRTUAL TABLE remembered_trigrams USING fts5vocab (remembered_words, 'row'); -- how often each occurs
 -- +goose StatementBegin
 CREATE TRIGGER remembered_added AFTER INSERT ON remembered BEGIN
     INSERT INTO remembered_words (rowid, original) VALUES (new.id, new.original);
@@ -66,6 +67,7 @@ CREATE TABLE terms (
 -- +goose Down
 DROP TABLE terms;
 DROP TABLE remembered_targets;
+DROP TABLE remembered_trigrams;
 DROP TABLE remembered_words;
 DROP TABLE remembered;
 ALTER TABLE recipients DROP COLUMN copy;
