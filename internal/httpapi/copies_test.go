@@ -350,7 +350,8 @@ func TestATranslationServiceThatDoesNotHelp(t *testing.T) {
 		t.Run(s.name, func(t *testing.T) {
 			service := httptest.NewServer(s.answers)
 			defer service.Close()
-			i := testkit.Start(t, testkit.Folder(t, testkit.Roster, nil), func(c *app.Config) { c.Carriers.Translations = service.URL })
+			elsewhere := func(c *app.Config) { c.Carriers.Translations = service.URL }
+			i := testkit.Start(t, testkit.Folder(t, testkit.Roster, nil), elsewhere)
 			b := begin(t, testkit.SignedIn(t, i.URL), twoLines)
 			out := b.drafted("pl")
 			assert.Equal(t, s.machine, out.Machine)

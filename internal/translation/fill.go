@@ -130,7 +130,8 @@ func (s *Service) withoutNames(ctx context.Context, o open, list []lines.Line) (
 		return nil, err
 	}
 	naming := copies.NamingOf(r, organisation.Region)
-	return slices.DeleteFunc(slices.Clone(list), func(l lines.Line) bool { return naming.Names(l, o.written.Language) }), nil
+	names := func(l lines.Line) bool { return naming.Names(l, o.written.Language) }
+	return slices.DeleteFunc(slices.Clone(list), names), nil
 }
 
 // ask lets the translation service say lines. That it cannot is no error: what it did
@@ -244,7 +245,9 @@ type Suggestion struct {
 const mostSuggestions = 5
 
 // Suggest offers remembered lines that are like a line, the likest first.
-func (s *Service) Suggest(ctx context.Context, by access.Principal, id int64, language, key string) ([]Suggestion, error) {
+func (s *Service) Suggest(
+	ctx context.Context, by access.Principal, id int64, language, key string,
+) ([]Suggestion, error) {
 	o, err := s.open(ctx, by, id, language)
 	if err != nil {
 		return nil, err

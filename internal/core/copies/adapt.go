@@ -57,7 +57,8 @@ func Adapt(m Remembered, line lines.Line, from string) (string, bool) {
 		if was.is == is.is {
 			continue
 		}
-		if slices.ContainsFunc(before, func(o figure) bool { return o.is == was.is && o.kind == was.kind && o.from != was.from }) {
+		another := func(o figure) bool { return o.is == was.is && o.kind == was.kind && o.from != was.from }
+		if slices.ContainsFunc(before, another) {
 			return "", false // which of the two it is cannot be told
 		}
 		at, found := only(said, was)

@@ -105,7 +105,7 @@ var right = []struct{ tag, original, target string }{
 	{"pl", "The fee is £1,200.50.", "Opłata wynosi 1200,50 £."},
 	{"pl", "We need two boats.", "Potrzebujemy 2 łodzi."},
 	{"ar", "Meet at 8:30 on Friday 28 November.", "نلتقي الساعة ٨:٣٠ يوم الجمعة ٢٨ نوفمبر."},
-	{"ar", "Call +44 7700 900123 before 6 pm.", "اتصلوا على ‎+44 7700 900123 قبل الساعة ٦ مساءً."},
+	{"ar", "Call +44 7700 900123 before 6 pm.", "اتصلوا على \u200e+44 7700 900123 قبل الساعة ٦ مساءً."},
 	{"vi", "Training starts at 7:15 on Saturday 5 December.", "Buổi tập bắt đầu lúc 7:15 thứ Bảy, ngày 5 tháng 12."},
 	{"zh-Hans", "The gates open at 6 pm on Friday 28 November 2026.", "大门于2026年11月28日星期五下午6点开放。"},
 	{"pt-PT", "The coach leaves at 18:00 on Monday.", "O autocarro parte às 18h00 de segunda-feira."},

@@ -85,7 +85,8 @@ func placesOf(l lines.Line, said string) (Doubt, bool) {
 	want, has := lines.Used(l.Text), lines.Used(said)
 	missing, added := compare(want, has)
 	crossed := len(missing) == 0 && len(added) == 0 && !nested(has, l.Places)
-	return Doubt{Code: PlacesDiffer, Missing: placeNames(missing), Added: placeNames(added)}, crossed || len(missing)+len(added) > 0
+	d := Doubt{Code: PlacesDiffer, Missing: placeNames(missing), Added: placeNames(added)}
+	return d, crossed || len(missing)+len(added) > 0
 }
 
 // compare says what of a is not in b, and what of b is not in a.
@@ -139,7 +140,8 @@ func (e Examiner) figures(original, said, tag string) []Doubt {
 		code  Code
 		kinds []kind
 	}{
-		{FiguresDiffer, []kind{number, clock, month, weekday, perhapsWeekday}}, {PhonesDiffer, []kind{phoneNumber}}, {LinksDiffer, []kind{target}},
+		{FiguresDiffer, []kind{number, clock, month, weekday, perhapsWeekday}},
+		{PhonesDiffer, []kind{phoneNumber}}, {LinksDiffer, []kind{target}},
 	} {
 		missing := without(want, has, c.kinds, original, nil)
 		added := without(has, want, c.kinds, said, optional)
@@ -207,7 +209,8 @@ func (e Examiner) Applying(original, tag string) []Term {
 	var list []Term
 	plain := strings.ToLower(original)
 	for _, t := range e.Terms {
-		if _, there := Lookup(tag, func(at string) bool { return at == t.Language }); there && len(find(plain, strings.ToLower(t.Term))) > 0 {
+		_, there := Lookup(tag, func(at string) bool { return at == t.Language })
+		if there && len(find(plain, strings.ToLower(t.Term))) > 0 {
 			list = append(list, t)
 		}
 	}
@@ -247,7 +250,8 @@ func (e Examiner) still(original, said, tag string) bool {
 // names do, and the first one.
 func lowerWords(text string) []string {
 	var list []string
-	for i, w := range strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && r != '\'' && r != '’' }) {
+	between := func(r rune) bool { return !unicode.IsLetter(r) && r != '\'' && r != '’' }
+	for i, w := range strings.FieldsFunc(text, between) {
 		first, _ := utf8.DecodeRuneInString(w)
 		if i == 0 || !unicode.IsUpper(first) {
 			list = append(list, strings.ToLower(w))

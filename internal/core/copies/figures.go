@@ -76,7 +76,9 @@ func figures(text, tag string) []figure {
 	}
 	named := l.named(plain, at, list)
 	list = slices.DeleteFunc(list, func(f figure) bool { // the number in “thứ 6” is a Friday
-		return slices.ContainsFunc(named, func(n figure) bool { return n.kind == weekday && f.from >= n.from && f.to <= n.to })
+		return slices.ContainsFunc(named, func(n figure) bool {
+			return n.kind == weekday && f.from >= n.from && f.to <= n.to
+		})
 	})
 	list = append(list, named...)
 	slices.SortFunc(list, func(a, b figure) int { return a.from - b.from })

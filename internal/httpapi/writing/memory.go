@@ -101,14 +101,17 @@ func (s *Area) memory(ctx context.Context, in *struct {
 		return nil, s.Problem(ctx, err)
 	}
 	r, err := s.Store.Roster(ctx)
-	out := memoryView{All: all, Lines: []memoryLineView{}, Languages: []languageName{}, Checkers: append([]string{}, checkers...)}
+	out := memoryView{
+		All: all, Lines: []memoryLineView{}, Languages: []languageName{}, Checkers: append([]string{}, checkers...),
+	}
 	for _, tag := range languages {
 		out.Languages = append(out.Languages, languageName{tag, roster.LanguageName(tag)})
 	}
 	for _, l := range list {
 		out.Lines = append(out.Lines, memoryLineView{
-			ID: l.ID, Original: l.Original.Text, Places: append([]lines.Placeholder{}, l.Original.Places...), Language: l.Language,
-			Name: roster.LanguageName(l.Language), Target: l.Text, Unit: r.UnitPath(l.Unit), CheckedBy: l.CheckedBy,
+			ID: l.ID, Original: l.Original.Text, Places: append([]lines.Placeholder{}, l.Original.Places...),
+			Language: l.Language,
+			Name:     roster.LanguageName(l.Language), Target: l.Text, Unit: r.UnitPath(l.Unit), CheckedBy: l.CheckedBy,
 			CheckedAt: l.CheckedAt,
 		})
 	}

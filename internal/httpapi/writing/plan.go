@@ -444,9 +444,10 @@ func viewRecipientOf(w *sending.Worked, v *previewView) {
 		d := w.Plan.Deliveries[i]
 		pushed := d.Channel == roster.Push
 		v.Deliveries = append(v.Deliveries, previewDelivery{
-			Channel: d.Channel, To: phone.Display(d.Address), From: phone.Display(d.Sender), Language: d.Language, Subject: d.Subject,
-			Body: d.Body,
-			HTML: w.Plan.HTML(d, fileSource), Parts: d.Count.Parts, Seconds: d.Seconds,
+			Channel: d.Channel, To: phone.Display(d.Address), From: phone.Display(d.Sender), Language: d.Language,
+			Subject: d.Subject,
+			Body:    d.Body,
+			HTML:    w.Plan.HTML(d, fileSource), Parts: d.Count.Parts, Seconds: d.Seconds,
 			Link: d.Link, Quiet: pushed && draft.PushIsQuiet(), Badge: pushed && draft.Push.Badge,
 			Shared: len(d.Recipients) - 1, At: leavesFor(w, p, d),
 		})
@@ -488,7 +489,8 @@ func (s *Area) planPeople(ctx context.Context, in *struct {
 	}
 	var list []view.NamedPerson
 	asked := plan.Asked{
-		Step: in.Step, Channel: in.Channel, Language: in.Language, Copy: in.Copy, From: in.From, Over: in.Over, Wished: in.Wished,
+		Step: in.Step, Channel: in.Channel, Language: in.Language, Copy: in.Copy, From: in.From, Over: in.Over,
+		Wished:     in.Wished,
 		Overridden: in.Overridden, Quiet: in.Quiet,
 	}
 	for _, rec := range w.Plan.Recipients {
