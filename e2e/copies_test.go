@@ -59,6 +59,8 @@ func TestACopyByTheKeyboard(t *testing.T) {
 		return err == nil && len(received) == 1 && received[0].Body == "Jutrzejszy trening jest odwołany."
 	})
 	v.sees("aside", `Polish[\s\S]*their copy`)
+	v.clicks("aside button", "Write to them")
+	v.sees(named("Parts")+" li", "1 person chosen one by one")
 }
 
 // What another window writes into a line is not overwritten.

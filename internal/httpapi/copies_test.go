@@ -167,6 +167,15 @@ func TestACopyFromTheDeskToThePhone(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{"en": "", "ar": "", "pl": "pl"}, got)
 
+	var correction struct {
+		Draft struct {
+			Audience struct{ Parts []struct{ People []int64 } }
+		}
+	}
+	c.Want(http.StatusOK, http.MethodPost, b.path("pl")+"/correct", nil, &correction)
+	assert.Equal(t, []int64{people.People[0].ID}, correction.Draft.Audience.Parts[0].People, "exactly those who got it")
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, b.path("ar")+"/correct", nil), "Nobody got")
+
 	sent := b.copy("pl")
 	assert.False(t, sent.Editable)
 	c.Want(http.StatusConflict, http.MethodPut, b.path("pl"), lineBody(sent.Lines[0].Key, sent.Lines[0].Target, "x", true), nil)
@@ -313,6 +322,8 @@ func TestCopiesOfOthers(t *testing.T) {
 		other.Want(status, http.MethodPut, b.path("pl"), lineBody(key, "", "x", true), nil)
 		other.Want(status, http.MethodPost, b.path("pl")+"/draft", nil, nil)
 		other.Want(status, http.MethodDelete, b.path("pl"), nil, nil)
+		other.Want(status, http.MethodPost, b.path("pl")+"/correct", nil, nil)
+		other.Want(status, http.MethodGet, b.path("pl")+"/xliff", nil, nil)
 		other.Want(status, http.MethodGet, b.path("pl")+"/lines/"+key+"/like", nil, nil)
 		other.Want(status, http.MethodPost, fmt.Sprintf("/api/plan?message=%d", b.id), b.draft, nil)
 	}

@@ -176,6 +176,16 @@ func (s *Store) Languages(ctx context.Context, id int64) ([]plan.LanguageCount, 
 	return list, err
 }
 
+// CopyReaders are the people of the roster who got a message in a copy.
+func (s *Store) CopyReaders(ctx context.Context, id int64, language string) ([]roster.PersonID, error) {
+	ids, err := s.read().CopyReaders(ctx, query.CopyReadersParams{MessageID: id, Copy: language})
+	list := make([]roster.PersonID, len(ids))
+	for i, person := range ids {
+		list[i] = roster.PersonID(person)
+	}
+	return list, err
+}
+
 // Steps counts the recipients of a message by the step that reaches them.
 func (s *Store) Steps(ctx context.Context, id int64) (map[int]int, error) {
 	rows, err := s.read().CountSteps(ctx, id)

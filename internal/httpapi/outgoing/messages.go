@@ -73,6 +73,10 @@ func (s *Area) messageRoutes(api huma.API) {
 		api, "/messages/{id}", "message", "One message as it was written",
 		s.message, access.Write, access.ReadRecords,
 	)
+	route.Post(
+		api, "/messages/{id}/copies/{language}/correct", "correct-copy",
+		"Begin a message to those who got this one in a language", s.correctCopy, access.Write,
+	)
 	route.Put(api, "/messages/{id}", "save-draft", "Keep a draft", s.saveDraft, access.Write)
 	route.Del(api, "/messages/{id}", "delete-draft", "Delete a draft", s.deleteDraft, access.Write)
 	route.Post(
@@ -139,6 +143,17 @@ func (s *Area) addMessage(ctx context.Context, in *struct {
 	}
 }) (*route.Body[draftView], error) {
 	m, err := s.Messages.Begin(ctx, route.By(ctx), in.Body.CopyOf)
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return s.draftView(ctx, m)
+}
+
+func (s *Area) correctCopy(ctx context.Context, in *struct {
+	MessageID
+	Language string `path:"language" maxLength:"40" doc:"Of the copy that they got, BCP 47"`
+}) (*route.Body[draftView], error) {
+	m, err := s.Messages.Correct(ctx, route.By(ctx), in.ID, in.Language)
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}

@@ -33,7 +33,7 @@ var explained = []error{
 	exchange.ErrBomb, exchange.ErrTooMuch, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents,
 	exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrXLIFF, exchange.ErrTMX, exchange.ErrGlossary, exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
-	messages.ErrNotKept, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
+	messages.ErrNotKept, messages.ErrNobodyGot, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
 	translation.ErrUnfit,
 }
 

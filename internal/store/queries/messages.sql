@@ -313,6 +313,10 @@ SELECT step, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY st
 -- name: CountLanguages :many
 SELECT language, copy, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY language, copy;
 
+-- name: CopyReaders :many
+SELECT DISTINCT CAST(person_id AS INTEGER) AS person_id FROM recipients
+WHERE message_id = ? AND copy = ? AND person_id IS NOT NULL ORDER BY person_id;
+
 -- name: Failures :many
 SELECT detail, CAST(state = 'retrying' AS INTEGER) AS retrying, count(*) AS deliveries FROM deliveries
 WHERE message_id = ? AND state IN ('retrying', 'failed', 'expired', 'undecided') AND state <> 'undecided' GROUP BY 1, 2;

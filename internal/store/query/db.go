@@ -174,6 +174,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.copyLinesStmt, err = db.PrepareContext(ctx, copyLines); err != nil {
 		return nil, fmt.Errorf("error preparing query CopyLines: %w", err)
 	}
+	if q.copyReadersStmt, err = db.PrepareContext(ctx, copyReaders); err != nil {
+		return nil, fmt.Errorf("error preparing query CopyReaders: %w", err)
+	}
 	if q.countGoneStmt, err = db.PrepareContext(ctx, countGone); err != nil {
 		return nil, fmt.Errorf("error preparing query CountGone: %w", err)
 	}
@@ -925,6 +928,11 @@ func (q *Queries) Close() error {
 	if q.copyLinesStmt != nil {
 		if cerr := q.copyLinesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing copyLinesStmt: %w", cerr)
+		}
+	}
+	if q.copyReadersStmt != nil {
+		if cerr := q.copyReadersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing copyReadersStmt: %w", cerr)
 		}
 	}
 	if q.countGoneStmt != nil {
@@ -1846,6 +1854,7 @@ type Queries struct {
 	copyCopiesStmt             *sql.Stmt
 	copyLineStmt               *sql.Stmt
 	copyLinesStmt              *sql.Stmt
+	copyReadersStmt            *sql.Stmt
 	countGoneStmt              *sql.Stmt
 	countLanguagesStmt         *sql.Stmt
 	countMessagesStmt          *sql.Stmt
@@ -2068,6 +2077,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		copyCopiesStmt:             q.copyCopiesStmt,
 		copyLineStmt:               q.copyLineStmt,
 		copyLinesStmt:              q.copyLinesStmt,
+		copyReadersStmt:            q.copyReadersStmt,
 		countGoneStmt:              q.countGoneStmt,
 		countLanguagesStmt:         q.countLanguagesStmt,
 		countMessagesStmt:          q.countMessagesStmt,

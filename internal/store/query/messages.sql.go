@@ -343,6 +343,39 @@ func (q *Queries) Conversations(ctx context.Context) ([]Conversation, error) {
 	return items, nil
 }
 
+const copyReaders = `-- name: CopyReaders :many
+SELECT DISTINCT CAST(person_id AS INTEGER) AS person_id FROM recipients
+WHERE message_id = ? AND copy = ? AND person_id IS NOT NULL ORDER BY person_id
+`
+
+type CopyReadersParams struct {
+	MessageID int64
+	Copy      string
+}
+
+func (q *Queries) CopyReaders(ctx context.Context, arg CopyReadersParams) ([]int64, error) {
+	rows, err := q.query(ctx, q.copyReadersStmt, copyReaders, arg.MessageID, arg.Copy)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var person_id int64
+		if err := rows.Scan(&person_id); err != nil {
+			return nil, err
+		}
+		items = append(items, person_id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const countLanguages = `-- name: CountLanguages :many
 SELECT language, copy, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY language, copy
 `

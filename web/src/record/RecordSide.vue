@@ -1,15 +1,31 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import type { Schemas } from '@/api/client'
+import { useRouter } from 'vue-router'
+import { useMutation } from '@tanstack/vue-query'
+import { api, take, type Schemas } from '@/api/client'
+import { useRights } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import PaneHead from '@/components/PaneHead.vue'
 import LeftOutDrawer from './LeftOutDrawer.vue'
 
 /** What needs a hand, and what the message was. */
-defineProps<{ record: Schemas['RecordView'] }>()
+const props = defineProps<{ record: Schemas['RecordView'] }>()
 const leftOut = ref(false)
 const told = ref(false)
+const may = useRights()
+const router = useRouter()
+
+/** A message to exactly those who got a copy, to correct what it said. */
+const correct = useMutation({
+  mutationFn: (language: string) =>
+    take(
+      api.POST('/messages/{id}/copies/{language}/correct', {
+        params: { path: { id: props.record.message.id, language } },
+      }),
+    ),
+  onSuccess: (m) => router.push(`/write/${m.id}`),
+})
 </script>
 
 <template>
@@ -67,6 +83,14 @@ const told = ref(false)
             <router-link v-if="l.got" class="link" :to="`/write/${record.message.id}/copies/${l.got}`"
               >their copy</router-link
             >
+            <button
+              v-if="l.got && may('write')"
+              class="link small"
+              :title="`Write to the ${l.people} who got the ${l.name} copy`"
+              @click="correct.mutate(l.got)"
+            >
+              Write to them
+            </button>
             <template v-else>{{ l.reads ? 'original' : 'untranslated' }}</template>
           </td>
         </tr>
