@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
@@ -196,13 +197,10 @@ func request(o open, from, to string, asked []string) carrier.TranslationRequest
 	return r
 }
 
-func sentence(err error) string { return fmt.Sprintf("%s.", capital(err.Error())) }
-
-func capital(text string) string {
-	if text == "" {
-		return ""
-	}
-	return string(text[0]-'a'+'A') + text[1:]
+// sentence begins an error of ours with a capital and ends it with a full stop.
+func sentence(err error) string {
+	text := err.Error()
+	return strings.ToUpper(text[:1]) + text[1:] + "."
 }
 
 // Back is what a target says in the language of the original, and what differs.

@@ -88,7 +88,7 @@ func (s *Service) open(ctx context.Context, by access.Principal, id int64, langu
 	if o.written, err = s.Writings.Written(ctx, o.message, by); err != nil {
 		return o, err
 	}
-	if copies.SameLanguage(tag, o.written.Language) && tag == o.written.Language {
+	if tag == o.written.Language {
 		return o, fmt.Errorf("%w: the message is written in it", ErrUnfit)
 	}
 	o.lines = lines.Cut(o.written)
