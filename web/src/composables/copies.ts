@@ -26,6 +26,7 @@ export function useCopy(message: Ref<number>, language: Ref<string>) {
   const query = useQuery({
     queryKey: key,
     queryFn: () => take(api.GET('/messages/{id}/copies/{language}', { params: { path: path() } })),
+    staleTime: 0, // the original may have changed since
   })
   const write = useMutation({
     mutationFn: (lines: { key: string; was: string; text: string; checked: boolean }[]) =>

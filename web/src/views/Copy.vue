@@ -25,6 +25,7 @@ const { drafting, done, all, said, withheld } = useDrafting(message)
 const { data: kept } = useQuery({
   queryKey: computed(() => ['messages', message.value]),
   queryFn: () => take(api.GET('/messages/{id}', { params: { path: { id: message.value } } })),
+  staleTime: 0,
 })
 const { data: plan } = useQuery({
   queryKey: computed(() => ['plan', message.value, kept.value?.revision]),
