@@ -7,9 +7,11 @@ import (
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/segment"
 )
 
 // CopyUse is a copy of the message, and whether those who read it get it.
@@ -116,6 +118,31 @@ func (p *Plan) CopyFor(tag string) string {
 		return ""
 	}
 	return p.Copies[at].Language
+}
+
+// Texts are the texts that readers of a copy get.
+type Texts struct {
+	Texts    int
+	Most     int // parts of the longest
+	Alphabet segment.Alphabet
+	Cost     money.Amount
+}
+
+// TextsIn are the texts in the language of a copy that is used.
+func (p *Plan) TextsIn(c CopyUse) Texts {
+	t := Texts{Alphabet: segment.GSM7}
+	for _, d := range p.Deliveries {
+		if !c.Used || d.Channel != roster.Text || d.reading != c.reading {
+			continue
+		}
+		t.Texts++
+		t.Most = max(t.Most, d.Count.Parts)
+		t.Cost += d.Cost
+		if d.Count.Alphabet == segment.UCS2 {
+			t.Alphabet = segment.UCS2
+		}
+	}
+	return t
 }
 
 // CopiesSeen says which copies are used and how far they are, for comparing a plan

@@ -16,6 +16,7 @@ import (
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/segment"
 )
 
 // readers are one person for each language, each with a mailbox, a mobile and a landline.
@@ -159,6 +160,7 @@ func TestPartsAreThoseOfEachLanguage(t *testing.T) {
 		parts[text.Language] = text.Parts
 	}
 	assert.Equal(t, map[string]int{"en": 1, "pl": 2}, parts)
+	assert.Equal(t, plan.Texts{Texts: 1, Most: 2, Alphabet: segment.UCS2, Cost: 2 * 3800}, p.TextsIn(p.Copies[0]))
 }
 
 // Rule 9, and the glossary.

@@ -70,6 +70,10 @@ type copyUseView struct {
 	Checked  int          `json:"checked"`
 	Doubtful int          `json:"doubtful" doc:"Lines that nobody checked and that are suspicious"`
 	By       []string     `json:"by" doc:"Who checked lines"`
+	Texts    int          `json:"texts" doc:"Texts that go out in it"`
+	Parts    int          `json:"parts" doc:"Of the longest of them"`
+	Alphabet string       `json:"alphabet" enum:"gsm7,ucs2," doc:"ucs2 when one of them needs it"`
+	Cost     string       `json:"cost" doc:"Of those texts"`
 }
 
 type forcingView struct {
@@ -349,6 +353,9 @@ func viewCopies(p *plan.Plan, sum plan.Summary) []copyUseView {
 		v := &list[at(c.Language)]
 		v.State, v.Used, v.Lines, v.Filled = c.State, c.Used, c.Lines, c.Filled
 		v.Checked, v.Doubtful, v.By = c.Standing.Checked, c.Doubtful, append(v.By, c.By...)
+		if t := p.TextsIn(c); t.Texts > 0 {
+			v.Texts, v.Parts, v.Alphabet, v.Cost = t.Texts, t.Most, string(t.Alphabet), t.Cost.Format(p.Settings.Currency)
+		}
 	}
 	for _, l := range sum.Languages {
 		if tag, ok := copies.Tag(l.Tag); ok && !l.Reads {

@@ -2164,10 +2164,17 @@ export interface components {
             otherwise?: "lines" | "";
         };
         CopyUseView: {
+            /**
+             * @description ucs2 when one of them needs it
+             * @enum {string}
+             */
+            alphabet: "gsm7" | "ucs2" | "";
             /** @description Who checked lines */
             by: string[];
             /** Format: int64 */
             checked: number;
+            /** @description Of those texts */
+            cost: string;
             /**
              * Format: int64
              * @description Lines that nobody checked and that are suspicious
@@ -2181,11 +2188,21 @@ export interface components {
             name: string;
             /**
              * Format: int64
+             * @description Of the longest of them
+             */
+            parts: number;
+            /**
+             * Format: int64
              * @description Who read it
              */
             people: number;
             /** @enum {string} */
             state: "checked" | "unchecked" | "incomplete";
+            /**
+             * Format: int64
+             * @description Texts that go out in it
+             */
+            texts: number;
             /** @description It is good enough for this message */
             used: boolean;
         };

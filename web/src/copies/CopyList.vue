@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { copyWords, type CopyUse } from '@/composables/copies'
-import { people, thousands } from '@/composables/words'
+import { count, people, thousands } from '@/composables/words'
 import PaneHead from '@/components/PaneHead.vue'
 import CopyBar from './CopyBar.vue'
 
 /** The languages in which a message is or could be. */
 const props = defineProps<{ copies: CopyUse[]; message: number; language: string }>()
 const readers = computed(() => props.copies.reduce((n, c) => n + c.people, 0))
+const current = computed(() => props.copies.find((c) => c.language === props.language))
 const own = (tag: string) =>
   new Intl.DisplayNames([tag], { type: 'language', fallback: 'none' }).of(tag) ?? ''
 </script>
@@ -30,6 +31,12 @@ const own = (tag: string) =>
       <CopyBar :copy="c" class="bar" />
       <span class="small quiet how">{{ copyWords(c) }}</span>
     </router-link>
+    <p v-if="current?.texts" class="small texts">
+      As a text in {{ current.name }}: {{ count(current.parts, 'part', 'parts') }} at most,
+      {{ current.alphabet === 'ucs2' ? 'long' : 'short' }} alphabet ·
+      {{ count(current.texts, 'text', 'texts') }},
+      {{ current.cost }}
+    </p>
     <slot />
     <p v-if="!copies.length" class="quiet small">Nobody whom this message reaches reads another language.</p>
   </nav>
@@ -38,6 +45,10 @@ const own = (tag: string) =>
 <style scoped>
 .list {
   padding: 12px 10px;
+}
+
+.texts {
+  margin: 10px 10px 0;
 }
 
 .one {

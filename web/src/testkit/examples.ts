@@ -57,15 +57,19 @@ export const aPlan = (over: Partial<Plan> = {}): Plan => ({
 })
 
 export const aCopyUse = (over: Partial<Schemas['CopyUseView']> = {}): Schemas['CopyUseView'] => ({
+  alphabet: '',
   by: [],
   checked: 0,
+  cost: '',
   doubtful: 0,
   filled: 0,
   language: 'pl',
   lines: 3,
   name: 'Polish',
+  parts: 0,
   people: 1,
   state: 'incomplete',
+  texts: 0,
   used: false,
   ...over,
 })
