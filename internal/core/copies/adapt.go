@@ -159,7 +159,7 @@ func timeAs(was string, of, is figure, typed string) (string, bool) {
 		hour = "0" + hour
 	}
 	if len(parts) == 1 {
-		return digitsAs(was, hour), minutes == "00"
+		return digitsAs(was, strings.Replace(plain, parts[0], hour, 1)), minutes == "00" // “18h” keeps its h
 	}
 	at := strings.Index(plain, parts[0]) + len(parts[0])
 	mark := plain[at : strings.Index(plain[at:], parts[1])+at]

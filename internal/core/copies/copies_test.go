@@ -120,6 +120,7 @@ var right = []struct{ tag, original, target string }{
 	{"vi", "Thank you", "Cảm ơn"},
 	{"pl", "Training may move on Mondays.", "Trening może być przesunięty w poniedziałki."},
 	{"es", "Saturdays at 9", "Los sábados a las 9"},
+	{"es", "They may come with 3 boats.", "Pueden venir con 3 barcos."},
 }
 
 func TestWhatIsRightRaisesNoDoubt(t *testing.T) {
@@ -192,6 +193,9 @@ func TestAChangedDigitIsFound(t *testing.T) {
 func TestALineIsAdapted(t *testing.T) {
 	for _, c := range []struct{ name, tag, was, said, is, want string }{
 		{"a time", "pl", "Meet at 8:30.", "Spotkanie o 8:30.", "Meet at 9:15.", "Spotkanie o 9:15."},
+		{"a leading zero stays", "pl", "Meet at 08:30.", "Spotkanie o 08:30.", "Meet at 9:15.", "Spotkanie o 09:15."},
+		{"a full hour", "pt-BR", "It leaves at 6 pm.", "Sai às 18h.", "It leaves at 7 pm.", "Sai às 19h."},
+		{"minutes where the target has none", "pt-BR", "It leaves at 6 pm.", "Sai às 18h.", "It leaves at 7:30 pm.", ""},
 		{"24 hours stay", "pl", "Meet at 8:30 pm.", "Spotkanie o 20:30.", "Meet at 9:15 pm.", "Spotkanie o 21:15."},
 		{"digits of a script stay", "ar", "Bring 12 oars.", "أحضروا ١٢ مجدافًا.", "Bring 15 oars.", "أحضروا ١٥ مجدافًا."},
 		{"a date", "es", "It is on 3 March.", "Es el 3 de marzo.", "It is on 14 May.", "Es el 14 de mayo."},
@@ -226,6 +230,16 @@ func TestWhatIsAdaptedIsRight(t *testing.T) {
 
 func itoa(n int) string {
 	return strings.TrimSpace(strings.Join(strings.Fields(string(rune('0'+n/10))+string(rune('0'+n%10))), ""))
+}
+
+func TestHowAlikeTwoLinesAre(t *testing.T) {
+	for _, c := range []struct {
+		a, b string
+		want int
+	}{{"", "", 100}, {"Come now.", "COME NOW.", 100}, {"kitten", "sitting", 57}, {"abcd", "abce", 75}, {"a", "b", 0}} {
+		assert.Equal(t, c.want, Likeness(c.a, c.b), "%s, %s", c.a, c.b)
+		assert.Equal(t, c.want, Likeness(c.b, c.a), "%s, %s", c.b, c.a)
+	}
 }
 
 func TestDifferencesAreShown(t *testing.T) {

@@ -125,10 +125,20 @@ func TestATargetMayLosePlacesAndHaveStrangeOnes(t *testing.T) {
 }
 
 func TestAWideFullStopNeedsNoSpaceBehindIt(t *testing.T) {
-	out := Put(written(rich.Lines("Come. Wait.")), func(_ Face, l Line) (string, bool) {
-		return map[string]string{"Come.": "来。", "Wait.": "等。"}[l.Text], true
-	})
-	assert.Equal(t, "来。等。", out.Email.Plain())
+	say := func(_ Face, l Line) (string, bool) {
+		return map[string]string{"Come.": "来。", "Wait.": "等。", "Go.": "走."}[l.Text], true
+	}
+	for original, want := range map[string]string{
+		"Come. Wait.": "来。等。", "Come.  Wait. Go.": "来。等。走.", "Go. Come.": "走. 来。",
+	} {
+		assert.Equal(t, want, Put(written(rich.Lines(original)), say).Email.Plain(), original)
+	}
+}
+
+func TestThePlacesOfATargetAreListed(t *testing.T) {
+	assert.Equal(t, []int{2, 1, -1}, Used("{2} a {1}b{/1} {x}"))
+	assert.Empty(t, Used("no places"))
+	assert.Equal(t, "a b", Words("a {1} b{/1}"))
 }
 
 func TestWhatIsSaidAsItIsStaysAsItIs(t *testing.T) {
