@@ -163,6 +163,17 @@ func TestPartsAreThoseOfEachLanguage(t *testing.T) {
 	assert.Equal(t, plan.Texts{Texts: 1, Most: 2, Alphabet: segment.UCS2, Cost: 2 * 3800}, p.TextsIn(p.Copies[0]))
 }
 
+// Fewer or other characters in the original save nothing in a copy.
+func TestTheMeterAdvisesOnTheOriginalOnly(t *testing.T) {
+	r, d := readers(t, "en", "pl"), outing()
+	d.Subject, d.Email, d.Steps = "", rich.Lines(strings.Repeat("Come – now. ", 10)), precedence.Steps{{roster.Text}}
+	alone := plan.Make(r, d, settings).Summarise(r).Meter
+	copied := plan.Make(r, d, with(copyOf(d, "pl", "Come – now.", "Przyjdzie – teraz.✓"))).Summarise(r).Meter
+	assert.Equal(t, 2, alone.Saves, "both read the original, of two parts instead of one")
+	assert.Equal(t, 1, copied.Saves)
+	assert.Equal(t, 5, copied.Total, "the parts are those of both")
+}
+
 // Rule 9, and the glossary.
 func TestWhatTheProgramAddsIsInTheLanguageOfTheCopy(t *testing.T) {
 	r, d := readers(t, "pl"), outing()

@@ -202,21 +202,22 @@ func (p *Plan) meter() Meter {
 	fair := slices.ContainsFunc(m.Forces, func(f segment.Forcing) bool { return f.Replacement != "" })
 	for _, d := range p.Deliveries {
 		if d.Channel == roster.Text {
-			m.add(d.Body, d.Count, fair)
+			m.add(d.Count)
+			if d.Language == p.Settings.Language {
+				m.advise(d.Body, d.Count, fair)
+			}
 		}
 	}
 	if m.Total == 0 && body != "" {
-		m.add(body, segment.Measure(body), fair)
+		m.add(segment.Measure(body))
+		m.advise(body, segment.Measure(body), fair)
 	}
 	return m
 }
 
-func (m *Meter) add(body string, c segment.Count, fair bool) {
+func (m *Meter) add(c segment.Count) {
 	if c.Alphabet == segment.UCS2 {
 		m.Alphabet = segment.UCS2
-		if fair {
-			m.Saves += c.Parts - segment.MeasureReplaced(body).Parts
-		}
 	}
 	if m.Least == 0 || c.Parts < m.Least {
 		m.Least = c.Parts
@@ -225,6 +226,14 @@ func (m *Meter) add(body string, c segment.Count, fair bool) {
 		m.Most, m.Room = c.Parts, c.Room
 	}
 	m.Total += c.Parts
+}
+
+// advise counts what other characters and fewer of them would save. That is said of
+// the original only: what is changed in it changes no copy.
+func (m *Meter) advise(body string, c segment.Count, fair bool) {
+	if fair && c.Alphabet == segment.UCS2 {
+		m.Saves += c.Parts - segment.MeasureReplaced(body).Parts
+	}
 	if over := c.Over(); over > 0 && over <= littleOver {
 		m.Shorten = max(m.Shorten, over)
 		m.Shortened++
