@@ -219,6 +219,11 @@ func TestKillingTheProgramAtAnyInstant(t *testing.T) {
 		}
 		return states
 	}
+	defer func() {
+		if t.Failed() {
+			t.Log("in the end", left(), "had left:", count())
+		}
+	}()
 	testkit.Eventually(t, "all is reported on", func() bool {
 		if left() < deliveries {
 			return false

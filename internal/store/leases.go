@@ -87,12 +87,7 @@ func (s *Store) RunOut(ctx context.Context, run int64, known []int64, again bool
 		var moves []move
 		messages = nil
 		for _, row := range rows {
-			to := row.State
-			if next := delivery.Abandoned(row.Channel, again); next != delivery.Queued {
-				to = next
-			} else if row.StoppedAt > 0 {
-				to = delivery.Stopped
-			}
+			to := row.State.Abandoned(row.Channel, row.StoppedAt > 0, again)
 			aside[to] = append(aside[to], row.ID)
 			moves = append(moves, move{row.ID, row.MessageID, row.State, to, row.Cost})
 			messages = append(messages, row.MessageID)

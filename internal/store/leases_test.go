@@ -200,6 +200,36 @@ func TestALeaseThatRanOut(t *testing.T) {
 	}
 }
 
+// The carrier reported on a delivery before the program had written down that it
+// was handed over, and then the program ended.
+func TestALeaseThatRanOutAfterItsReport(t *testing.T) {
+	for _, channel := range []roster.Channel{roster.Email, roster.Text} {
+		for _, stopped := range []bool{false, true} {
+			t.Run(fmt.Sprint(channel, " stopped ", stopped), func(t *testing.T) {
+				s := open(t, crowd(1))
+				run, err := s.BeginRun(ctx, now)
+				require.NoError(t, err)
+				m := released(t, s, toSome(roster.Routine, 1, channel))
+				leased := lease(t, s, channel, now, 1)
+				require.Len(t, leased, 1)
+				via := map[roster.Channel]delivery.Via{roster.Email: delivery.ViaMail, roster.Text: delivery.ViaGateway}[channel]
+				_, err = s.TakeReport(ctx, delivery.Report{
+					Via: via, DeliveryKey: leased[0].Key, Key: "r", State: delivery.Arrived, OccurredAt: now,
+				}, now)
+				require.NoError(t, err)
+				if stopped {
+					_, err = s.Stop(ctx, m.ID, "Hugo", now)
+					require.NoError(t, err)
+				}
+				_, err = s.RunOut(ctx, run+1, nil, false, now)
+				require.NoError(t, err)
+				requireFigures(t, s, m.ID)
+				assert.Equal(t, record.Figures{Recipients: 1, Reached: 1, Deliveries: 1}, headingOf(t, s, m.ID).Figures)
+			})
+		}
+	}
+}
+
 // A run that ended on this machine holds no lease; one elsewhere does until it runs out.
 func TestLeasesOfAnEarlierRun(t *testing.T) {
 	s := open(t, crowd(1))
@@ -439,11 +469,18 @@ func TestADraftThatChangesWhileItsPlanIsWritten(t *testing.T) {
 // ended.
 func TestKeptFiguresAlwaysAddUp(t *testing.T) {
 	s := open(t, crowd(4))
+	_, err := s.BeginRun(ctx, now)
+	require.NoError(t, err)
 	rapid.Check(t, func(rt *rapid.T) {
 		m := released(t, s, toSome(roster.Routine, 4, roster.Email))
 		var leased []store.Leased
 		at := now
+		defer func() { // the next one begins with nothing on its way
+			_, err := s.Stop(ctx, m.ID, "Hugo", at)
+			require.NoError(rt, err)
+		}()
 		reported := 0
+		reached := map[int64]bool{}
 		for range rapid.IntRange(1, 14).Draw(rt, "steps") {
 			at = at.Add(time.Minute)
 			switch rapid.SampledFrom(
@@ -495,10 +532,19 @@ func TestKeptFiguresAlwaysAddUp(t *testing.T) {
 				}
 			}
 			requireFigures(rt, s, m.ID)
+			requireReached(rt, s, m.ID, reached)
 		}
-		_, err := s.Stop(ctx, m.ID, "Hugo", at)
-		require.NoError(rt, err)
 	})
+}
+
+// requireReached checks that what had arrived still has, and adds what has by now.
+func requireReached(t require.TestingT, s *store.Store, id int64, reached map[int64]bool) {
+	list, err := s.Deliveries(ctx, id)
+	require.NoError(t, err)
+	for _, d := range list {
+		require.True(t, d.State.Reached() || !reached[d.ID], "it had arrived, and is %s", d.State)
+		reached[d.ID] = d.State.Reached()
+	}
 }
 
 func requireFigures(t require.TestingT, s *store.Store, id int64) {

@@ -86,13 +86,19 @@ func (s State) Of(held bool) State {
 	return s
 }
 
-// Abandoned is what becomes of a delivery whose hand-over was interrupted. Again
-// says that the organisation sends again what nobody can tell of.
-func Abandoned(c roster.Channel, again bool) State {
-	if c == roster.Email && !again {
+// Abandoned is what becomes of a delivery whose hand-over was interrupted: what a
+// report told of it meanwhile stands. Stopped says that its message was stopped,
+// again that the organisation sends again what nobody can tell of.
+func (s State) Abandoned(c roster.Channel, stopped, again bool) State {
+	switch {
+	case !s.Here():
+		return s
+	case c == roster.Email && !again:
 		return Undecided
+	case stopped:
+		return Stopped
 	}
-	return Queued
+	return s
 }
 
 // Advance is the state after a report. Reports may be late, doubled or out of

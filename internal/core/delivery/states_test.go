@@ -41,10 +41,26 @@ func TestWhatAStateSays(t *testing.T) {
 }
 
 func TestWhatBecomesOfAnInterruptedHandOver(t *testing.T) {
-	assert.Equal(t, delivery.Undecided, delivery.Abandoned(roster.Email, false), "its wire has no keys")
-	assert.Equal(t, delivery.Queued, delivery.Abandoned(roster.Email, true))
-	for _, c := range []roster.Channel{roster.Text, roster.Voice, roster.Push} {
-		assert.Equal(t, delivery.Queued, delivery.Abandoned(c, false), c)
+	for name, c := range map[string]struct {
+		was            delivery.State
+		channel        roster.Channel
+		stopped, again bool
+		want           delivery.State
+	}{
+		"its wire has no keys":              {delivery.Queued, roster.Email, false, false, delivery.Undecided},
+		"stopped, and it may have left":     {delivery.Queued, roster.Email, true, false, delivery.Undecided},
+		"always sent again":                 {delivery.Queued, roster.Email, false, true, delivery.Queued},
+		"always sent again, but stopped":    {delivery.Queued, roster.Email, true, true, delivery.Stopped},
+		"its carrier knows keys":            {delivery.Queued, roster.Text, false, false, delivery.Queued},
+		"tried before":                      {delivery.Retrying, roster.Push, false, false, delivery.Retrying},
+		"stopped":                           {delivery.Retrying, roster.Voice, true, false, delivery.Stopped},
+		"a report came meanwhile":           {delivery.Arrived, roster.Email, false, false, delivery.Arrived},
+		"a report came, and it was stopped": {delivery.Opened, roster.Text, true, false, delivery.Opened},
+		"it failed meanwhile":               {delivery.Failed, roster.Email, false, true, delivery.Failed},
+	} {
+		t.Run(name, func(t *testing.T) {
+			assert.Equal(t, c.want, c.was.Abandoned(c.channel, c.stopped, c.again))
+		})
 	}
 }
 
