@@ -9,8 +9,8 @@ import (
 	"strings"
 	"time"
 
-	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/lines"
+	"upperlantern/internal/core/phrase"
 )
 
 // ErrTMX is a file that cannot be read as TMX.
@@ -205,7 +205,7 @@ func unitOf(variants []variant, from string, kept []lines.Placeholder) TMXUnit {
 // variant reads a variant to its end.
 func (r *reader) variant(e xml.StartElement) (variant, error) {
 	v := variant{TMXTarget: TMXTarget{By: attribute(e, "changeid")}}
-	tag, ok := copies.Tag(attribute(e, "lang"))
+	tag, ok := phrase.Tag(attribute(e, "lang"))
 	if ok {
 		v.Language = tag
 	}

@@ -531,7 +531,7 @@ func (d *Service) Try(
 		return nil, err
 	}
 	w.Plan.Settings.Leaves = d.Now()
-	deliveries, missing := w.Plan.Trial(recipient, own)
+	deliveries, missing := w.Plan.Trial(recipient, own, "")
 	if missing != "" {
 		name := w.Roster.At(w.Plan.Recipients[recipient].Person).Name()
 		return nil, fmt.Errorf("%w: nothing fills “%s” for %s", ErrBlocked, missing, name)

@@ -7,8 +7,8 @@ import (
 	"strings"
 
 	"upperlantern/internal/core/access"
-	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/lines"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/store"
 )
@@ -69,7 +69,7 @@ func (s *Service) TakeXLIFF(
 	if err != nil {
 		return out, err
 	}
-	if to, ok := copies.Tag(x.To); !ok || to != o.copy.Language {
+	if to, ok := phrase.Tag(x.To); !ok || to != o.copy.Language {
 		return out, fmt.Errorf("%w: the file is in “%s”, and this copy is in “%s”", ErrUnfit, x.To, o.copy.Language)
 	}
 	var filled []store.Filled

@@ -10,6 +10,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/lines"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/store"
 )
@@ -48,7 +49,7 @@ func (s *Service) Add(ctx context.Context, by access.Principal, original lines.L
 	if err != nil {
 		return err
 	}
-	tag, ok := copies.Tag(language)
+	tag, ok := phrase.Tag(language)
 	if !ok || tag == o.Language {
 		return fmt.Errorf("%w: %q is no language to translate into", ErrUnfit, language)
 	}

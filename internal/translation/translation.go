@@ -15,6 +15,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/lines"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 )
@@ -77,7 +78,7 @@ type open struct {
 
 func (s *Service) open(ctx context.Context, by access.Principal, id int64, language string) (open, error) {
 	var o open
-	tag, ok := copies.Tag(language)
+	tag, ok := phrase.Tag(language)
 	if !ok {
 		return o, fmt.Errorf("%w: %q is no language", ErrUnfit, language)
 	}

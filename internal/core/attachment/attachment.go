@@ -16,6 +16,8 @@ type File struct {
 	Name string `json:"name" minLength:"1" maxLength:"200"`
 	Type string `json:"type" doc:"Media type"`
 	Size int64  `json:"size" minimum:"0" doc:"Bytes"`
+	// Language is "" for everybody.
+	Language string `json:"language,omitempty" maxLength:"40" doc:"Whose readers it is for, BCP 47; empty for everybody"`
 }
 
 // Limits of one message.

@@ -23,6 +23,65 @@ func Likeness(a, b string) int {
 	return 100 - (100*levenshtein.ComputeDistance(a, b)+longest-1)/longest
 }
 
+// Like is one of several texts, by its position, that is alike.
+type Like struct {
+	At       int
+	Likeness int // in hundredths
+}
+
+// Likest are those of some texts that are alike enough to be offered, the likest first.
+func Likest(text string, among []string) []Like {
+	own := runesOf(text)
+	known := map[string]int{}
+	var list []Like
+	for i, other := range among {
+		like, seen := known[other]
+		if !seen {
+			if couldBeAlike(own, runesOf(other)) {
+				like = Likeness(text, other)
+			}
+			known[other] = like
+		}
+		if like >= Alike {
+			list = append(list, Like{i, like})
+		}
+	}
+	slices.SortStableFunc(list, func(a, b Like) int { return b.Likeness - a.Likeness })
+	return list
+}
+
+// runes are how often each character occurs, those beyond the table together by their
+// last bits, and how many there are.
+type runes struct {
+	count [256]int16
+	all   int
+}
+
+func runesOf(text string) *runes {
+	var r runes
+	for _, c := range strings.ToLower(text) {
+		r.count[c%256]++
+		r.all++
+	}
+	return &r
+}
+
+// couldBeAlike reports whether two texts can be alike, by their characters alone: a
+// text is not made into another with fewer changes than there are characters in it that
+// the other lacks. It is much faster than counting the changes.
+func couldBeAlike(a, b *runes) bool {
+	more, fewer := 0, 0
+	for i := range a.count {
+		if d := int(a.count[i]) - int(b.count[i]); d > 0 {
+			more += d
+		} else {
+			fewer -= d
+		}
+	}
+	longest := max(a.all, b.all)
+	return 100-(100*max(more, fewer)+longest-1)/max(longest, 1) >= Alike
+}
+
 // Piece is a part of a text beside another one: in both, or in one of them.
 type Piece struct {
 	Text string `json:"text"`

@@ -76,6 +76,8 @@ func knownLocals() map[string]local {
 			if own := forms[base.String()]; own != nil {
 				all = append(all, own[d]...)
 			}
+			slices.Sort(all)
+			all = slices.Compact(all) // or it would count twice
 			l.weekdays = append(l.weekdays, all)
 		}
 		list[tag] = l

@@ -133,16 +133,6 @@ func Lookup(reads string, there func(tag string) bool) (string, bool) {
 	return "", false
 }
 
-// Tag is a language as it is kept: BCP 47 in its usual form. It is false for what is
-// no language that anything could be translated into.
-func Tag(typed string) (string, bool) {
-	parsed, err := language.Parse(typed)
-	if err != nil || parsed.IsRoot() || strings.HasPrefix(parsed.String(), "x-") {
-		return "", false
-	}
-	return parsed.String(), true
-}
-
 // SameLanguage reports whether whoever reads one tag reads the other; regions do not
 // matter for that.
 func SameLanguage(a, b string) bool {

@@ -1,9 +1,11 @@
 package copies
 
 import (
+	"slices"
 	"strings"
 	"testing"
 	"time"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -89,17 +91,7 @@ func TestTheCopyForAReader(t *testing.T) {
 	}
 }
 
-func TestTagsAreTidied(t *testing.T) {
-	for typed, want := range map[string]string{"PL": "pl", "zh-hant-hk": "zh-Hant-HK", "sr-latn": "sr-Latn", "pt": "pt", "x-klingon": "", "": "", "und": "", "../x": ""} {
-		got, ok := Tag(typed)
-		assert.Equal(t, want != "", ok, typed)
-		if ok {
-			assert.Equal(t, want, got)
-		}
-	}
-}
-
-// Rule 11: what is the same in both languages raises no doubt.
+// Rule 14: what is the same in both languages raises no doubt.
 var right = []struct{ tag, original, target string }{
 	{"pl", "Meet at Harrow Lock at 8:30 pm on Friday 28 November 2026.", "Spotkanie przy Harrow Lock o 20:30 w piątek 28 listopada 2026."},
 	{"pl", "The fee is £1,200.50.", "Opłata wynosi 1200,50 £."},
@@ -275,5 +267,68 @@ func FuzzFigures(f *testing.F) {
 			last = g.from
 		}
 		english.Doubts(lines.Line{Text: text}, text, tag)
+	})
+}
+
+// Rule “The memory” 3: leaving out what cannot be alike leaves out nothing that is.
+func TestTheLikestAreFound(t *testing.T) {
+	word := rapid.SampledFrom([]string{"bring", "towels", "Żółw", "رحلة", "8:30", "crew", "翻船", "İ", "to", "the"})
+	text := rapid.Custom(func(t *rapid.T) string { return strings.Join(rapid.SliceOfN(word, 0, 8).Draw(t, "words"), " ") })
+	rapid.Check(t, func(t *rapid.T) {
+		line, among := text.Draw(t, "line"), rapid.SliceOfN(text, 0, 6).Draw(t, "among")
+		var want []Like
+		for i, other := range among {
+			if n := Likeness(line, other); n >= Alike {
+				want = append(want, Like{i, n})
+			}
+		}
+		got := Likest(line, among)
+		require.ElementsMatch(t, want, got)
+		require.True(t, slices.IsSortedFunc(got, func(a, b Like) int { return b.Likeness - a.Likeness }))
+	})
+}
+
+// Rule “The memory” 2: a name in another's place, where the target holds it as it is.
+func TestALineWithAnotherName(t *testing.T) {
+	for _, c := range []struct {
+		name, original, target, line, want string
+	}{
+		{"a name", "Naya Osei meets you at the gate.", "Naya Osei czeka przy bramie.", "Tamsin Rushmere meets you at the gate.", "Tamsin Rushmere czeka przy bramie."},
+		{"at the end", "Ask Hugo Farrowby.", "Pregunte a Hugo Farrowby.", "Ask Naya Osei.", "Pregunte a Naya Osei."},
+		{"one of its words", "Ask Hugo Farrowby.", "Pregunte a Hugo Farrowby.", "Ask Hugo Venn.", "Pregunte a Hugo Venn."},
+		{"a place", "We meet at Harrow Lock at 8:30.", "Spotykamy się przy Harrow Lock o 8:30.", "We meet at Sluice Lane at 8:30.", "Spotykamy się przy Sluice Lane o 8:30."},
+		{"in another script", "Ask Naya Osei.", "اسأل Naya Osei.", "Ask Ðorđe Łoś-Żak.", "اسأل Ðorđe Łoś-Żak."},
+		{"an inflected name", "Ask Naya Osei.", "Zapytaj Nayę Osei.", "Ask Tamsin Rushmere.", ""},
+		{"a part of a longer word", "Ask Ana.", "Zapytaj Anastazję.", "Ask Eva.", ""},
+		{"twice in the original", "Ana, ask Ana.", "Ana, zapytaj siebie.", "Eva, ask Ana.", ""},
+		{"twice in the target", "Ask Ana.", "Ana! Ana!", "Ask Eva.", ""},
+		{"no name", "Bring towels to the pool.", "Weź towels.", "Bring gloves to the pool.", ""},
+		{"a word that is translated", "Coaches meet at six.", "Trenerzy spotykają się o szóstej.", "Guardians meet at six.", ""},
+		{"a day", "We meet on Friday.", "Spotkanie Friday.", "We meet on Saturday.", ""},
+		{"in two places", "Ana asks Eva.", "Ana pyta Eva.", "Ola asks Ida.", ""},
+		{"nothing before", "Ask.", "Pytaj.", "Ask Eva.", ""},
+		{"the same", "Ask Eva.", "Pytaj Eva.", "Ask Eva.", ""},
+		{"too long a name", "Ask Ana.", "Pytaj Ana.", "Ask One Two Three Four Five.", ""},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			got, ok := AdaptName(Remembered{Original: line(c.original), Language: "pl", Text: c.target}, line(c.line), "en")
+			assert.Equal(t, c.want, got)
+			assert.Equal(t, c.want != "", ok)
+		})
+	}
+}
+
+// Whatever the two texts: what stands between is cut at characters, and putting it back
+// gives the texts.
+func TestWhatStandsBetween(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		text := rapid.StringOfN(rapid.RuneFrom([]rune("ab ÀŻ.,ł翻")), 0, 12, -1)
+		a, b := text.Draw(t, "before"), text.Draw(t, "now")
+		was, is := between(a, b)
+		at := strings.Index(a, was)
+		require.True(t, utf8.ValidString(was) && utf8.ValidString(is))
+		require.GreaterOrEqual(t, at, 0)
+		require.LessOrEqual(t, len(a)-len(was), len(b))
+		require.Equal(t, len(a)-len(was), len(b)-len(is), "what both share is as long in both")
 	})
 }

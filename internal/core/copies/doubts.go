@@ -301,7 +301,11 @@ func otherScript(original, said, tag string) bool {
 // spans are how long a text of a hundred letters of English is in other languages.
 var spans = map[string]int{"ar": 85, "es": 115, "pl": 112, "pt": 112, "so": 115, "uk": 108, "vi": 112, "zh": 35, "ja": 50, "ko": 55}
 
-const shortest = 12 // letters; shorter lines vary too much
+// What a short line is said with varies more, in characters.
+const (
+	shortest = 12 // shorter lines are not looked at
+	slack    = 10 // by which others may be longer or shorter besides
+)
 
 // oddLength reports whether a target is much longer or shorter than is usual.
 func oddLength(original, said, from, tag string) bool {
@@ -310,7 +314,7 @@ func oddLength(original, said, from, tag string) bool {
 		return false
 	}
 	usual := a * spanOf(tag) / spanOf(from)
-	return b > 2*usual || 2*b < usual
+	return b > 2*usual+slack || 2*(b+slack) < usual
 }
 
 func spanOf(tag string) int {

@@ -5,6 +5,7 @@ import (
 	"unicode/utf8"
 
 	"upperlantern/internal/core/entry"
+	"upperlantern/internal/core/phrase"
 )
 
 // Term is how a term of the organisation is said in a language.
@@ -22,7 +23,7 @@ const LongestTerm = 200
 func (t Term) Tidied() (Term, bool) {
 	tidy := func(text string) string { return strings.Join(strings.Fields(entry.CleanText(text)), " ") }
 	t.Term, t.Says, t.Note = tidy(t.Term), tidy(t.Says), tidy(t.Note)
-	tag, ok := Tag(t.Language)
+	tag, ok := phrase.Tag(t.Language)
 	t.Language = tag
 	fits := func(text string) bool { return text != "" && utf8.RuneCountInString(text) <= LongestTerm }
 	return t, ok && fits(t.Term) && fits(t.Says) && utf8.RuneCountInString(t.Note) <= LongestTerm

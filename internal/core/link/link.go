@@ -1,5 +1,6 @@
-// Package link makes and reads the personal links by which somebody corrects
-// their own details: signed, for one person, until a moment.
+// Package link makes and reads the links that need no account: by which somebody
+// corrects their own details, reads a copy, or subscribes to a calendar. They are
+// signed for one purpose, and most hold until a moment.
 package link
 
 import (
@@ -20,32 +21,57 @@ var (
 )
 
 const (
-	head = 12 // person (8 bytes) and expiry in Unix minutes (4 bytes), big endian
+	head = 12 // an identifier (8 bytes) and expiry in Unix minutes (4 bytes), big endian
 	seal = 16 // of HMAC-SHA256 (RFC 2104), truncated
+)
+
+// What a token is for; one for something else is of no use.
+const (
+	personal = "personal link"
+	reading  = "reading"
 )
 
 // Make makes the token of a person, which holds until a moment, to the minute.
 func Make(secret string, person roster.PersonID, until time.Time) string {
-	token := make([]byte, head, head+seal)
-	binary.BigEndian.PutUint64(token, uint64(person))
-	binary.BigEndian.PutUint32(token[8:], uint32(until.Unix()/60))
-	return base64.RawURLEncoding.EncodeToString(append(token, sign(secret, token)...))
+	return issue(secret, personal, int64(person), until)
 }
 
 // Read returns whom a token is for and until when it holds.
 func Read(secret, token string, now time.Time) (person roster.PersonID, until time.Time, err error) {
+	id, until, err := open(secret, personal, token, now)
+	return roster.PersonID(id), until, err
+}
+
+// MakeReading makes the token of a reading, which holds until a moment, to the minute.
+func MakeReading(secret string, id int64, until time.Time) string {
+	return issue(secret, reading, id, until)
+}
+
+// ReadReading returns which reading a token is for and until when it holds.
+func ReadReading(secret, token string, now time.Time) (id int64, until time.Time, err error) {
+	return open(secret, reading, token, now)
+}
+
+func issue(secret, purpose string, id int64, until time.Time) string {
+	token := make([]byte, head, head+seal)
+	binary.BigEndian.PutUint64(token, uint64(id))
+	binary.BigEndian.PutUint32(token[8:], uint32(until.Unix()/60))
+	return base64.RawURLEncoding.EncodeToString(append(token, seals(secret, purpose, token)...))
+}
+
+func open(secret, purpose, token string, now time.Time) (id int64, until time.Time, err error) {
 	content, err := base64.RawURLEncoding.DecodeString(token)
 	if err != nil || len(content) != head+seal || secret == "" {
 		return 0, until, ErrNotOurs
 	}
-	if !hmac.Equal(content[head:], sign(secret, content[:head])) {
+	if !hmac.Equal(content[head:], seals(secret, purpose, content[:head])) {
 		return 0, until, ErrNotOurs
 	}
 	until = time.Unix(int64(binary.BigEndian.Uint32(content[8:]))*60, 0)
 	if !now.Before(until) {
 		return 0, until, ErrExpired
 	}
-	return roster.PersonID(binary.BigEndian.Uint64(content)), until, nil
+	return int64(binary.BigEndian.Uint64(content)), until, nil
 }
 
 // MakeFeed makes the token by which a calendar reads what an account has
@@ -66,8 +92,6 @@ func ReadFeed(secret, token string) (account int64, err error) {
 	}
 	return int64(binary.BigEndian.Uint64(content)), nil
 }
-
-func sign(secret string, content []byte) []byte { return seals(secret, "personal link", content) }
 
 // seals signs a content for one purpose, so that a token for another is of no use.
 func seals(secret, purpose string, content []byte) []byte {

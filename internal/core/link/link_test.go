@@ -71,3 +71,17 @@ func TestFeed(t *testing.T) {
 	_, _, err = link.Read("secret", token, time.Now())
 	assert.ErrorIs(t, err, link.ErrNotOurs, "a feed is no personal link")
 }
+
+func TestALinkToAReadingIsForNothingElse(t *testing.T) {
+	token := link.MakeReading("secret", 7, now.Add(time.Hour))
+	id, until, err := link.ReadReading("secret", token, now)
+	require.NoError(t, err)
+	assert.Equal(t, int64(7), id)
+	assert.True(t, until.Equal(now.Add(time.Hour)))
+	_, _, err = link.ReadReading("secret", token, until)
+	require.ErrorIs(t, err, link.ErrExpired)
+	_, _, err = link.Read("secret", token, now)
+	require.ErrorIs(t, err, link.ErrNotOurs, "it does not open somebody's details")
+	_, _, err = link.ReadReading("secret", link.Make("secret", 7, now.Add(time.Hour)), now)
+	require.ErrorIs(t, err, link.ErrNotOurs, "a personal link opens no reading")
+}

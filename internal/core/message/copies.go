@@ -14,7 +14,11 @@ type Copies struct {
 	Accept    Accept           `json:"accept,omitempty" enum:"checked,unchecked," doc:"Only copies that somebody checked, or unchecked ones too; empty leaves it to the urgency"`
 	Otherwise Otherwise        `json:"otherwise,omitempty" enum:"lines," doc:"Beneath the original: the lines that are filled; empty for nothing"`
 	Beneath   []roster.Channel `json:"beneath,omitempty" maxItems:"4" doc:"Channels in which the original stands beneath a copy; a call cannot say both"`
+	Voiceless Voiceless        `json:"voiceless,omitempty" enum:"next-step," doc:"Whose copy no voice speaks is tried by the next step; empty: they hear the original"`
 }
+
+// Voiceless is what becomes of calls whose copy no voice speaks.
+type Voiceless string
 
 // Accept is how good a copy must be.
 type Accept string
@@ -23,6 +27,8 @@ type Accept string
 type Otherwise string
 
 const (
+	HearOriginal  Voiceless = ""
+	NextStep      Voiceless = "next-step"
 	CheckedOnly   Accept    = "checked"
 	UncheckedToo  Accept    = "unchecked"
 	FilledLines   Otherwise = "lines"
@@ -45,6 +51,9 @@ func (c Copies) validate() error {
 	}
 	if c.Otherwise != NothingBelow && c.Otherwise != FilledLines {
 		return fmt.Errorf("%q cannot stand beneath the original", c.Otherwise)
+	}
+	if c.Voiceless != HearOriginal && c.Voiceless != NextStep {
+		return fmt.Errorf("%q is not what becomes of a call without a voice", c.Voiceless)
 	}
 	for _, channel := range c.Beneath {
 		if !channel.Valid() || channel == roster.Voice {

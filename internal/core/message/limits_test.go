@@ -158,3 +158,35 @@ func TestAPictureThatIsShownIsAmongTheFiles(t *testing.T) {
 	c.Voice.Recording = &attachment.File{Name: "call.wav"}
 	assert.Len(t, c.Everything(), 2)
 }
+
+func TestFilesAndRecordingsForALanguage(t *testing.T) {
+	wav := func(tag string, seconds int) message.Recording {
+		return message.Recording{File: attachment.File{Name: "call.wav", Type: "audio/wav", Language: tag}, Seconds: seconds}
+	}
+	for _, c := range []struct {
+		name    string
+		content message.Content
+		says    string // "" when it is fine
+	}{
+		{"a file for a language", message.Content{Files: []attachment.File{{Name: "a.pdf", Language: "zh-Hant-HK"}}}, ""},
+		{"a file for no language", message.Content{Files: []attachment.File{{Name: "a.pdf", Language: "polish please"}}}, "is no language"},
+		{"a tag that is not as it is kept", message.Content{Files: []attachment.File{{Name: "a.pdf", Language: "PL"}}}, "is no language"},
+		{"a recording for each", message.Content{Voice: message.Voice{Others: []message.Recording{wav("pl", 9), wav("so", 9)}}}, ""},
+		{"two for one", message.Content{Voice: message.Voice{Others: []message.Recording{wav("pl", 9), wav("pl", 9)}}}, "one language of its own"},
+		{"one for nobody", message.Content{Voice: message.Voice{Others: []message.Recording{wav("", 9)}}}, "one language of its own"},
+		{"one without a length", message.Content{Voice: message.Voice{Others: []message.Recording{wav("pl", 0)}}}, "how long"},
+		{"one that is no sound", message.Content{Voice: message.Voice{Others: []message.Recording{
+			{File: attachment.File{Name: "call.pdf", Type: "application/pdf", Language: "pl"}, Seconds: 9},
+		}}}, "is no recording"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			err := c.content.Validate()
+			if c.says == "" {
+				require.NoError(t, err)
+				assert.Len(t, c.content.Everything(), len(c.content.Files)+len(c.content.Voice.Others))
+				return
+			}
+			require.ErrorContains(t, err, c.says)
+		})
+	}
+}

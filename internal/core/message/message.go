@@ -14,6 +14,7 @@ import (
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/entry"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
@@ -130,9 +131,17 @@ type Voice struct {
 	Text      string           `json:"text,omitempty" doc:"To read aloud when own is set and there is no recording"`
 	Recording *attachment.File `json:"recording,omitempty" doc:"To play instead of reading aloud"`
 	Seconds   int              `json:"seconds,omitempty" minimum:"0" maximum:"600" doc:"The length of the recording"`
+	// Others are recordings for readers of other languages.
+	Others []Recording `json:"others,omitempty" maxItems:"20" doc:"Recordings for readers of a language, one for each"`
 	// Keys that whoever picks up can press; "" is none.
 	RepeatKey  string `json:"repeatKey,omitempty" enum:"0,1,2,3,4,5,6,7,8,9,*,#," doc:"Hears it again"`
 	ConfirmKey string `json:"confirmKey,omitempty" enum:"0,1,2,3,4,5,6,7,8,9,*,#," doc:"Says that it was understood"`
+}
+
+// Recording is what a call plays to readers of a language.
+type Recording struct {
+	attachment.File
+	Seconds int `json:"seconds" minimum:"1" maximum:"600"`
 }
 
 // Push is what a device shows.
@@ -265,10 +274,42 @@ func (d Content) validateFiles() error {
 			return errors.New("email: it shows a picture that is not among the files")
 		}
 	}
-	if r := d.Voice.Recording; r != nil && !strings.HasPrefix(r.Type, "audio/") {
-		return fmt.Errorf("voice: %s is no recording", r.Name)
+	for _, f := range d.Files {
+		if !ofALanguage(f.Language) && f.Language != "" {
+			return fmt.Errorf("files: %q, whose readers %s is for, is no language", f.Language, f.Name)
+		}
+	}
+	return d.validateRecordings()
+}
+
+func (d Content) validateRecordings() error {
+	list := []attachment.File{}
+	if d.Voice.Recording != nil {
+		list = append(list, *d.Voice.Recording)
+	}
+	seen := map[string]bool{}
+	for _, r := range d.Voice.Others {
+		if !ofALanguage(r.Language) || seen[r.Language] {
+			return fmt.Errorf("voice: %s is for readers of %q; each recording is for one language of its own", r.Name, r.Language)
+		}
+		if r.Seconds <= 0 {
+			return fmt.Errorf("voice: it is not known how long %s is", r.Name)
+		}
+		seen[r.Language] = true
+		list = append(list, r.File)
+	}
+	for _, f := range list {
+		if !strings.HasPrefix(f.Type, "audio/") {
+			return fmt.Errorf("voice: %s is no recording", f.Name)
+		}
 	}
 	return nil
+}
+
+// ofALanguage reports whether a tag is one of BCP 47 as it is kept.
+func ofALanguage(tag string) bool {
+	kept, ok := phrase.Tag(tag)
+	return ok && kept == tag
 }
 
 // Opens reports whether a device can open the link; "" needs no opening. A
@@ -280,10 +321,14 @@ func (p Push) Opens() bool {
 
 // Everything are the files of all channels.
 func (d Content) Everything() []attachment.File {
-	if d.Voice.Recording == nil {
-		return d.Files
+	list := slices.Clone(d.Files)
+	if d.Voice.Recording != nil {
+		list = append(list, *d.Voice.Recording)
 	}
-	return append(slices.Clone(d.Files), *d.Voice.Recording)
+	for _, r := range d.Voice.Others {
+		list = append(list, r.File)
+	}
+	return list
 }
 
 // TextBody is the text as it applies: its own, or the email's body.

@@ -15,6 +15,8 @@ import (
 	"github.com/go-playground/locales/uk"
 	"github.com/go-playground/locales/vi"
 	"github.com/go-playground/locales/zh"
+	"golang.org/x/text/language"
+	"golang.org/x/text/language/display"
 )
 
 // writers write days, by the tag of the words.
@@ -57,4 +59,25 @@ func List(tag string, names []string) string {
 		return names[0] + words.Phrase["list two"] + names[1]
 	}
 	return strings.Join(names[:last], words.Phrase["list comma"]) + words.Phrase["list last"] + names[last]
+}
+
+// LanguageName is what a language (BCP 47) is called in another one, or in itself where
+// that is not known.
+func LanguageName(in, tag string) string {
+	if namer := display.Tags(language.Make(in)); namer != nil {
+		if name := namer.Name(language.Make(tag)); name != "" {
+			return name
+		}
+	}
+	return display.Self.Name(language.Make(tag))
+}
+
+// Tag is a language as it is kept: BCP 47 in its usual form. It is false for what is
+// no language that anything could be translated into.
+func Tag(typed string) (string, bool) {
+	parsed, err := language.Parse(typed)
+	if err != nil || parsed.IsRoot() || strings.HasPrefix(parsed.String(), "x-") {
+		return "", false
+	}
+	return parsed.String(), true
 }

@@ -92,3 +92,13 @@ func TestMarksEndWhereWordsBegin(t *testing.T) {
 		}
 	}
 }
+
+func TestTagsAreTidied(t *testing.T) {
+	for typed, want := range map[string]string{"PL": "pl", "zh-hant-hk": "zh-Hant-HK", "sr-latn": "sr-Latn", "pt": "pt", "x-klingon": "", "": "", "und": "", "../x": ""} {
+		got, ok := phrase.Tag(typed)
+		assert.Equal(t, want != "", ok, typed)
+		if ok {
+			assert.Equal(t, want, got)
+		}
+	}
+}

@@ -13,7 +13,9 @@ func (p *Plan) Content(d Delivery) delivery.Content {
 	}
 	switch d.Channel {
 	case roster.Email:
-		c.Parts = delivery.Parts{Mailbox: p.Settings.Mailbox, ReplyTo: p.Draft.ReplyTo, Files: p.Draft.Files}
+		c.Parts = delivery.Parts{
+			Mailbox: p.Settings.Mailbox, ReplyTo: p.Draft.ReplyTo, Files: p.readings[d.reading].written.Files,
+		}
 	case roster.Voice:
 		c.Parts = delivery.Parts{RepeatKey: p.Draft.Voice.RepeatKey, ConfirmKey: p.Draft.Voice.ConfirmKey}
 		if r := p.readings[d.reading].written.Voice.Recording; r != nil {

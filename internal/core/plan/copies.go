@@ -23,15 +23,20 @@ type CopyUse struct {
 	reading int // how those who read it are written to, by index into readings
 }
 
-// reader is how those who read a language are written to, by index into readings, and
-// the copy that lookup finds for them, by index into Copies, or -1.
-type reader struct{ reading, copy int }
+// reader is how those who read a language are written to, by index into readings, the
+// copy that lookup finds for them, by index into Copies, or -1, and whether no voice
+// speaks it.
+type reader struct {
+	reading, copy int
+	voiceless     bool
+}
 
 // prepare makes the ways in which the message is written: the original first, then
 // one for each copy that is used or stands beneath the original.
 func (p *Plan) prepare() {
-	written := lines.Written{Content: p.Draft.Content, Signature: p.Settings.Signature, Language: p.Settings.Language}
+	written := p.written()
 	p.readings = []renderer{p.renderer(written, p.Settings.Language)}
+	p.prepareTailoring()
 	if len(p.Settings.Copies) == 0 {
 		return
 	}
@@ -57,6 +62,11 @@ func (p *Plan) prepare() {
 		}
 		p.Copies = append(p.Copies, use)
 	}
+}
+
+// written is the message as it is cut into lines.
+func (p *Plan) written() lines.Written {
+	return lines.Written{Content: p.Draft.Content, Signature: p.Settings.Signature, Language: p.Settings.Language}
 }
 
 func (p *Plan) add(r renderer) int {
@@ -99,6 +109,8 @@ func (p *Plan) readingOf(tag string) reader {
 			out.reading = p.Copies[out.copy].reading
 		}
 	}
+	out.reading = p.tailored(out.reading, tag)
+	out.voiceless = p.voiceless(out.reading)
 	p.readers[tag] = out
 	return out
 }
@@ -112,8 +124,11 @@ func (p *Plan) CopyOf(tag string) string {
 }
 
 // CopyFor is the copy that somebody who reads a language gets, or "" for the original.
-func (p *Plan) CopyFor(tag string) string {
-	at := p.readingOf(tag).copy
+func (p *Plan) CopyFor(tag string) string { return p.copyOf(p.readingOf(tag)) }
+
+// copyOf is the copy that a reader gets, or "" for the original.
+func (p *Plan) copyOf(r reader) string {
+	at := r.copy
 	if at < 0 || !p.Copies[at].Used {
 		return ""
 	}
@@ -132,7 +147,7 @@ type Texts struct {
 func (p *Plan) TextsIn(c CopyUse) Texts {
 	t := Texts{Alphabet: segment.GSM7}
 	for _, d := range p.Deliveries {
-		if !c.Used || d.Channel != roster.Text || d.reading != c.reading {
+		if !c.Used || d.Channel != roster.Text || p.readings[d.reading].language != c.Language {
 			continue
 		}
 		t.Texts++

@@ -182,8 +182,34 @@ func TestWhatTheProgramAddsIsInTheLanguageOfTheCopy(t *testing.T) {
 	s.Terms = []copies.Term{{Term: "All", Language: "pl", Says: "wszyscy"}}
 	p := plan.Make(r, d, s)
 	assert.Equal(t, map[string]string{"pl": "Wycieczka: Przyjdź, wszyscy."}, emails(p, r))
-	trial, _ := p.Trial(0, []roster.Address{{Channel: roster.Email, Value: "me@example.org"}})
+	trial, _ := p.Trial(0, []roster.Address{{Channel: roster.Email, Value: "me@example.org"}}, "")
 	assert.Equal(t, "PRÓBA: Wycieczka", trial[0].Subject)
+}
+
+func TestPeopleAreCountedByTrust(t *testing.T) {
+	list := []plan.LanguageCount{
+		{Tag: "en", Reads: true, People: 7}, {Tag: "", People: 2}, {Tag: "pl", Got: "pl", People: 5}, {Tag: "pl-PL", Got: "pl", People: 1},
+		{Tag: "ar", Got: "ar", People: 3}, {Tag: "so", People: 4},
+	}
+	standings := map[string]copies.Standing{"pl": {State: copies.Checked}, "ar": {State: copies.Unchecked}}
+	assert.Equal(t, plan.Trust{Original: 9, Checked: 6, Unread: 3, Untranslated: 4}, plan.CountTrust(list, standings))
+}
+
+// “Try it on me” sends any copy, also one that is not used, for whomever it is filled.
+func TestATrialOfAnyCopy(t *testing.T) {
+	r, d := readers(t, "en"), outing()
+	p := plan.Make(r, d, with(copyOf(d, "ar", "Dear {1}, come at 8:30.", "{1}، تعال 8:30"), copyOf(d, "pl", polish...)))
+	own := []roster.Address{{Channel: roster.Email, Value: "me@example.org"}}
+	for language, want := range map[string]string{
+		"": "Dear Pen, come at 8:30.", "pl": "Pen, przyjdź o 8:30.", "ar": "Pen، تعال 8:30", "so": "Dear Pen, come at 8:30.",
+	} {
+		trial, missing := p.Trial(0, own, language)
+		require.Empty(t, missing)
+		assert.Contains(t, trial[0].Body, want, language)
+	}
+	trial, _ := p.Trial(0, own, "ar")
+	assert.Equal(t, "ar", trial[0].Language)
+	assert.Contains(t, trial[0].Subject, "Outing moved", "what is missing is the original")
 }
 
 func TestACallReadsTheCopyWhereTheOriginalIsARecording(t *testing.T) {

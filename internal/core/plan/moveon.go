@@ -14,13 +14,14 @@ func (p *Plan) Next(r *roster.Roster, recipient, after int) (step int, deliverie
 	rec := p.Recipients[recipient]
 	m := newMaker(r, p)
 	m.ranks, m.before = make([]int, len(p.Deliveries)), make([]int, len(p.Deliveries))
+	reader := m.reader(r.At(rec.Person))
 	rules := m.rules
 	rules.Steps = append(make(precedence.Steps, after), p.Steps[after:]...)
 	step, chosen := rules.Choose(r.At(rec.Person).Addresses, p.Draft.FirstOnly)
 	if step == 0 {
 		return 0, nil
 	}
-	contents, missing := m.render(rec.Recipient, chosen)
+	contents, missing := m.render(rec.Recipient, reader, chosen)
 	if missing != "" {
 		return 0, nil
 	}

@@ -44,11 +44,13 @@ type Settings struct {
 type Reason string
 
 const (
-	NoAddress  Reason = "no-address"
-	AllDead    Reason = "all-dead"
-	OptedOut   Reason = "opted-out"
-	Barred     Reason = "contact-barred"
-	NoContent  Reason = "no-content"
+	NoAddress Reason = "no-address"
+	AllDead   Reason = "all-dead"
+	OptedOut  Reason = "opted-out"
+	Barred    Reason = "contact-barred"
+	NoContent Reason = "no-content"
+	// NoVoice is somebody who could only be called, and no voice speaks their copy.
+	NoVoice    Reason = "no-voice"
 	FieldEmpty Reason = "field-empty"
 	AwayOrLeft Reason = "away-or-left"
 	NoGuardian Reason = "no-guardian"
@@ -66,7 +68,8 @@ const (
 // Reasons lists every reason why people get nothing in the order in which they
 // are shown, the ones that an administrator can mend on the roster first.
 var Reasons = []Reason{
-	NoAddress, NoGuardian, GuardiansGetNothing, AllDead, FieldEmpty, OptedOut, NoContent, Enough, Barred, BeyondScope,
+	NoAddress, NoGuardian, GuardiansGetNothing, AllDead, FieldEmpty, OptedOut, NoContent, NoVoice, Enough, Barred,
+	BeyondScope,
 	AwayOrLeft,
 }
 
@@ -130,6 +133,9 @@ type Plan struct {
 	readings []renderer // the original first
 	readers  map[string]reader
 	filler   filler
+
+	languagesOfFiles []string // that have files of their own
+	tailorings       map[tailoring]int
 }
 
 // Make works out the plan of a draft against a roster.
@@ -163,14 +169,15 @@ func newMaker(r *roster.Roster, p *Plan) *maker {
 	for _, c := range roster.Channels {
 		has[c] = wordless || d.Has(c) // before the first word, everything could still be said
 	}
-	return &maker{
+	m := &maker{
 		roster: r, plan: p, last: make(map[destination]int, cap(p.Deliveries)),
 		speakers: speakers(r, d.Audience),
 		rules: precedence.Rules{
-			Urgency: d.Urgency, Steps: p.Steps, Content: func(c roster.Channel) bool { return has[c] },
-			Room: make([]roster.Address, 0, 8),
+			Urgency: d.Urgency, Steps: p.Steps, Room: make([]roster.Address, 0, 8),
 		},
 	}
+	m.rules.Content = func(c roster.Channel) bool { return has[c] && !(m.uncalled && c == roster.Voice) }
+	return m
 }
 
 // separateDependents counts every dependent whom guardians are to be told about
@@ -233,6 +240,7 @@ type maker struct {
 	last     map[destination]int // the last delivery that goes somewhere, from 1
 	before   []int               // for each delivery the one before it to the same place, from 1
 	speakers []speaker
+	uncalled bool             // the one at hand is not called: no voice speaks their copy
 	zones    []*time.Location // of the delivery at hand
 	ranks    []int            // for each delivery the rank of its sender; see identity
 
@@ -272,27 +280,38 @@ func (m *maker) recipient(rec audience.Recipient) {
 		m.leaveOut(rec.Person, Enough, "")
 		return
 	}
+	reader := m.reader(person)
 	step, chosen, wished := m.choose(person)
 	if step == 0 {
 		m.leaveOut(rec.Person, m.unreachable(person.Addresses), "")
 		return
 	}
-	contents, missing := m.render(rec, chosen)
+	contents, missing := m.render(rec, reader, chosen)
 	if missing != "" {
 		m.leaveOut(rec.Person, FieldEmpty, missing)
 		return
 	}
 	index, own := len(m.plan.Recipients), m.identity(rec)
-	out := Recipient{Recipient: rec, Step: step, Wished: wished, Copy: m.plan.CopyFor(person.Language)}
+	out := Recipient{Recipient: rec, Step: step, Wished: wished}
 	for _, a := range chosen {
 		out.Overridden = out.Overridden || a.DeclinesRoutine || a.DeclinesTimely
 		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, own, *contents.of(a.Channel)))
+		if reader.hears(a.Channel) == reader.reading {
+			out.Copy = m.plan.copyOf(reader)
+		}
 	}
 	out.Overridden = out.Overridden && m.plan.Draft.Urgency == roster.Emergency
 	// Two addresses of one person can be the same mailbox typed twice.
 	slices.Sort(out.Deliveries)
 	out.Deliveries = slices.Compact(out.Deliveries)
 	m.plan.Recipients = append(m.plan.Recipients, out)
+}
+
+// reader is how the person at hand is written to, and whether they are called.
+func (m *maker) reader(p *roster.Person) reader {
+	found := m.plan.readingOf(p.Language)
+	m.uncalled = found.voiceless && m.plan.Draft.Copies.Voiceless == message.NextStep
+	return found
 }
 
 // choose asks for a person's own wish before the steps decide.
@@ -321,6 +340,9 @@ func (m *maker) unreachable(addresses []roster.Address) Reason {
 			return OptedOut
 		case precedence.NoContent, precedence.ChannelOff:
 			reason = NoContent
+			if m.uncalled && a.Channel == roster.Voice {
+				return NoVoice
+			}
 		case precedence.Dead:
 			if reason == NoAddress {
 				reason = AllDead
@@ -338,16 +360,20 @@ func (c *contents) of(channel roster.Channel) *content {
 }
 
 // render fills the content of every chosen channel for one recipient.
-func (m *maker) render(rec audience.Recipient, chosen []roster.Address) (all contents, missing field.Name) {
-	reading := m.plan.readingOf(m.roster.At(rec.Person).Language).reading
-	r := &m.plan.readings[reading]
+func (m *maker) render(
+	rec audience.Recipient, reader reader, chosen []roster.Address,
+) (all contents, missing field.Name) {
 	v := m.plan.filler.of(rec)
 	for _, a := range chosen {
 		c := all.of(a.Channel)
 		if c.filled {
 			continue
 		}
-		if *c, missing = r.fill(a.Channel, all.of(roster.Text), v); missing != "" {
+		reading, text := reader.hears(a.Channel), all.of(roster.Text)
+		if reading != reader.reading {
+			text = &content{} // it is in another language
+		}
+		if *c, missing = m.plan.readings[reading].fill(a.Channel, text, v); missing != "" {
 			return all, missing
 		}
 		c.filled, c.reading = true, reading
@@ -362,7 +388,7 @@ func (m *maker) deliver(recipient, step int, a roster.Address, own sender, c con
 	where := destination{a.Channel, a.Value}
 	for i := m.last[where] - 1; i >= 0; i = m.before[i] - 1 {
 		d := &m.plan.Deliveries[i]
-		if d.Subject != c.subject || d.Body != c.body || d.Link != c.link {
+		if d.reading != c.reading || d.Subject != c.subject || d.Body != c.body || d.Link != c.link {
 			continue
 		}
 		if !slices.Contains(d.Recipients, recipient) {

@@ -134,7 +134,7 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	if n := len(draft.Files); n > attachment.MostFiles {
 		block(TooManyFiles, InFiles, Params{"files": n, "most": attachment.MostFiles})
 	}
-	if sum, most := attachment.Sum(draft.Files), settings.Sending.LargestMail(); sum > most {
+	if sum, most := p.largestFiles(), settings.Sending.LargestMail(); sum > most {
 		block(TooLarge, InFiles, Params{"bytes": int(sum), "most": int(most)})
 	}
 	for _, name := range p.readings[0].unknown(p.filler.known) {

@@ -157,7 +157,7 @@ func TestPushOfAnExerciseAndATrial(t *testing.T) {
 		Content: message.Content{Subject: "Outing", Email: rich.Lines("Hello {{first name}}")},
 	})
 	p = plan.Make(r, d, settings)
-	trial, missing := p.Trial(0, []roster.Address{device("Naya’s phone", true)})
+	trial, missing := p.Trial(0, []roster.Address{device("Naya’s phone", true)}, "")
 	require.Empty(t, missing)
 	require.Len(t, trial, 1)
 	assert.Equal(t, "TRIAL: Outing", trial[0].Subject)

@@ -154,7 +154,7 @@ func TestMarksSpeakTheLanguageOfTheMessage(t *testing.T) {
 	p := plan.Make(r, draft, s)
 	require.NotEmpty(t, p.Deliveries)
 	assert.Contains(t, p.Deliveries[0].Body, "ĆWICZENIA: Wyjdź")
-	tried, _ := p.Trial(0, []roster.Address{{Channel: roster.Text, Value: "+447700900001", Health: roster.Good}})
+	tried, _ := p.Trial(0, []roster.Address{{Channel: roster.Text, Value: "+447700900001", Health: roster.Good}}, "")
 	require.Len(t, tried, 1)
 	assert.Equal(t, "PRÓBA: Wyjdź", tried[0].Body)
 }

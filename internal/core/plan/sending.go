@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"upperlantern/internal/core/money"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/timing"
 )
@@ -22,6 +23,8 @@ type Sending struct {
 	SecondYes bool                            `json:"secondYes,omitempty" doc:"Then somebody else must say yes, instead of the number being typed"`
 	Signature roster.Signature                `json:"signature,omitzero" doc:"How the organisation as a whole signs"`
 	Postal    roster.AttributeID              `json:"postal,omitempty" doc:"The attribute that holds a postal address, for letters"`
+	Reads     roster.AttributeID              `json:"reads,omitempty" doc:"The attribute that names the languages whose copies somebody reads for the organisation"`
+	Voiceless []string                        `json:"voiceless,omitempty" maxItems:"200" doc:"The languages that no voice of the gateway speaks, BCP 47"`
 	Budgets   []Budget                        `json:"budgets,omitempty" maxItems:"1000"`
 	LateAfter int                             `json:"lateAfter,omitempty" minimum:"0" maximum:"10080" doc:"By how many minutes a message may be late, when the program was down, before it waits for a yes; 0 is 60"`
 	SendAgain bool                            `json:"sendAgain,omitempty" doc:"Emails of which nobody can tell whether they left, since the program ended meanwhile, are sent again; otherwise they are shown and left"`
@@ -74,6 +77,11 @@ func (s Sending) Validate() error {
 	}
 	if s.BigFrom < 0 {
 		return fmt.Errorf("an audience is big from %d people on, and that cannot be less than nobody", s.BigFrom)
+	}
+	for _, tag := range s.Voiceless {
+		if known, ok := phrase.Tag(tag); !ok || known != tag {
+			return fmt.Errorf("no voice can speak %q, but it is no language", tag)
+		}
 	}
 	for _, b := range s.Budgets {
 		if b.Month <= 0 {

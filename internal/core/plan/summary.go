@@ -173,13 +173,14 @@ func (p *Plan) steps() []StepCount {
 }
 
 func (p *Plan) languages(r *roster.Roster) []LanguageCount {
-	people := map[string]int{}
+	type use struct{ reads, got string }
+	people := map[use]int{}
 	for _, rec := range p.Recipients {
-		people[r.At(rec.Person).Language]++
+		people[use{r.At(rec.Person).Language, rec.Copy}]++
 	}
 	list := make([]LanguageCount, 0, len(people))
-	for tag, n := range people {
-		list = append(list, LanguageCount{Tag: tag, Got: p.CopyFor(tag), People: n})
+	for u, n := range people {
+		list = append(list, LanguageCount{Tag: u.reads, Got: u.got, People: n})
 	}
 	return CountLanguages(list, p.Settings.Language)
 }

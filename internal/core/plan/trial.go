@@ -6,16 +6,26 @@ import (
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/roster"
 )
 
 // Trial is what one recipient would get, sent to the sender's own addresses
 // instead: every channel that has content, marked as a trial. Recipient is an
-// index into Recipients. Missing names a field that nothing fills.
-func (p *Plan) Trial(recipient int, own []roster.Address) (deliveries []Delivery, missing field.Name) {
+// index into Recipients. With a language it is in that copy as far as it is filled, be
+// it used or not; a copy that there is not is the original. Missing names a field that
+// nothing fills.
+func (p *Plan) Trial(
+	recipient int, own []roster.Address, language string,
+) (deliveries []Delivery, missing field.Name) {
 	rec := p.Recipients[recipient].Recipient
 	reading := p.readingOf(p.filler.roster.At(rec.Person).Language).reading
+	for _, c := range p.Settings.Copies {
+		if c.Language == language {
+			reading = p.tailored(p.add(p.renderer(spoken(lines.Put(p.written(), c.Say)), language)), language)
+		}
+	}
 	render, v := p.readings[reading], p.filler.of(rec)
 	render.mark = phrase.In(render.language).Say("trial")
 	for _, c := range roster.Channels {

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/precedence"
@@ -20,6 +21,7 @@ var reasonWords = map[Reason]struct{ sentence, wayOut string }{
 	FieldEmpty:          {"a field in the message has nothing to fill it", "Give the field other words: {{dependents, else your rower}}."},
 	OptedOut:            {"asked not to get such messages", "Respect it, or tell them in person."},
 	NoContent:           {"no content for the channels they have", "Put their channel on a step and write something for it."},
+	NoVoice:             {"could only be called, and no voice speaks their language", "Let them hear the original, or add a recording in their language."},
 	Enough:              {"had as many messages in the last 7 days as we send", "Stop sparing them, or send it next week."},
 	Barred:              {"contact is barred", "Nothing: this must not be sent."},
 	GuardiansGetNothing: {"their guardians get nothing either", "See what keeps the guardians from getting it."},
@@ -184,6 +186,7 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 		lines = append(lines, "It costs nothing.")
 	}
 	lines = append(lines, p.whoReadsWhat(s)...)
+	lines = append(lines, p.whoGetsFiles()...)
 	if s.Wished > 0 {
 		lines = append(lines, Count(s.Wished, "person gets", "people get")+" it only by the channel they asked for first.")
 	}
@@ -309,7 +312,7 @@ func (p *Plan) whoReadsWhat(s Summary) []string {
 			continue
 		}
 		lines = append(lines, fmt.Sprintf(
-			"%s the %s copy, %s.", Count(people, "person gets", "people get"), roster.LanguageName(c.Language), c.trust(),
+			"%s the %s copy, %s.", Count(people, "person gets", "people get"), roster.LanguageName(c.Language), TrustWords(c.Standing),
 		))
 	}
 	if other := p.readingOther(s); other > 0 {
@@ -334,6 +337,10 @@ func (p *Plan) whyOriginals(s Summary) string {
 		words := cmp.Or(roster.LanguageName(l.Tag), l.Tag) + " " + Thousands(l.People)
 		if at := p.readingOf(l.Tag).copy; at >= 0 {
 			c := p.Copies[at]
+			if c.Used {
+				said = append(said, words+" (no voice speaks it)")
+				continue
+			}
 			lacks := Count(c.Lines-c.Filled, "line is", "lines are") + " missing"
 			if c.Filled == c.Lines {
 				lacks = "nobody has read " + Count(c.Lines-c.Standing.Checked, "line", "lines")
@@ -345,17 +352,44 @@ func (p *Plan) whyOriginals(s Summary) string {
 	return strings.Join(said, ", ")
 }
 
-// trust says how far a copy that is used can be trusted.
-func (c CopyUse) trust() string {
-	by := phrase.List("en", c.By)
-	switch unread := c.Lines - c.Standing.Checked; unread {
+// TrustWords say how far a copy that is used can be trusted.
+func TrustWords(s copies.Standing) string {
+	by := phrase.List("en", s.By)
+	switch unread := s.Lines - s.Checked; unread {
 	case 0:
 		return "checked by " + by
-	case c.Lines:
+	case s.Lines:
 		return "which nobody has read"
 	default:
 		return fmt.Sprintf("of which nobody has read %s; the rest was checked by %s", Count(unread, "line", "lines"), by)
 	}
+}
+
+// Trust is how many people got a message in words that can be trusted how far.
+type Trust struct {
+	Original     int `json:"original" doc:"They read the language of the original, or theirs is not known"`
+	Checked      int `json:"checked" doc:"A copy that somebody checked"`
+	Unread       int `json:"unread" doc:"A copy of which nobody read some lines"`
+	Untranslated int `json:"untranslated" doc:"The original, though they read another language"`
+}
+
+// CountTrust counts people by how far what they got can be trusted; standings are those
+// of the copies by their languages.
+func CountTrust(list []LanguageCount, standings map[string]copies.Standing) Trust {
+	var t Trust
+	for _, l := range list {
+		switch {
+		case l.Got != "" && standings[l.Got].State == copies.Checked:
+			t.Checked += l.People
+		case l.Got != "":
+			t.Unread += l.People
+		case l.Reads || l.Tag == "":
+			t.Original += l.People
+		default:
+			t.Untranslated += l.People
+		}
+	}
+	return t
 }
 
 // readingOther counts those who read another language and get the original.

@@ -15,6 +15,7 @@ import (
 	"upperlantern/internal/core/match"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/phone"
+	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/push"
@@ -358,7 +359,7 @@ func viewCopies(p *plan.Plan, sum plan.Summary) []copyUseView {
 		}
 	}
 	for _, l := range sum.Languages {
-		if tag, ok := copies.Tag(l.Tag); ok && !l.Reads {
+		if tag, ok := phrase.Tag(l.Tag); ok && !l.Reads {
 			list[at(cmp.Or(p.CopyOf(l.Tag), tag))].People += l.People
 		}
 	}
