@@ -76,6 +76,7 @@ type serve struct {
 	TextsPerSecond float64 `help:"The most texts to hand over in a second; 0 is no limit."`
 	CallsPerSecond float64 `help:"The most calls to hand over in a second; 0 is no limit."`
 	MailsPerSecond float64 `help:"The most emails to hand over in a second; 0 is no limit."`
+	Site           string  `env:"LANTERN_SITE" help:"Where people reach the interface, such as https://lantern.example, for links in messages; otherwise as each request names it."`
 	Secure         bool    `help:"The interface is reached by HTTPS only."`
 	// Proxies are read by netip, which names what is wrong with one.
 	Proxies []netip.Prefix `name:"proxy" help:"The address of a proxy before the program, such as 10.0.0.1/32, whose X-Forwarded-For is believed."`
@@ -90,7 +91,7 @@ func (s *serve) Run(ctx context.Context) error {
 		push = standin.PushTransport(s.PushStandIn)
 	}
 	return run(ctx, app.Config{
-		Data: s.Data, Address: s.address(), Secure: s.Secure, Proxies: s.Proxies,
+		Data: s.Data, Address: s.address(), Secure: s.Secure, Site: s.Site, Proxies: s.Proxies,
 		Carriers: app.Carriers{
 			PushTransport: push, StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway,
 			VoiceGateway: s.VoiceGateway, Translations: s.Translations,

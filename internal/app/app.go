@@ -29,6 +29,7 @@ import (
 	"upperlantern/internal/importer"
 	"upperlantern/internal/letters"
 	"upperlantern/internal/messages"
+	"upperlantern/internal/reading"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
 	"upperlantern/internal/standin"
@@ -62,6 +63,7 @@ type Config struct {
 	Carriers     Carriers
 	DemoPassword string
 	Secure       bool
+	Site         string         // where people reach the interface; "" is as each request names it
 	Proxies      []netip.Prefix // whose X-Forwarded-For is believed
 	Files        fs.FS
 	Log          *slog.Logger
@@ -75,6 +77,7 @@ type Instance struct {
 	Store       *store.Store
 	Sending     *sending.Service
 	Translation *translation.Service
+	Reading     *reading.Service
 	Box         *standin.Box // nil without stand-ins
 	URL         string
 
@@ -151,6 +154,9 @@ func (i *Instance) start(ctx context.Context) error {
 		},
 	}
 	i.Translation = i.translation(kept, events)
+	i.Reading = &reading.Service{
+		Store: i.Store, Messages: kept, Copies: i.Translation, Sender: i.Sending, Now: c.Now, Changed: events.Message,
+	}
 	im := &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import, Log: c.Log}
 	fonts := sync.OnceValues(func() (*typeset.Fonts, error) { return typeset.OpenFonts(c.Files) })
 	options := httpapi.Options{
@@ -160,6 +166,8 @@ func (i *Instance) start(ctx context.Context) error {
 		Letters:     &letters.Service{Plans: i.Sending, Files: i.Store, Fonts: fonts, Now: c.Now},
 		Editor:      &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
 		Translation: i.Translation,
+		Reading:     i.Reading,
+		Site:        c.Site,
 		Carriers:    dispatcher,
 		Events:      events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
 		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
@@ -190,13 +198,14 @@ const (
 	sweepEvery = 10 * time.Minute
 )
 
-// sweep removes what nothing uses until ctx ends.
+// sweep removes what nothing uses, and tidies the memory, until ctx ends.
 func (i *Instance) sweep(ctx context.Context, im *importer.Importer) {
 	for {
 		before := i.config.Now().Add(-unusedFor)
 		files, err := i.Store.SweepFiles(ctx, before)
 		imports, failed := im.Sweep(ctx)
-		if err = errors.Join(err, failed, i.Store.SweepDevices(ctx, before)); err != nil && ctx.Err() == nil {
+		err = errors.Join(err, failed, i.Store.SweepDevices(ctx, before), i.Store.TidyMemory(ctx))
+		if err != nil && ctx.Err() == nil {
 			i.config.Log.Error("sweeping", "error", err)
 		}
 		if files+imports > 0 {
@@ -224,13 +233,15 @@ func (i *Instance) provide(ctx context.Context, o *store.Organisation) error {
 }
 
 // lookAgain is how often recipients are looked for who are to be tried on
-// their next step; when looking takes long, it is done less often.
+// their next step, and drafts whose wait for readings is over; when looking takes
+// long, it is done less often.
 const (
 	lookAgain = time.Second
 	restFor   = 20 // times as long as looking took
 )
 
-// moveOn tries recipients on their next steps until ctx ends.
+// moveOn tries recipients on their next steps, and sends what waited for its readings,
+// until ctx ends.
 func (i *Instance) moveOn(ctx context.Context) {
 	wait := lookAgain
 	for {
@@ -240,7 +251,7 @@ func (i *Instance) moveOn(ctx context.Context) {
 		case <-time.After(wait):
 		}
 		began := time.Now()
-		if err := i.Sending.MoveOn(ctx); err != nil && ctx.Err() == nil {
+		if err := errors.Join(i.Sending.MoveOn(ctx), i.Sending.SendAwaited(ctx)); err != nil && ctx.Err() == nil {
 			i.config.Log.Error("moving on", "error", err)
 		}
 		wait = max(lookAgain, restFor*time.Since(began))

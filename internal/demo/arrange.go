@@ -34,7 +34,11 @@ var attributes = []roster.Attribute{
 	{Name: "Membership form", Kind: roster.ChoiceAttribute, Choices: []string{"returned", "outstanding"}},
 	{Name: "Key to the sluice", Kind: roster.YesNoAttribute},
 	{Name: "Postal address", Kind: roster.TextAttribute},
+	{Name: readsCopies, Kind: roster.TextAttribute},
 }
+
+// readsCopies is the attribute of those who read copies for the club.
+const readsCopies = "Reads copies in"
 
 // parts makes the units and attributes, and returns the units by name.
 func parts(ctx context.Context, s *store.Store) (map[string]roster.UnitID, error) {
@@ -73,7 +77,7 @@ func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID
 	}
 	for _, step := range []func() error{
 		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.devices, a.postal,
-		a.filters, a.correction,
+		a.filters, a.correction, a.readers,
 	} {
 		if err := step(); err != nil {
 			return err
@@ -255,6 +259,36 @@ func (a arranger) postal() error {
 		after := before.Clone()
 		after.SetValue(id, fmt.Sprintf("%d Fen Row, Quillmere", 2+i%60))
 		e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
+	}
+	_, err = a.g.Store.Apply(a.ctx, a.by.ID, e, a.now, nil)
+	return err
+}
+
+// readers are guardians who read copies for the club, two for Arabic.
+func (a arranger) readers() error {
+	r, err := a.roster()
+	if err != nil {
+		return err
+	}
+	id := roster.AttributeID(a.attribute(readsCopies))
+	e := &roster.Edit{Kind: roster.Changed, Said: "who reads copies for us"}
+	for _, tag := range []string{"ar", "ar", "pl", "uk", "vi"} {
+		people, _ := r.Select(roster.Rule{
+			{On: roster.OnRole, Test: roster.Is, Value: string(roster.Guardian)},
+			{On: roster.OnLanguage, Test: roster.Is, Value: tag},
+			{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Text)},
+			{On: roster.OnChannel, Test: roster.Is, Value: string(roster.Email)},
+		})
+		for _, at := range people {
+			if slices.ContainsFunc(e.People, func(p roster.PersonEdit) bool { return p.Before.ID == r.At(at).ID }) {
+				continue
+			}
+			before := r.Sheet(r.At(at).ID)
+			after := before.Clone()
+			after.SetValue(id, roster.LanguageName(tag))
+			e.People = append(e.People, roster.PersonEdit{Before: before, After: after})
+			break
+		}
 	}
 	_, err = a.g.Store.Apply(a.ctx, a.by.ID, e, a.now, nil)
 	return err

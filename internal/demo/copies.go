@@ -3,12 +3,15 @@ package demo
 import (
 	"cmp"
 	"context"
+	"path"
 	"strings"
 
 	"upperlantern/internal/app"
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/message"
+	"upperlantern/internal/reading"
 	"upperlantern/internal/store"
 	"upperlantern/internal/translation"
 )
@@ -177,7 +180,11 @@ func drillCopies(t translator, change func() error) error {
 func translateDrill(
 	ctx context.Context, i *app.Instance, by access.Principal, d message.Draft,
 ) error {
-	if err := fillGlossary(ctx, i.Store); err != nil {
+	err := fillGlossary(ctx, i.Store)
+	if err != nil {
+		return err
+	}
+	if d.Files, err = drillFiles(ctx, i, by.ID); err != nil {
 		return err
 	}
 	m, err := i.Store.AddDraft(ctx, by.ID, earlierDrill(d), i.Sending.Now())
@@ -185,8 +192,61 @@ func translateDrill(
 		return err
 	}
 	t := translator{ctx, i.Translation, by, m.ID}
-	return drillCopies(t, func() error {
+	err = drillCopies(t, func() error {
 		_, err := i.Store.SaveDraft(ctx, m.ID, m.Revision, by.ID, d, i.Sending.Now())
 		return err
 	})
+	if err != nil {
+		return err
+	}
+	return withoutHold(ctx, i, func() ([]int64, error) { return drillReadings(ctx, i, by, m.ID) })
+}
+
+// drillFiles are the list of what to bring, in English and in Polish.
+func drillFiles(ctx context.Context, i *app.Instance, account int64) (files []attachment.File, err error) {
+	for _, f := range []struct{ name, language, content string }{
+		{"What to bring.txt", "en", "For the capsize drill\n\n- a towel\n- a full change of clothes\n- a bag for wet kit\n- £2 for the locker\n"},
+		{"Co zabrać.txt", "pl", "Na ćwiczenie wywrotki\n\n- ręcznik\n- pełna zmiana ubrania\n- torba na mokre rzeczy\n- 2 funty na szafkę\n"},
+	} {
+		file, err := i.Store.AddFile(ctx, account, f.name, "text/plain", []byte(f.content), i.Sending.Now())
+		if err != nil {
+			return nil, err
+		}
+		file.Language = f.language
+		files = append(files, file)
+	}
+	return files, nil
+}
+
+// drillReadings asks for two readings of the draft: of one that is going on, with a line
+// that its reader says otherwise, and of one that waits. It returns the requests.
+func drillReadings(ctx context.Context, i *app.Instance, by access.Principal, id int64) (requests []int64, err error) {
+	const site = "http://127.0.0.1:8080"
+	until := i.Sending.Now().AddDate(0, 0, 6)
+	var paths []string
+	for _, tag := range []string{"ar", "vi"} {
+		people, _, _, err := i.Reading.Known(ctx, by, id, tag)
+		if err != nil || len(people) == 0 {
+			return requests, err // a roster of another size
+		}
+		asked, err := i.Reading.Ask(ctx, by, id, tag, []reading.Reader{{Person: people[0].ID}}, until, site)
+		if err != nil {
+			return requests, err
+		}
+		requests, paths = append(requests, asked[0].Request), append(paths, asked[0].Path)
+	}
+	token := path.Base(paths[0])
+	v, err := i.Reading.Visit(ctx, token)
+	if err != nil {
+		return requests, err
+	}
+	var says []reading.Say
+	for _, l := range v.Lines[:4] {
+		if len(l.Doubts) == 0 { // that one they have not come to
+			text := strings.Replace(l.Target.Text, "عزيزي", "مرحبًا", 1)
+			says = append(says, reading.Say{Key: l.Key(), Seen: l.Target.Text, Text: text})
+		}
+	}
+	_, _, err = i.Reading.Hear(ctx, token, says, "", false)
+	return requests, err
 }

@@ -301,11 +301,15 @@ func habits(ctx context.Context, s *store.Store) error {
 	o.Sending = plan.Sending{
 		LoadLimit: 4, Quiet: map[roster.Channel]timing.Quiet{roster.Text: night, roster.Voice: night},
 		Budgets:   []plan.Budget{{Month: 60_00}},
+		Voiceless: []string{"so"},
 		Signature: roster.Signature{Footer: "Quillmere Rowing Club & Flood Watch\nThe Boathouse, Sluice Lane, Quillmere"},
 	}
 	for _, a := range r.Attributes {
 		if a.Name == "Postal address" {
 			o.Sending.Postal = a.ID
+		}
+		if a.Name == readsCopies {
+			o.Sending.Reads = a.ID
 		}
 	}
 	if juniors, ok := r.UnitNamed("Rowing › Juniors"); ok {
@@ -323,13 +327,8 @@ func habits(ctx context.Context, s *store.Store) error {
 	return s.PutOrganisation(ctx, o)
 }
 
-// sendFinished sends a message without a hold and waits for its last report.
+// sendFinished sends a message with its copies and waits for its last report.
 func sendFinished(ctx context.Context, i *app.Instance, by access.Principal, d message.Draft) error {
-	o := Organisation()
-	o.Hold = 0
-	if err := i.Store.PutOrganisation(ctx, o); err != nil {
-		return err
-	}
 	m, err := i.Store.AddDraft(ctx, by.ID, d, i.Sending.Now())
 	if err != nil {
 		return err
@@ -337,18 +336,35 @@ func sendFinished(ctx context.Context, i *app.Instance, by access.Principal, d m
 	if err := outingCopies(translator{ctx, i.Translation, by, m.ID}); err != nil {
 		return err
 	}
-	if err := send(ctx, i, m, by); err != nil {
+	return withoutHold(ctx, i, func() ([]int64, error) { return []int64{m.ID}, send(ctx, i, m, by) })
+}
+
+// withoutHold sends messages without a hold and waits for their last reports.
+func withoutHold(ctx context.Context, i *app.Instance, send func() (sent []int64, err error)) error {
+	o, err := i.Store.Organisation(ctx)
+	if err != nil {
 		return err
 	}
+	usual := o
+	o.Hold = 0
+	if err := i.Store.PutOrganisation(ctx, o); err != nil {
+		return err
+	}
+	sent, err := send()
+	for _, id := range sent {
+		err = errors.Join(err, finished(ctx, i, id))
+	}
+	return errors.Join(err, i.Store.PutOrganisation(ctx, usual))
+}
+
+// finished waits for the last report of a message.
+func finished(ctx context.Context, i *app.Instance, id int64) error {
 	ctx, cancel := context.WithTimeout(ctx, time.Minute)
 	defer cancel()
 	for {
-		f, err := i.Store.Figures(ctx, m.ID)
-		if err != nil {
+		f, err := i.Store.Figures(ctx, id)
+		if err != nil || f.Waiting == 0 {
 			return err
-		}
-		if f.Waiting == 0 {
-			return i.Store.PutOrganisation(ctx, Organisation())
 		}
 		select {
 		case <-ctx.Done():

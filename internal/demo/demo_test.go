@@ -124,7 +124,7 @@ func TestCreate(t *testing.T) {
 
 	messages, _, err := s.Messages(ctx, []int64{1, 2, 3, 4, 5, 6}, 0, 100)
 	require.NoError(t, err)
-	states := map[store.MessageState]int{}
+	states, notReached := map[store.MessageState]int{}, 0
 	for _, m := range messages {
 		states[m.State]++
 		f, err := s.Figures(ctx, m.ID)
@@ -132,10 +132,11 @@ func TestCreate(t *testing.T) {
 		assert.Equal(t, f.Recipients, f.Reached+f.Waiting+f.NotReached+f.Stopped)
 		if m.State == store.Sent {
 			assert.Zero(t, f.Waiting)
-			assert.Positive(t, f.NotReached)
+			notReached += f.NotReached
 		}
 	}
-	assert.Equal(t, map[store.MessageState]int{store.Sent: 1, store.Held: 1, store.Draft: 1}, states)
+	assert.Positive(t, notReached)
+	assert.Equal(t, map[store.MessageState]int{store.Sent: 3, store.Held: 1, store.Draft: 1}, states)
 }
 
 // The demo shows what the roster can be: units with accounts, rules, jobs,

@@ -362,6 +362,9 @@ func (g *Editor) SaveSending(ctx context.Context, said SendingHabits) error {
 	if _, ok := r.Attribute(said.Rules.Postal); !ok && said.Rules.Postal != 0 {
 		return fmt.Errorf("%w: the attribute for postal addresses no longer exists", ErrCannot)
 	}
+	if _, ok := r.Attribute(said.Rules.Reads); !ok && said.Rules.Reads != 0 {
+		return fmt.Errorf("%w: the attribute for languages that somebody reads no longer exists", ErrCannot)
+	}
 	for _, b := range said.Rules.Budgets {
 		if b.Unit != 0 && r.UnitPath(b.Unit) == "" {
 			return fmt.Errorf("%w: a budget is for a unit that no longer exists", ErrCannot)

@@ -7,6 +7,8 @@ import (
 	"net/netip"
 	"slices"
 	"strings"
+
+	"upperlantern/internal/httpapi/route"
 )
 
 type clientKey struct{}
@@ -15,8 +17,20 @@ type clientKey struct{}
 func (s *server) knowClient(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		client := clientOf(r, s.Proxies)
-		next.ServeHTTP(w, r.WithContext(context.WithValue(r.Context(), clientKey{}, client)))
+		ctx := route.At(context.WithValue(r.Context(), clientKey{}, client), s.siteOf(r))
+		next.ServeHTTP(w, r.WithContext(ctx))
 	})
+}
+
+// siteOf is where people reach the interface: as it is set, or as a request names it.
+func (s *server) siteOf(r *http.Request) string {
+	switch {
+	case s.Site != "":
+		return s.Site
+	case s.Secure || r.TLS != nil:
+		return "https://" + r.Host
+	}
+	return "http://" + r.Host
 }
 
 // clientOf is the address of whoever speaks to us: the peer, or, where the peer

@@ -9,11 +9,13 @@ import (
 	"net/http/httptest"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/exchange"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/testkit"
 )
@@ -25,6 +27,7 @@ type copyLine struct {
 		Target     string
 		Difference []struct{ Text, Only string }
 	}
+	Others []struct{ Reader, Text string }
 }
 
 type copyOf struct {
@@ -158,13 +161,18 @@ func TestACopyFromTheDeskToThePhone(t *testing.T) {
 	})
 	assert.Equal(t, "Piotr, dzień dobry,\nDzisiejszy trening jest odwołany.", received[0].Body)
 	var record struct {
-		Languages []struct{ Tag, Got string }
+		Languages []struct{ Tag, Got, Trust string }
+		Trust     struct{ Original, Checked, Unread, Untranslated int }
 	}
 	c.Want(http.StatusOK, http.MethodGet, fmt.Sprintf("/api/messages/%d/record", b.id), nil, &record)
 	got := map[string]string{}
 	for _, l := range record.Languages {
 		got[l.Tag] = l.Got
+		if l.Got != "" {
+			assert.Equal(t, "checked by Hugo Farrowby", l.Trust)
+		}
 	}
+	assert.Equal(t, struct{ Original, Checked, Unread, Untranslated int }{2, 1, 0, 1}, record.Trust)
 	assert.Equal(t, map[string]string{"en": "", "ar": "", "pl": "pl"}, got)
 
 	var correction struct {
@@ -305,6 +313,7 @@ func TestCopiesOfOthers(t *testing.T) {
 	i, c := start(t)
 	b := begin(t, c, twoLines)
 	key := b.copy("pl").Lines[0].Key
+	asked, unasked := b.ask(tomorrow(), zielony)[0], begin(t, c, twoLines)
 	c.Want(http.StatusOK, http.MethodPost, "/api/units", `{"name":"Watch"}`, nil)
 	for login, account := range map[string]string{
 		"unit@quillmere.example": `"scope":{"whole":false,"units":[1]},"rights":["write","see-people"]`,
@@ -326,7 +335,33 @@ func TestCopiesOfOthers(t *testing.T) {
 		other.Want(status, http.MethodGet, b.path("pl")+"/xliff", nil, nil)
 		other.Want(status, http.MethodGet, b.path("pl")+"/lines/"+key+"/like", nil, nil)
 		other.Want(status, http.MethodPost, fmt.Sprintf("/api/plan?message=%d", b.id), b.draft, nil)
+		other.Want(status, http.MethodGet, fmt.Sprintf("/api/messages/%d/xliff?languages=pl", b.id), nil, nil)
+		if status == http.StatusNotFound {
+			bare := fmt.Sprintf("/api/messages/%d/readings", unasked.id)
+			other.Want(status, http.MethodGet, bare, nil, nil)
+		}
+		readings := fmt.Sprintf("/api/messages/%d/readings", b.id)
+		until := tomorrow().Format(time.RFC3339)
+		other.Want(status, http.MethodPost, b.path("pl")+"/readings", fmt.Sprintf(`{"people":[2],"until":%q}`, until), nil)
+		other.Want(status, http.MethodGet, b.path("pl")+"/readers", nil, nil)
+		other.Want(status, http.MethodDelete, fmt.Sprintf("%s/%d", readings, asked.ID), nil, nil)
+		other.Want(
+			status, http.MethodPost, fmt.Sprintf("/api/messages/%d/await", b.id),
+			fmt.Sprintf(`{"revision":%d,"until":%q}`, b.revision, until), nil,
+		)
+		other.Want(status, http.MethodDelete, fmt.Sprintf("/api/messages/%d/await", b.id), nil, nil)
+		if status == http.StatusForbidden {
+			status = http.StatusOK // who may read records may see how far readings are
+		}
+		var seen []readingOf
+		if status == http.StatusOK {
+			other.Want(status, http.MethodGet, readings, nil, &seen)
+			assert.Empty(t, seen[0].Path, "with the link they could write")
+			continue
+		}
+		other.Want(status, http.MethodGet, readings, nil, nil)
 	}
+	assert.Len(t, b.readings(), 1)
 	b.write("pl", b.copy("pl").Lines[0], "x", true)
 	c.Want(http.StatusNoContent, http.MethodDelete, b.path("pl"), nil, nil)
 	assert.Zero(t, b.copy("pl").Filled)
@@ -525,4 +560,98 @@ func TestTheGlossary(t *testing.T) {
 	l := b.write("pl", b.copy("pl").Lines[0], "Trening jest dzisiaj.", false).Lines[0]
 	require.Len(t, l.Doubts, 1)
 	assert.Equal(t, "The glossary says “=ćwiczenie”.", l.Doubts[0].Sentence)
+}
+
+// Rule “Lines and copies” 11: the leaflet of a language arrives with its readers.
+func TestFilesForReadersOfALanguage(t *testing.T) {
+	i, c := start(t)
+	flyer, leaflet := upload(c, "flyer.txt", []byte("Come")), upload(c, "leaflet.txt", []byte("Przyjdź"))
+	of := func(u uploaded, tag string) string {
+		return strings.Replace(u.json(), "{", fmt.Sprintf(`{"language":%q,`, tag), 1)
+	}
+	draft := strings.Replace(draftOf(juniors+","+coaches, "Come"), `"subject"`, `"files":[`+of(flyer, "en")+","+of(leaflet, "ar")+`],"subject"`, 1)
+	sendDraft(t, c, draft)
+	files := map[string]string{}
+	testkit.Eventually(t, "both emails arrive", func() bool {
+		all, err := i.Box.All(t.Context())
+		require.NoError(t, err)
+		for _, item := range all {
+			if len(item.Files) > 0 {
+				files[item.Address] = item.Files[0].Name
+			}
+		}
+		return len(files) == 3
+	})
+	assert.Equal(t, map[string]string{
+		"rania@example.org": "leaflet.txt", "naya@example.org": "flyer.txt", "naya@quillmere.example": "flyer.txt",
+	}, files)
+	c.Want(
+		http.StatusUnprocessableEntity, http.MethodPost, "/api/plan",
+		strings.Replace(draft, `"language":"ar"`, `"language":"x-klingon"`, 1), nil,
+	)
+}
+
+// Rule “The memory” 2: a line with another name in it is adapted, and never leaves here.
+func TestALineWithAnotherNameIsAdapted(t *testing.T) {
+	_, c := start(t)
+	b := begin(t, c, "Naya Osei meets you at the gate.")
+	b.write("pl", b.copy("pl").Lines[0], "Naya Osei czeka przy bramie.", true)
+	other := begin(t, c, "Lena Achterberg meets you at the gate.")
+	out := other.drafted("pl")
+	assert.Equal(t, 1, out.Adapted)
+	assert.Zero(t, out.Withheld)
+	got := other.copy("pl").Lines[0]
+	assert.Equal(t, "Lena Achterberg czeka przy bramie.", got.Target)
+	assert.Equal(t, "adapted", got.Source)
+	assert.Empty(t, got.CheckedBy)
+}
+
+// “Try it on me” sends any copy, though nobody has read it and it is not used.
+func TestACopyIsTriedOnOneself(t *testing.T) {
+	i, c := start(t)
+	b := begin(t, c, twoLines)
+	b.drafted("pl")
+	try := fmt.Sprintf("/api/plan/try?message=%d&language=", b.id)
+	c.Want(http.StatusOK, http.MethodPost, try+"pl", b.draft, nil)
+	assert.Contains(t, received(t, i.Box, 1)[0].Body, "Dzisiejszy trening jest odwołany.")
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, try+"so", b.draft), "no copy in that language")
+}
+
+// Copies in several languages go out to translators together, and come back so.
+func TestCopiesInSeveralLanguagesTravelTogether(t *testing.T) {
+	_, c := start(t)
+	b := begin(t, c, twoLines)
+	b.drafted("pl")
+	path := fmt.Sprintf("/api/messages/%d/xliff", b.id)
+	status, bundle := c.Do(http.MethodGet, path+"?languages=pl&languages=ar", nil)
+	require.Equal(t, http.StatusOK, status)
+	files, err := exchange.ReadXLIFFs(bundle)
+	require.NoError(t, err)
+	require.Len(t, files, 2)
+	var back []exchange.Bundled
+	for _, x := range files {
+		for i := range x.Units {
+			x.Units[i].Target, x.Units[i].State = x.To+" "+x.Units[i].Source.Text, exchange.Reviewed
+		}
+		back = append(back, exchange.Bundled{Name: x.To + ".xlf", Content: exchange.WriteXLIFF(x)})
+	}
+	returned, err := exchange.WriteBundle(back)
+	require.NoError(t, err)
+	var taken []struct {
+		Language, Name string
+		Lines          int
+	}
+	require.Equal(t, http.StatusOK, raw(t, c, path+"?checked=true", returned, &taken))
+	require.Len(t, taken, 2)
+	assert.Equal(t, "Arabic", taken[1].Name)
+	assert.Equal(t, 2, taken[1].Lines)
+	assert.Equal(t, "checked", b.copy("ar").State)
+	assert.Equal(t, "checked", b.copy("pl").State)
+
+	for name, content := range map[string][]byte{"cut": returned[:50], "another language": exchange.WriteXLIFF(exchange.XLIFF{File: "1", From: "en", To: "x-klingon"})} {
+		assert.Equal(t, http.StatusUnprocessableEntity, raw(t, c, path, content, nil), name)
+	}
+	c.Want(http.StatusUnprocessableEntity, http.MethodGet, path, nil, nil)
+	c.Want(http.StatusUnprocessableEntity, http.MethodGet, path+"?languages=x-klingon", nil, nil)
+	c.Want(http.StatusNotFound, http.MethodGet, "/api/messages/999/xliff?languages=pl", nil, nil)
 }

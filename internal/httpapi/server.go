@@ -32,6 +32,7 @@ import (
 	"upperlantern/internal/importer"
 	"upperlantern/internal/letters"
 	"upperlantern/internal/messages"
+	"upperlantern/internal/reading"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
 	"upperlantern/internal/standin"
@@ -57,6 +58,7 @@ type Options struct {
 	Shelf       *shelf.Service
 	Letters     *letters.Service
 	Translation *translation.Service
+	Reading     *reading.Service
 	Carriers    outgoing.Carriers
 	Events      *Events
 	Reports     http.Handler // takes the reports of gateways
@@ -70,6 +72,9 @@ type Options struct {
 	DemoPassword string
 	// Secure marks the session cookie for HTTPS only, and tells browsers to stay there.
 	Secure bool
+	// Site is where people reach the interface, for links that leave it; "" is as each
+	// request names it.
+	Site string
 	// Proxies are those whose X-Forwarded-For is believed.
 	Proxies []netip.Prefix
 }
@@ -93,7 +98,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 		Options: o, kit: kit, sessions: scs.New(), door: newDoor(), bodies: newBodies(bodiesAtOnce, bodiesOfOne),
 		writing: &writing.Area{
 			Kit: kit, Sending: o.Sending, Calendar: o.Calendar, Letters: o.Letters, Shelf: o.Shelf, Editor: o.Editor,
-			Translation: o.Translation,
+			Translation: o.Translation, Reading: o.Reading,
 		},
 	}
 	s.sessions.Lifetime = sessionLifetime
@@ -209,8 +214,10 @@ func (s *server) file(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 		name = "index.html"
-		if strings.HasPrefix(r.URL.Path, "/update/") {
-			name = "update.html" // the personal page, which needs little else
+		for _, page := range []string{"update", "reading"} { // of strangers, which need little else
+			if strings.HasPrefix(r.URL.Path, "/"+page+"/") {
+				name = page + ".html"
+			}
 		}
 	}
 	w.Header().Set("Cache-Control", "no-cache")

@@ -19,11 +19,12 @@ import (
 	"upperlantern/internal/store"
 )
 
-// Paths that strangers may call: signing in, and correcting one's own details
-// by a personal link.
+// Paths that strangers may call: signing in, and correcting one's own details or
+// reading a copy by a personal link.
 const (
-	signInPath = "/api/sign-in"
-	updatePath = "/api/update/"
+	signInPath  = "/api/sign-in"
+	updatePath  = "/api/update/"
+	readingPath = "/api/reading/"
 )
 
 // sessionStore reads sessions without waiting for whoever writes, so that
@@ -61,7 +62,8 @@ func HashPassword(password string) (string, error) {
 // requireAccount refuses strangers everywhere but at the sign-in.
 func (s *server) requireAccount(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.URL.Path == signInPath || strings.HasPrefix(r.URL.Path, updatePath) {
+		path := r.URL.Path
+		if path == signInPath || strings.HasPrefix(path, updatePath) || strings.HasPrefix(path, readingPath) {
 			s.strangers(next).ServeHTTP(w, r)
 			return
 		}

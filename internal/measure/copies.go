@@ -22,6 +22,7 @@ import (
 const (
 	copyLines     = 60
 	copyKeystroke = 60
+	likeLines     = 5 // that are offered for a line
 )
 
 var copyLanguages = []string{"pl", "ar", "vi", "pt-PT", "pt-BR", "uk", "es", "zh-Hans", "so", "fr"}
@@ -73,6 +74,18 @@ func (b *bench) copying(ctx context.Context, i *app.Instance, by access.Principa
 	return b.remembering(ctx, i, by)
 }
 
+// copiesOf are copies of a draft in each language, which nobody read.
+func copiesOf(d message.Draft, from string) []copies.Copy {
+	list := make([]copies.Copy, len(copyLanguages))
+	for i, tag := range copyLanguages {
+		list[i] = copies.Copy{Language: tag, Targets: map[string]copies.Target{}}
+		for _, l := range lines.Cut(lines.Written{Content: d.Content, Language: from}) {
+			list[i].Targets[l.Key()] = copies.Target{Original: l.Line, Text: l.Text, Source: copies.Machine, By: "bench"}
+		}
+	}
+	return list
+}
+
 // copied keeps a draft with a copy in each language that nobody read.
 func (b *bench) copied(
 	ctx context.Context, i *app.Instance, by access.Principal, d message.Draft,
@@ -116,6 +129,9 @@ func (b *bench) remembering(ctx context.Context, i *app.Instance, by access.Prin
 			return err
 		}
 	}
+	if err := i.Store.TidyMemory(ctx); err != nil {
+		return err
+	}
 	d := manyLines()
 	var text strings.Builder
 	for n := range copyLines {
@@ -144,13 +160,21 @@ func (b *bench) askMemory(ctx context.Context, s *store.Store, asked []lines.Sta
 	_, same := s.RecallSame(ctx, "en", keys)
 	_, shaped := s.RecallShaped(ctx, "en", shapes)
 	err := errors.Join(same, shaped)
+	var ids []int64
 	for _, l := range asked {
-		recalled, failed := s.RecallLike(ctx, "en", "", l.Text)
+		candidates, failed := s.LikeLines(ctx, "en", "", l.Text)
 		err = errors.Join(err, failed)
-		for _, r := range recalled {
-			copies.Likeness(r.Original.Text, l.Text)
+		originals := make([]string, len(candidates))
+		for i, c := range candidates {
+			originals[i] = c.Original
+		}
+		likest := copies.Likest(l.Text, originals)
+		for _, like := range likest[:min(len(likest), likeLines)] {
+			ids = append(ids, candidates[like.At].ID)
 		}
 	}
+	_, targets := s.Targets(ctx, ids, "")
+	err = errors.Join(err, targets)
 	return err
 }
 

@@ -52,7 +52,23 @@ func (s *Service) List(ctx context.Context, by access.Principal, first, count in
 	if err != nil {
 		return nil, 0, err
 	}
-	return s.Store.Messages(ctx, authors, first, count)
+	list, all, err := s.Store.Messages(ctx, authors, first, count)
+	if err != nil {
+		return nil, 0, err
+	}
+	return list, all, s.awaits(ctx, list)
+}
+
+// awaits says of drafts how they wait for their readings.
+func (s *Service) awaits(ctx context.Context, list []store.Heading) error {
+	waiting, err := s.Store.Awaits(ctx)
+	for i := range list {
+		at := slices.IndexFunc(waiting, func(a store.Awaiting) bool { return a.Message == list[i].ID })
+		if at >= 0 {
+			list[i].Awaits = &waiting[at]
+		}
+	}
+	return err
 }
 
 // Open are the drafts and what has not left, as far as somebody may see.
@@ -224,14 +240,21 @@ type Strip struct {
 	Next    []store.Heading // scheduled, soonest first
 	Late    []store.Heading // their time passed while the program was down
 	Asked   []store.Heading
+	Unsent  []store.Heading // drafts that waited for their readings and did not leave
 }
 
 // Strip returns what concerns somebody now.
 func (s *Service) Strip(ctx context.Context, by access.Principal) (Strip, error) {
-	open, err := s.Open(ctx, by)
 	var out Strip
+	open, err := s.Open(ctx, by)
+	if err != nil {
+		return out, err
+	}
+	err = s.awaits(ctx, open)
 	for _, m := range open {
 		switch {
+		case m.Awaits != nil && m.Awaits.Failed != "":
+			out.Unsent = append(out.Unsent, m)
 		case m.Asks(by.ID) && by.May(access.Write):
 			out.Asked = append(out.Asked, m)
 		case m.State != store.Held && m.State != store.Sending:

@@ -4,6 +4,8 @@ import (
 	"context"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/copies"
+	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/store"
@@ -15,6 +17,8 @@ type Record struct {
 	Message   store.Message
 	Failures  []record.Failure // most first
 	Languages []plan.LanguageCount
+	Copies    map[string]copies.Standing // as they were sent, by language
+	Trust     plan.Trust
 	Steps     []plan.StepCount
 	Spent     string // what has left cost, in the currency of then
 	Planned   string // what the whole plan costs
@@ -43,9 +47,29 @@ func (d *Service) Record(ctx context.Context, id int64, by access.Principal) (Re
 		return r, err
 	}
 	r.Languages = plan.CountLanguages(languages, fixed.Language)
+	if r.Copies, err = d.standings(ctx, m, fixed); err != nil {
+		return r, err
+	}
+	r.Trust = plan.CountTrust(r.Languages, r.Copies)
 	people, err := d.Store.Steps(ctx, m.ID)
 	for i, step := range fixed.StepsFor(m.Draft) {
 		r.Steps = append(r.Steps, plan.StepCount{Channels: step, People: people[i+1]})
 	}
 	return r, err
+}
+
+// standings are how far the copies of a sent message are, by language.
+func (d *Service) standings(
+	ctx context.Context, m store.Message, fixed plan.Fixed,
+) (map[string]copies.Standing, error) {
+	kept, err := d.Store.Copies(ctx, m.ID)
+	if err != nil || len(kept) == 0 {
+		return nil, err
+	}
+	cut := lines.Cut(lines.Written{Content: m.Draft.Cleaned(), Signature: fixed.Signature, Language: fixed.Language})
+	list := map[string]copies.Standing{}
+	for _, c := range kept {
+		list[c.Language] = c.Standing(cut, func(lines.Line, string, string) bool { return false })
+	}
+	return list, nil
 }

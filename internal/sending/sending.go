@@ -510,9 +510,10 @@ func (d *Service) Decide(ctx context.Context, id int64, again bool, by access.Pr
 
 // Try sends what a recipient would get, given by index, to the sender's own
 // addresses and returns what was sent: those of the person on the roster who
-// has the mailbox that the sender signs in with, or that mailbox alone.
+// has the mailbox that the sender signs in with, or that mailbox alone. With a language
+// it is the copy in it, as far as it is filled.
 func (d *Service) Try(
-	ctx context.Context, message int64, draft message.Draft, recipient int, by access.Principal,
+	ctx context.Context, message int64, draft message.Draft, recipient int, language string, by access.Principal,
 ) ([]plan.Delivery, error) {
 	w, err := d.Plan(ctx, message, draft, by)
 	if err != nil {
@@ -520,6 +521,10 @@ func (d *Service) Try(
 	}
 	if recipient < 0 || recipient >= len(w.Plan.Recipients) {
 		return nil, fmt.Errorf("%w: choose somebody whom it reaches, for whom it is filled", ErrBlocked)
+	}
+	there := func(c copies.Copy) bool { return c.Language == language }
+	if language != "" && !slices.ContainsFunc(w.Plan.Settings.Copies, there) {
+		return nil, fmt.Errorf("%w: it has no copy in that language yet", ErrBlocked)
 	}
 	own := ownAddresses(w.Roster, by)
 	if len(own) == 0 {
@@ -531,7 +536,7 @@ func (d *Service) Try(
 		return nil, err
 	}
 	w.Plan.Settings.Leaves = d.Now()
-	deliveries, missing := w.Plan.Trial(recipient, own, "")
+	deliveries, missing := w.Plan.Trial(recipient, own, language)
 	if missing != "" {
 		name := w.Roster.At(w.Plan.Recipients[recipient].Person).Name()
 		return nil, fmt.Errorf("%w: nothing fills “%s” for %s", ErrBlocked, missing, name)

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math/bits"
 	"slices"
 	"strings"
 	"sync"
@@ -33,17 +34,10 @@ func (s *Store) Copies(ctx context.Context, message int64) ([]copies.Copy, error
 		}
 		list[len(list)-1].Targets[row.Key] = copies.Target{
 			Original: original, Text: row.Target, Source: copies.Source(row.Source), By: row.FilledBy, At: at(row.FilledAt),
-			CheckedBy: row.CheckedBy, CheckedAt: atOrNever(row.CheckedAt),
+			CheckedBy: row.CheckedBy, CheckedAt: at(row.CheckedAt),
 		}
 	}
 	return list, nil
-}
-
-func atOrNever(ms int64) time.Time {
-	if ms == 0 {
-		return time.Time{}
-	}
-	return at(ms)
 }
 
 func lineOf(text, places string) (lines.Line, error) {
@@ -96,19 +90,7 @@ func fillLine(ctx context.Context, q *query.Queries, message int64, language str
 	if err == nil && is.Target != f.Was && is.Target != f.Text {
 		return &ConflictError{Is: is.Target, By: is.FilledBy}
 	}
-	places, err := json.Marshal(f.Original.Places)
-	if err != nil {
-		return err
-	}
-	n, err := q.SetCopyLine(ctx, query.SetCopyLineParams{
-		MessageID: message, Language: language, Key: key, Original: f.Original.Text, Places: string(places), Target: f.Text,
-		Source: string(f.Source), FilledBy: f.By, FilledAt: millis(f.At), CheckedBy: f.CheckedBy,
-		CheckedAt: millisOrNever(f.CheckedAt),
-	})
-	if err == nil && n == 0 {
-		return ErrConflict // it is no draft any more
-	}
-	return err
+	return setLine(ctx, q, message, language, f.Target)
 }
 
 func millisOrNever(t time.Time) int64 {
@@ -161,41 +143,40 @@ type Recalled struct {
 const mostAsked = 500
 
 // RecallSame are remembered lines with given keys, in every language.
-func (s *Store) RecallSame(ctx context.Context, from string, keys []string) ([]Recalled, error) {
-	var list []Recalled
+func (s *Store) RecallSame(ctx context.Context, from string, keys []string) (list []Recalled, err error) {
 	for some := range slices.Chunk(keys, mostAsked) {
 		rows, err := s.read().RecallSame(ctx, query.RecallSameParams{Language: from, Keys: some})
 		if err != nil {
 			return nil, fmt.Errorf("recalling lines: %w", err)
 		}
 		for _, row := range rows {
-			r, err := recalled(row.Original, row.Places, row.Language, row.Target, row.CheckedBy, row.CheckedAt)
-			if err != nil {
+			if list, err = addRecalled(list, query.TargetsRow(row)); err != nil {
 				return nil, err
 			}
-			list = append(list, r)
 		}
 	}
 	return list, nil
 }
 
 // RecallShaped are remembered lines of given shapes, in every language, newest first.
-func (s *Store) RecallShaped(ctx context.Context, from string, shapes []string) ([]Recalled, error) {
-	var list []Recalled
+func (s *Store) RecallShaped(ctx context.Context, from string, shapes []string) (list []Recalled, err error) {
 	for some := range slices.Chunk(shapes, mostAsked) {
 		rows, err := s.read().RecallShaped(ctx, query.RecallShapedParams{Language: from, Shapes: some})
 		if err != nil {
 			return nil, fmt.Errorf("recalling lines: %w", err)
 		}
 		for _, row := range rows {
-			r, err := recalled(row.Original, row.Places, row.Language, row.Target, row.CheckedBy, row.CheckedAt)
-			if err != nil {
+			if list, err = addRecalled(list, query.TargetsRow(row)); err != nil {
 				return nil, err
 			}
-			list = append(list, r)
 		}
 	}
 	return list, nil
+}
+
+func addRecalled(list []Recalled, row query.TargetsRow) ([]Recalled, error) {
+	r, err := recalled(row.Original, row.Places, row.Language, row.Target, row.CheckedBy, row.CheckedAt)
+	return append(list, r), err
 }
 
 func recalled(original, places, language, target, by string, checked int64) (Recalled, error) {
@@ -206,41 +187,100 @@ func recalled(original, places, language, target, by string, checked int64) (Rec
 }
 
 const (
-	mostLikely   = 20 // candidates for a line, the likeliest first
+	mostLikely   = 40 // candidates that share all of the rarest trigrams of a line, and as many of the others
 	quarters     = 4  // parts of a line, each of which gives its rarest trigram
+	fewestShared = 2  // of those, by which a line is a candidate
 	mostTrigrams = 300
 )
 
-// likely finds the candidates by the trigrams that they share with a line.
-const likely = `SELECT r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
-FROM (SELECT rowid FROM remembered_words WHERE remembered_words MATCH ?1 ORDER BY rank LIMIT ?2) w
-CROSS JOIN remembered r ON r.id = w.rowid AND r.language = ?3 CROSS JOIN remembered_targets t ON t.original_id = r.id AND (?4 = '' OR t.language = ?4)`
+// likely finds candidates by the trigrams that they share with a line. Nothing is
+// sorted: how alike they are is for the core to say, and SQLite's own rank takes most
+// of the time.
+const likely = `SELECT r.id, r.original FROM remembered_words w CROSS JOIN remembered r ON r.id = w.rowid AND r.language = ?2
+WHERE w.original MATCH ?1 AND EXISTS (
+	SELECT 1 FROM remembered_targets t WHERE t.original_id = r.id AND (?3 = '' OR t.language = ?3)
+)
+LIMIT ?4`
 
-// RecallLike are the remembered lines that share the most with a line, in a language,
-// or in every one for ""; how alike they are is for the core to say.
-func (s *Store) RecallLike(ctx context.Context, from, language, text string) (list []Recalled, err error) {
-	asked, err := s.rarest(ctx, trigrams(text))
-	if err != nil || len(asked) == 0 {
+// Candidate is a remembered line that may be like another.
+type Candidate struct {
+	ID       int64
+	Original string
+}
+
+// LikeLines are remembered lines that share much with a line and are said in a
+// language, or in any for "". Those that share all of its rarest trigrams come first.
+func (s *Store) LikeLines(ctx context.Context, from, language, text string) ([]Candidate, error) {
+	all := trigrams(text)
+	if len(all) == 0 { // of two characters, which are like nothing
+		return nil, nil
+	}
+	asked, err := s.rarest(ctx, all)
+	if err != nil {
 		return nil, err
 	}
-	rows, err := s.reader.QueryContext(ctx, likely, strings.Join(asked, " OR "), mostLikely, from, language)
+	var list []Candidate
+	for _, shared := range []int{len(asked), min(fewestShared, len(asked))} {
+		if list, err = s.linesSharing(ctx, from, language, sharing(asked, shared), list); err != nil {
+			return nil, fmt.Errorf("looking for like lines: %w", err)
+		}
+	}
+	return list, nil
+}
+
+// linesSharing adds the lines that a search finds to those that were found before.
+func (s *Store) linesSharing(
+	ctx context.Context, from, language, search string, list []Candidate,
+) (_ []Candidate, err error) {
+	rows, err := s.reader.QueryContext(ctx, likely, search, from, language, mostLikely)
 	if err != nil {
-		return nil, fmt.Errorf("recalling like lines: %w", err)
+		return nil, err
 	}
 	defer func() { err = errors.Join(err, rows.Close()) }()
 	for rows.Next() {
-		var original, places, tag, target, by string
-		var checked int64
-		if err := rows.Scan(&original, &places, &tag, &target, &by, &checked); err != nil {
+		var c Candidate
+		if err := rows.Scan(&c.ID, &c.Original); err != nil {
 			return nil, err
 		}
-		r, err := recalled(original, places, tag, target, by, checked)
-		if err != nil {
-			return nil, err
+		if !slices.Contains(list, c) {
+			list = append(list, c)
 		}
-		list = append(list, r)
 	}
 	return list, rows.Err()
+}
+
+// Targets are how some remembered lines are said, by the lines' ids, in a language, or
+// in every one for "".
+func (s *Store) Targets(ctx context.Context, ids []int64, language string) (map[int64][]Recalled, error) {
+	rows, err := s.read().Targets(ctx, query.TargetsParams{Ids: idsText(ids), Language: language})
+	if err != nil {
+		return nil, fmt.Errorf("recalling lines: %w", err)
+	}
+	list := map[int64][]Recalled{}
+	for _, row := range rows {
+		if list[row.ID], err = addRecalled(list[row.ID], row); err != nil {
+			return nil, err
+		}
+	}
+	return list, nil
+}
+
+// sharing asks for lines that have so many of some quoted trigrams.
+func sharing(list []string, count int) string {
+	var ways []string
+	for set := range 1 << len(list) {
+		if bits.OnesCount(uint(set)) != count {
+			continue
+		}
+		var all []string
+		for i, t := range list {
+			if set&(1<<i) != 0 {
+				all = append(all, t)
+			}
+		}
+		ways = append(ways, "("+strings.Join(all, " AND ")+")")
+	}
+	return strings.Join(ways, " OR ")
 }
 
 // trigrams are the groups of three characters in a text, each once.

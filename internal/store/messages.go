@@ -52,6 +52,7 @@ type Heading struct {
 	Late      bool      // its time passed while the program was down: it waits for a yes
 	LateYesAt time.Time // when somebody said that it may leave late
 	Figures   record.Figures
+	Awaits    *Awaiting // of a draft that waits for its readings, where that is asked for
 }
 
 // Message is a heading with what was written.

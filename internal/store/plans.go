@@ -73,6 +73,9 @@ func (s *Store) Hold(
 		if n == 0 {
 			return ErrConflict
 		}
+		if _, err := q.StopAwaiting(ctx, id); err != nil {
+			return err
+		}
 		if err := keepSending(ctx, q, id, p.Settings); err != nil {
 			return err
 		}

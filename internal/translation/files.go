@@ -33,6 +33,57 @@ func (s *Service) XLIFF(ctx context.Context, by access.Principal, id int64, lang
 	return exchange.WriteXLIFF(x), nil
 }
 
+// mostLanguages is how many languages travel together.
+const mostLanguages = 50
+
+// XLIFFs are copies in several languages as files for translators, zipped: an XLIFF file
+// has one target language (XLIFF 2.1 §4.2.2.1).
+func (s *Service) XLIFFs(ctx context.Context, by access.Principal, id int64, languages []string) ([]byte, error) {
+	if len(languages) == 0 || len(languages) > mostLanguages {
+		return nil, fmt.Errorf("%w: choose 1 to %d languages", ErrUnfit, mostLanguages)
+	}
+	files := make([]exchange.Bundled, len(languages))
+	for i, language := range languages {
+		content, err := s.XLIFF(ctx, by, id, language)
+		if err != nil {
+			return nil, err
+		}
+		files[i] = exchange.Bundled{Name: "copy." + language + ".xlf", Content: content}
+	}
+	return exchange.WriteBundle(files)
+}
+
+// TakenIn is what a file in a language came to.
+type TakenIn struct {
+	Language string
+	Taken
+}
+
+// TakeXLIFFs takes the lines of files that came back, one or a zipped bundle, each into
+// the copy of its language; see TakeXLIFF. All are read before the first is taken.
+func (s *Service) TakeXLIFFs(
+	ctx context.Context, by access.Principal, id int64, content []byte, checked bool,
+) ([]TakenIn, error) {
+	files, err := exchange.ReadXLIFFs(content)
+	if err != nil {
+		return nil, err
+	}
+	opened := make([]open, len(files))
+	for i, x := range files {
+		if opened[i], err = s.open(ctx, by, id, x.To); err != nil {
+			return nil, err
+		}
+	}
+	list := make([]TakenIn, len(files))
+	for i, x := range files {
+		list[i].Language = opened[i].copy.Language
+		if list[i].Taken, err = s.take(ctx, by, opened[i], x, checked); err != nil {
+			return nil, err
+		}
+	}
+	return list, nil
+}
+
 // notes say where a line stands, and how its terms are said.
 func notes(l Line) []string {
 	where := make([]string, len(l.Faces))
@@ -69,6 +120,12 @@ func (s *Service) TakeXLIFF(
 	if err != nil {
 		return out, err
 	}
+	return s.take(ctx, by, o, x, checked)
+}
+
+func (s *Service) take(
+	ctx context.Context, by access.Principal, o open, x exchange.XLIFF, checked bool,
+) (out Taken, err error) {
 	if to, ok := phrase.Tag(x.To); !ok || to != o.copy.Language {
 		return out, fmt.Errorf("%w: the file is in “%s”, and this copy is in “%s”", ErrUnfit, x.To, o.copy.Language)
 	}

@@ -80,7 +80,11 @@ func (s *Service) recall(
 		f, ok := remembered(same, l, o.copy.Language)
 		if ok {
 			out.Memory++
-		} else if f, ok = s.adapted(shaped, l, o); ok {
+		} else if f, ok = s.adapted(shaped, l, o, copies.Adapt); ok {
+			out.Adapted++
+		} else if f, ok, err = s.renamed(ctx, l, o); err != nil {
+			return nil, nil, err
+		} else if ok {
 			out.Adapted++
 		}
 		if ok {
@@ -106,13 +110,38 @@ func remembered(list []store.Recalled, l lines.Line, tag string) (store.Filled, 
 	return store.Filled{}, false
 }
 
-// adapted is a line as one of its shape was checked, with its own figures.
-func (s *Service) adapted(list []store.Recalled, l lines.Line, o open) (store.Filled, bool) {
+// renamed is a line as one was checked that has another name in it.
+func (s *Service) renamed(ctx context.Context, l lines.Line, o open) (store.Filled, bool, error) {
+	candidates, err := s.Store.LikeLines(ctx, o.written.Language, o.copy.Language, l.Text)
+	if err != nil || len(candidates) == 0 {
+		return store.Filled{}, false, err
+	}
+	ids := make([]int64, len(candidates))
+	for i, c := range candidates {
+		ids[i] = c.ID
+	}
+	targets, err := s.Store.Targets(ctx, ids, o.copy.Language)
+	if err != nil {
+		return store.Filled{}, false, err
+	}
+	for _, id := range ids {
+		if f, ok := s.adapted(targets[id], l, o, copies.AdaptName); ok {
+			return f, true, nil
+		}
+	}
+	return store.Filled{}, false, nil
+}
+
+// adapt says a line as a remembered one was said, if it can.
+type adapt func(m copies.Remembered, line lines.Line, from string) (string, bool)
+
+// adapted is a line as one of some others was checked, adapted to it.
+func (s *Service) adapted(list []store.Recalled, l lines.Line, o open, adapt adapt) (store.Filled, bool) {
 	for _, r := range list {
 		if r.Language != o.copy.Language {
 			continue
 		}
-		if text, ok := copies.Adapt(r.Remembered, l, o.written.Language); ok {
+		if text, ok := adapt(r.Remembered, l, o.written.Language); ok {
 			return store.Filled{Target: copies.Target{
 				Original: l, Text: text, Source: copies.Adapted, By: r.CheckedBy, At: s.Now(),
 			}}, true
@@ -255,18 +284,31 @@ func (s *Service) Suggest(
 		return nil, store.ErrNotFound
 	}
 	line := o.lines[i].Line
-	recalled, err := s.Store.RecallLike(ctx, o.written.Language, o.copy.Language, line.Text)
+	candidates, err := s.Store.LikeLines(ctx, o.written.Language, o.copy.Language, line.Text)
+	if err != nil {
+		return nil, err
+	}
+	originals := make([]string, len(candidates))
+	for i, c := range candidates {
+		originals[i] = c.Original
+	}
+	likest := copies.Likest(line.Text, originals)
+	likest = likest[:min(len(likest), mostSuggestions+1)] // the line itself may be among them
+	ids := make([]int64, len(likest))
+	for i, l := range likest {
+		ids[i] = candidates[l.At].ID
+	}
+	targets, err := s.Store.Targets(ctx, ids, o.copy.Language)
 	if err != nil {
 		return nil, err
 	}
 	var list []Suggestion
-	for _, r := range recalled {
-		like := copies.Likeness(r.Original.Text, line.Text)
-		if like < copies.Alike || r.Original.Key() == key {
-			continue
+	for i, l := range likest {
+		for _, r := range targets[ids[i]] {
+			if r.Original.Key() != key && len(list) < mostSuggestions {
+				list = append(list, Suggestion{r, l.Likeness, copies.Difference(r.Original.Text, line.Text)})
+			}
 		}
-		list = append(list, Suggestion{r, like, copies.Difference(r.Original.Text, line.Text)})
 	}
-	slices.SortStableFunc(list, func(a, b Suggestion) int { return b.Likeness - a.Likeness })
-	return list[:min(len(list), mostSuggestions)], nil
+	return list, nil
 }

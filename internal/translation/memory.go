@@ -165,10 +165,13 @@ func (s *Service) LoadTMX(ctx context.Context, by access.Principal, content []by
 		}
 		return flush()
 	})
+	if err == nil {
+		err = flush()
+	}
 	if err != nil {
 		return out, err
 	}
-	return out, flush()
+	return out, s.Store.TidyMemory(ctx)
 }
 
 const shown = 60

@@ -54,8 +54,9 @@ type Line struct {
 	lines.Standing
 	Target copies.Target // without text while it is missing
 	Doubts []copies.Doubt
-	Terms  []copies.Term  // of the glossary that stand in it
-	Was    *copies.Target // what it said before its original changed
+	Terms  []copies.Term   // of the glossary that stand in it
+	Was    *copies.Target  // what it said before its original changed
+	Others []copies.Saying // readers' words that stand beside it
 }
 
 // Copy is a message in one language, line against line.
@@ -120,6 +121,10 @@ func (s *Service) Open(ctx context.Context, by access.Principal, id int64, langu
 		Standing: o.copy.Standing(o.lines, o.examiner.Doubtful),
 	}
 	stale := o.copy.Stale(o.lines)
+	said, err := s.Store.Sayings(ctx, id)
+	if err != nil {
+		return Copy{}, err
+	}
 	for _, l := range o.lines {
 		line := Line{Standing: l, Target: o.copy.Targets[l.Key()], Terms: o.examiner.Applying(l.Text, o.copy.Language)}
 		if line.Target.Text != "" {
@@ -127,6 +132,11 @@ func (s *Service) Open(ctx context.Context, by access.Principal, id int64, langu
 		}
 		if was, ok := stale[l.Key()]; ok {
 			line.Was = &was
+		}
+		for _, s := range said {
+			if s.Language == out.Language && s.Key == l.Key() && line.Target.Differs(s.Saying) {
+				line.Others = append(line.Others, s.Saying)
+			}
 		}
 		out.Lines = append(out.Lines, line)
 	}

@@ -2,6 +2,7 @@ package outgoing
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -35,6 +36,7 @@ type MessageView struct {
 	LeavesAt  *time.Time         `json:"leavesAt,omitempty"`
 	EndedAt   *time.Time         `json:"endedAt,omitempty" doc:"When the last delivery had left or was stopped"`
 	Figures   record.Figures     `json:"figures" doc:"All zero for a draft"`
+	Awaits    *awaitView         `json:"awaits,omitempty" doc:"Of a draft: how it waits for its readings, as it is now"`
 }
 
 type draftView struct {
@@ -42,6 +44,11 @@ type draftView struct {
 	Draft message.Draft `json:"draft"`
 	// Labels name the parts of the audience, in their order.
 	Labels []string `json:"labels"`
+}
+
+type awaitView struct {
+	Until  time.Time `json:"until"`
+	Failed string    `json:"failed" doc:"Why it did not leave when the wait was over"`
 }
 
 func moment(t time.Time) *time.Time {
@@ -58,8 +65,15 @@ func viewMessage(ctx context.Context, m store.Heading) MessageView {
 		Revision: m.Revision, Author: m.Author, Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker,
 		AsksYou:   m.Asks(route.By(ctx).ID),
 		UpdatedAt: m.UpdatedAt, SentAt: moment(m.SentAt), LeavesAt: moment(m.LeavesAt), EndedAt: moment(m.EndedAt),
-		Figures: m.Figures,
+		Figures: m.Figures, Awaits: viewAwait(m.Awaits),
 	}
+}
+
+func viewAwait(a *store.Awaiting) *awaitView {
+	if a == nil {
+		return nil
+	}
+	return &awaitView{Until: a.Until, Failed: a.Failed}
 }
 
 type MessageID struct {
@@ -91,6 +105,11 @@ func (s *Area) messageRoutes(api huma.API) {
 		api, "/messages/{id}/asked", "asked", "What goes out when somebody says the yes that was asked for",
 		s.asked, access.Write,
 	)
+	route.Post(
+		api, "/messages/{id}/await", "await", "Let a draft wait for its readings until a time, and leave then",
+		s.await, access.Write,
+	)
+	route.Del(api, "/messages/{id}/await", "stop-awaiting", "Let a draft wait no longer", s.stopAwaiting, access.Write)
 	route.Post(api, "/messages/{id}/stop", "stop", "Stop what has not left", s.stop, access.Write)
 	route.Post(
 		api, "/messages/{id}/decide", "decide", "Settle deliveries of which nobody can tell whether they left",
@@ -124,9 +143,17 @@ func (s *Area) draftView(ctx context.Context, m store.Message) (*route.Body[draf
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
-	return route.Answer(draftView{
+	v := draftView{
 		MessageView: viewMessage(ctx, m.Heading), Draft: whole(m.Draft), Labels: m.Draft.Audience.Labels(r),
-	}), nil
+	}
+	a, err := s.Sending.Awaited(ctx, m.ID, route.By(ctx))
+	switch {
+	case err == nil:
+		v.Awaits = viewAwait(&a)
+	case !errors.Is(err, store.ErrNotFound):
+		return nil, s.Problem(ctx, err)
+	}
+	return route.Answer(v), nil
 }
 
 // whole is a draft whose audience is a list, be it empty.
@@ -189,22 +216,24 @@ func (s *Area) deleteDraft(ctx context.Context, in *MessageID) (*struct{}, error
 	return nil, s.Problem(ctx, s.Messages.Delete(ctx, route.By(ctx), in.ID))
 }
 
-type checkedMessage struct {
-	MessageID
-	Body struct {
-		Revision   int64   `json:"revision" doc:"The one that was checked"`
-		Recipients *int    `json:"recipients,omitempty" doc:"How many people the check spoke of; when the plan has changed, nothing is sent"`
-		Copies     *string `json:"copies,omitempty" maxLength:"5000" doc:"How far the copies were that the check spoke of (copiesSeen); when that has changed, nothing is sent"`
-		Typed      int     `json:"typed,omitempty" doc:"The number of people, typed by the sender, for an emergency or a big audience"`
-	}
+type CheckedBody struct {
+	Revision   int64   `json:"revision" doc:"The one that was checked"`
+	Recipients *int    `json:"recipients,omitempty" doc:"How many people the check spoke of; when the plan has changed, nothing is sent"`
+	Copies     *string `json:"copies,omitempty" maxLength:"5000" doc:"How far the copies were that the check spoke of (copiesSeen); when that has changed, nothing is sent"`
+	Typed      int     `json:"typed,omitempty" doc:"The number of people, typed by the sender, for an emergency or a big audience"`
 }
 
-func (m checkedMessage) checked() sending.Checked {
-	return sending.Checked{Recipients: m.Body.Recipients, Copies: m.Body.Copies, Typed: m.Body.Typed}
+func (b CheckedBody) checked() sending.Checked {
+	return sending.Checked{Recipients: b.Recipients, Copies: b.Copies, Typed: b.Typed}
+}
+
+type checkedMessage struct {
+	MessageID
+	Body CheckedBody
 }
 
 func (s *Area) ask(ctx context.Context, in *checkedMessage) (*struct{}, error) {
-	return nil, s.Problem(ctx, s.Sending.Ask(ctx, in.ID, in.Body.Revision, in.checked(), route.By(ctx)))
+	return nil, s.Problem(ctx, s.Sending.Ask(ctx, in.ID, in.Body.Revision, in.Body.checked(), route.By(ctx)))
 }
 
 func (s *Area) asked(ctx context.Context, in *MessageID) (*route.Body[writing.PlanView], error) {
@@ -216,11 +245,26 @@ func (s *Area) asked(ctx context.Context, in *MessageID) (*route.Body[writing.Pl
 }
 
 func (s *Area) send(ctx context.Context, in *checkedMessage) (*route.Body[MessageView], error) {
-	m, err := s.Sending.Send(ctx, in.ID, in.Body.Revision, in.checked(), route.By(ctx))
+	m, err := s.Sending.Send(ctx, in.ID, in.Body.Revision, in.Body.checked(), route.By(ctx))
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
 	return route.Answer(viewMessage(ctx, m.Heading)), nil
+}
+
+func (s *Area) await(ctx context.Context, in *struct {
+	MessageID
+	Body struct {
+		CheckedBody
+		Until time.Time `json:"until" doc:"When it leaves at the latest"`
+	}
+}) (*struct{}, error) {
+	b := in.Body
+	return nil, s.Problem(ctx, s.Sending.Await(ctx, in.ID, b.Revision, b.checked(), b.Until, route.By(ctx)))
+}
+
+func (s *Area) stopAwaiting(ctx context.Context, in *MessageID) (*struct{}, error) {
+	return nil, s.Problem(ctx, s.Sending.StopAwaiting(ctx, in.ID, route.By(ctx)))
 }
 
 type stoppedView struct {

@@ -81,6 +81,7 @@ type recordView struct {
 	Reason    string                 `json:"reason" doc:"Why it was an emergency"`
 	Practice  bool                   `json:"practice" doc:"It was only an exercise"`
 	Languages []writing.LanguageView `json:"languages"`
+	Trust     plan.Trust             `json:"trust" doc:"People by how far what they got can be trusted"`
 	Steps     []stepUsed             `json:"steps"`
 	Failures  []record.Failure       `json:"failures" doc:"What failed, and why, most first"`
 	Spent     string                 `json:"spent" doc:"The cost of what has left"`
@@ -97,8 +98,13 @@ func (s *Area) record(ctx context.Context, in *MessageID) (*route.Body[recordVie
 		Message: viewMessage(ctx, m.Heading), Subject: m.Draft.Subject, Email: m.Draft.Email.Plain(),
 		Text: m.Draft.TextBody(), Files: []string{},
 		Reason: m.Draft.Reason, Practice: m.Draft.Practice && m.Urgency == roster.Emergency,
-		Languages: writing.ViewLanguages(r.Languages), Steps: []stepUsed{},
+		Languages: writing.ViewLanguages(r.Languages), Trust: r.Trust, Steps: []stepUsed{},
 		Failures: r.Failures, Spent: r.Spent, Planned: r.Planned,
+	}
+	for i, l := range v.Languages {
+		if l.Got != "" {
+			v.Languages[i].Trust = plan.TrustWords(r.Copies[l.Got])
+		}
 	}
 	for _, f := range m.Draft.Files {
 		v.Files = append(v.Files, f.Name)

@@ -19,6 +19,7 @@ import (
 	"upperlantern/internal/letters"
 	"upperlantern/internal/messages"
 	"upperlantern/internal/readaloud"
+	"upperlantern/internal/reading"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
 	"upperlantern/internal/store"
@@ -34,7 +35,7 @@ var explained = []error{
 	exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrXLIFF, exchange.ErrTMX, exchange.ErrGlossary, exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
 	messages.ErrNotKept, messages.ErrNobodyGot, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
-	translation.ErrUnfit,
+	translation.ErrUnfit, reading.ErrUnfit,
 }
 
 // DiskFull tells a person what a full disk means for them.

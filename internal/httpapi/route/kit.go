@@ -38,6 +38,19 @@ func By(ctx context.Context) access.Principal {
 	return by
 }
 
+type siteKey struct{}
+
+// At keeps with a request where people reach the interface.
+func At(ctx context.Context, site string) context.Context {
+	return context.WithValue(ctx, siteKey{}, site)
+}
+
+// Site is where people reach the interface, such as “https://lantern.example”.
+func Site(ctx context.Context) string {
+	site, _ := ctx.Value(siteKey{}).(string)
+	return site
+}
+
 // Body is what a request or an answer holds.
 type Body[T any] struct{ Body T }
 

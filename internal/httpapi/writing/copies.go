@@ -54,6 +54,7 @@ type lineView struct {
 	Doubts    []doubtView         `json:"doubts"`
 	Terms     []termView          `json:"terms" doc:"Of the glossary, that stand in it"`
 	Was       *staleView          `json:"was,omitempty" doc:"What the line was before its original changed"`
+	Others    []sayingView        `json:"others" doc:"Readers' words that stand beside it until somebody decides"`
 }
 
 type doubtView struct {
@@ -117,7 +118,7 @@ func viewCopy(c translation.Copy) copyView {
 func viewLine(l translation.Line) lineView {
 	v := lineView{
 		Key: l.Key(), Original: l.Text, Places: l.Places, Faces: l.Faces, Target: l.Target.Text, Doubts: []doubtView{},
-		Terms: []termView{},
+		Terms: []termView{}, Others: []sayingView{},
 	}
 	if l.Target.Text != "" {
 		v.Source, v.By, v.At = l.Target.Source, l.Target.By, &l.Target.At
@@ -130,6 +131,9 @@ func viewLine(l translation.Line) lineView {
 	}
 	for _, t := range l.Terms {
 		v.Terms = append(v.Terms, termView{Term: t.Term, Says: t.Says, Note: t.Note})
+	}
+	for _, o := range l.Others {
+		v.Others = append(v.Others, sayingView{Reader: o.Reader, Text: o.Text, At: o.At})
 	}
 	if l.Was != nil {
 		v.Was = &staleView{Target: l.Was.Text, Difference: copies.Difference(l.Was.Original.Text, l.Text)}

@@ -54,6 +54,16 @@ func (s *Area) memoryRoutes(api huma.API) {
 			access.Write,
 		).Takes(exchange.LargestTranslations+1), s.takeCopyFile,
 	)
+	route.Add(
+		api, route.New(http.MethodGet, "/messages/{id}/xliff", "copy-files", "Copies as XLIFF 2.1, zipped", access.Write).
+			Gives("application/zip"), s.copyFiles,
+	)
+	route.Add(
+		api, route.New(
+			http.MethodPost, "/messages/{id}/xliff", "take-copy-files", "Take the lines of XLIFF files that came back, one or zipped",
+			access.Write,
+		).Takes(exchange.LargestTranslations+1), s.takeCopyFiles,
+	)
 }
 
 type memoryLineView struct {
@@ -264,7 +274,40 @@ func (s *Area) copyFile(ctx context.Context, in *CopyPath) (*route.File, error) 
 	return attachmentOf("application/xliff+xml", "copy."+in.Language+".xlf", content), s.Problem(ctx, err)
 }
 
-type takenView struct {
+func (s *Area) copyFiles(ctx context.Context, in *struct {
+	ID        int64    `path:"id"`
+	Languages []string `query:"languages,explode" maxItems:"50" doc:"BCP 47"`
+}) (*route.File, error) {
+	content, err := s.Translation.XLIFFs(ctx, route.By(ctx), in.ID, in.Languages)
+	return attachmentOf("application/zip", "copies.zip", content), s.Problem(ctx, err)
+}
+
+type takenInView struct {
+	Language string `json:"language"`
+	Name     string `json:"name"`
+	TakenView
+}
+
+func (s *Area) takeCopyFiles(ctx context.Context, in *struct {
+	ID      int64  `path:"id"`
+	Checked bool   `query:"checked" doc:"Lines that the files call reviewed or final count as checked"`
+	RawBody []byte `contentType:"application/octet-stream"`
+}) (*route.Body[[]takenInView], error) {
+	list, err := s.Translation.TakeXLIFFs(ctx, route.By(ctx), in.ID, in.RawBody, in.Checked)
+	out := make([]takenInView, len(list))
+	for i, t := range list {
+		out[i] = takenInView{t.Language, roster.LanguageName(t.Language), viewTaken(t.Taken)}
+	}
+	return route.Answer(out), s.Problem(ctx, err)
+}
+
+func viewTaken(t translation.Taken) TakenView {
+	return TakenView{
+		Lines: t.Lines, Same: t.Same, Gone: append([]string{}, t.Gone...), Changed: append([]string{}, t.Changed...),
+	}
+}
+
+type TakenView struct {
 	Lines   int      `json:"lines" doc:"Taken into the copy"`
 	Same    int      `json:"same" doc:"As they were"`
 	Gone    []string `json:"gone" doc:"Lines that are no longer in the message"`
@@ -275,9 +318,7 @@ func (s *Area) takeCopyFile(ctx context.Context, in *struct {
 	CopyPath
 	Checked bool   `query:"checked" doc:"Lines that the file calls reviewed or final count as checked"`
 	RawBody []byte `contentType:"application/octet-stream"`
-}) (*route.Body[takenView], error) {
+}) (*route.Body[TakenView], error) {
 	t, err := s.Translation.TakeXLIFF(ctx, route.By(ctx), in.ID, in.Language, in.RawBody, in.Checked)
-	return route.Answer(takenView{
-		Lines: t.Lines, Same: t.Same, Gone: append([]string{}, t.Gone...), Changed: append([]string{}, t.Changed...),
-	}), s.Problem(ctx, err)
+	return route.Answer(viewTaken(t)), s.Problem(ctx, err)
 }

@@ -57,6 +57,7 @@ type LanguageView struct {
 	People int    `json:"people"`
 	Reads  bool   `json:"reads" doc:"The message is written in it"`
 	Got    string `json:"got" doc:"The language of the copy that they get; empty for the original"`
+	Trust  string `json:"trust,omitempty" doc:"Of a record: by whom that copy was checked"`
 }
 
 // copyUseView is a copy of the message, and who would get it.
@@ -530,10 +531,11 @@ type triedView struct {
 }
 
 func (s *Area) tryOnMe(ctx context.Context, in *struct {
-	Index int `query:"index" minimum:"0" doc:"For which recipient it is filled"`
+	Index    int    `query:"index" minimum:"0" doc:"For which recipient it is filled"`
+	Language string `query:"language" maxLength:"40" doc:"In which copy, as far as it is filled, BCP 47; absent for what they get"`
 	DraftAsked
 }) (*route.Body[triedView], error) {
-	deliveries, err := s.Sending.Try(ctx, in.Message, in.Body, in.Index, route.By(ctx))
+	deliveries, err := s.Sending.Try(ctx, in.Message, in.Body, in.Index, in.Language, route.By(ctx))
 	out := triedView{Sent: []string{}}
 	for _, d := range deliveries {
 		out.Sent = append(out.Sent, plan.ChannelWord(d.Channel)+" to "+phone.Display(d.Address))

@@ -9,6 +9,7 @@ import (
 	"upperlantern/internal/editing"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/letters"
+	"upperlantern/internal/reading"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
 	"upperlantern/internal/translation"
@@ -23,6 +24,7 @@ type Area struct {
 	Shelf       *shelf.Service
 	Editor      *editing.Editor
 	Translation *translation.Service
+	Reading     *reading.Service
 }
 
 // Routes registers the routes.
@@ -30,6 +32,7 @@ func (s *Area) Routes(api huma.API) {
 	s.planRoutes(api)
 	s.copyRoutes(api)
 	s.memoryRoutes(api)
+	s.readingRoutes(api)
 	s.letterRoutes(api)
 	s.contentRoutes(api)
 	s.shelfRoutes(api)

@@ -5,6 +5,10 @@ FROM copy_lines WHERE message_id = ? ORDER BY language, key;
 -- name: CopyLine :one
 SELECT target, filled_by FROM copy_lines WHERE message_id = ? AND language = ? AND key = ?;
 
+-- name: CopyTarget :one
+SELECT target, source, filled_by, filled_at, checked_by, checked_at
+FROM copy_lines WHERE message_id = ? AND language = ? AND key = ?;
+
 -- name: SetCopyLine :execrows
 INSERT INTO copy_lines (message_id, language, key, original, places, target, source, filled_by, filled_at, checked_by, checked_at)
 SELECT m.id, sqlc.arg(language), sqlc.arg(key), sqlc.arg(original), sqlc.arg(places), sqlc.arg(target), sqlc.arg(source),
@@ -32,12 +36,12 @@ ON CONFLICT (original_id, language) DO UPDATE SET target = excluded.target, unit
     checked_by = excluded.checked_by, checked_at = excluded.checked_at;
 
 -- name: RecallSame :many
-SELECT r.key, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
+SELECT r.id, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
 FROM remembered r JOIN remembered_targets t ON t.original_id = r.id
 WHERE r.language = sqlc.arg(language) AND r.key IN (sqlc.slice(keys));
 
 -- name: RecallShaped :many
-SELECT r.shape, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
+SELECT r.id, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
 FROM remembered r JOIN remembered_targets t ON t.original_id = r.id
 WHERE r.language = sqlc.arg(language) AND r.shape IN (sqlc.slice(shapes)) ORDER BY t.checked_at DESC LIMIT 5000;
 
@@ -79,3 +83,8 @@ SELECT DISTINCT language FROM remembered_targets ORDER BY language;
 
 -- name: MemoryCheckers :many
 SELECT DISTINCT checked_by FROM remembered_targets ORDER BY checked_by LIMIT 200;
+
+-- name: Targets :many
+SELECT r.id, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
+FROM json_each(sqlc.arg(ids)) j CROSS JOIN remembered r ON r.id = j.value CROSS JOIN remembered_targets t ON t.original_id = r.id
+WHERE sqlc.arg(language) = '' OR t.language = sqlc.arg(language);

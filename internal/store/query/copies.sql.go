@@ -100,6 +100,40 @@ func (q *Queries) CopyLines(ctx context.Context, messageID int64) ([]CopyLinesRo
 	return items, nil
 }
 
+const copyTarget = `-- name: CopyTarget :one
+SELECT target, source, filled_by, filled_at, checked_by, checked_at
+FROM copy_lines WHERE message_id = ? AND language = ? AND key = ?
+`
+
+type CopyTargetParams struct {
+	MessageID int64
+	Language  string
+	Key       string
+}
+
+type CopyTargetRow struct {
+	Target    string
+	Source    string
+	FilledBy  string
+	FilledAt  int64
+	CheckedBy string
+	CheckedAt int64
+}
+
+func (q *Queries) CopyTarget(ctx context.Context, arg CopyTargetParams) (CopyTargetRow, error) {
+	row := q.queryRow(ctx, q.copyTargetStmt, copyTarget, arg.MessageID, arg.Language, arg.Key)
+	var i CopyTargetRow
+	err := row.Scan(
+		&i.Target,
+		&i.Source,
+		&i.FilledBy,
+		&i.FilledAt,
+		&i.CheckedBy,
+		&i.CheckedAt,
+	)
+	return i, err
+}
+
 const dropBareOriginal = `-- name: DropBareOriginal :exec
 DELETE FROM remembered WHERE id = ? AND NOT EXISTS (SELECT 1 FROM remembered_targets t WHERE t.original_id = remembered.id)
 `
@@ -266,7 +300,7 @@ func (q *Queries) MemoryLanguages(ctx context.Context) ([]string, error) {
 }
 
 const recallSame = `-- name: RecallSame :many
-SELECT r.key, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
+SELECT r.id, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
 FROM remembered r JOIN remembered_targets t ON t.original_id = r.id
 WHERE r.language = ?1 AND r.key IN (/*SLICE:keys*/?)
 `
@@ -277,7 +311,7 @@ type RecallSameParams struct {
 }
 
 type RecallSameRow struct {
-	Key       string
+	ID        int64
 	Original  string
 	Places    string
 	Language  string
@@ -307,7 +341,7 @@ func (q *Queries) RecallSame(ctx context.Context, arg RecallSameParams) ([]Recal
 	for rows.Next() {
 		var i RecallSameRow
 		if err := rows.Scan(
-			&i.Key,
+			&i.ID,
 			&i.Original,
 			&i.Places,
 			&i.Language,
@@ -329,7 +363,7 @@ func (q *Queries) RecallSame(ctx context.Context, arg RecallSameParams) ([]Recal
 }
 
 const recallShaped = `-- name: RecallShaped :many
-SELECT r.shape, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
+SELECT r.id, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
 FROM remembered r JOIN remembered_targets t ON t.original_id = r.id
 WHERE r.language = ?1 AND r.shape IN (/*SLICE:shapes*/?) ORDER BY t.checked_at DESC LIMIT 5000
 `
@@ -340,7 +374,7 @@ type RecallShapedParams struct {
 }
 
 type RecallShapedRow struct {
-	Shape     string
+	ID        int64
 	Original  string
 	Places    string
 	Language  string
@@ -370,7 +404,7 @@ func (q *Queries) RecallShaped(ctx context.Context, arg RecallShapedParams) ([]R
 	for rows.Next() {
 		var i RecallShapedRow
 		if err := rows.Scan(
-			&i.Shape,
+			&i.ID,
 			&i.Original,
 			&i.Places,
 			&i.Language,
@@ -600,6 +634,58 @@ func (q *Queries) TargetOf(ctx context.Context, arg TargetOfParams) (TargetOfRow
 		&i.CheckedBy,
 	)
 	return i, err
+}
+
+const targets = `-- name: Targets :many
+SELECT r.id, r.original, r.places, t.language, t.target, t.checked_by, t.checked_at
+FROM json_each(?1) j CROSS JOIN remembered r ON r.id = j.value CROSS JOIN remembered_targets t ON t.original_id = r.id
+WHERE ?2 = '' OR t.language = ?2
+`
+
+type TargetsParams struct {
+	Ids      interface{}
+	Language interface{}
+}
+
+type TargetsRow struct {
+	ID        int64
+	Original  string
+	Places    string
+	Language  string
+	Target    string
+	CheckedBy string
+	CheckedAt int64
+}
+
+func (q *Queries) Targets(ctx context.Context, arg TargetsParams) ([]TargetsRow, error) {
+	rows, err := q.query(ctx, q.targetsStmt, targets, arg.Ids, arg.Language)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []TargetsRow
+	for rows.Next() {
+		var i TargetsRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Original,
+			&i.Places,
+			&i.Language,
+			&i.Target,
+			&i.CheckedBy,
+			&i.CheckedAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const terms = `-- name: Terms :many

@@ -123,8 +123,23 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.anyAccountStmt, err = db.PrepareContext(ctx, anyAccount); err != nil {
 		return nil, fmt.Errorf("error preparing query AnyAccount: %w", err)
 	}
+	if q.askReadingStmt, err = db.PrepareContext(ctx, askReading); err != nil {
+		return nil, fmt.Errorf("error preparing query AskReading: %w", err)
+	}
 	if q.askYesStmt, err = db.PrepareContext(ctx, askYes); err != nil {
 		return nil, fmt.Errorf("error preparing query AskYes: %w", err)
+	}
+	if q.awaitStmt, err = db.PrepareContext(ctx, await); err != nil {
+		return nil, fmt.Errorf("error preparing query Await: %w", err)
+	}
+	if q.awaitedStmt, err = db.PrepareContext(ctx, awaited); err != nil {
+		return nil, fmt.Errorf("error preparing query Awaited: %w", err)
+	}
+	if q.awaitedNowStmt, err = db.PrepareContext(ctx, awaitedNow); err != nil {
+		return nil, fmt.Errorf("error preparing query AwaitedNow: %w", err)
+	}
+	if q.awaitsStmt, err = db.PrepareContext(ctx, awaits); err != nil {
+		return nil, fmt.Errorf("error preparing query Awaits: %w", err)
 	}
 	if q.beginRunStmt, err = db.PrepareContext(ctx, beginRun); err != nil {
 		return nil, fmt.Errorf("error preparing query BeginRun: %w", err)
@@ -176,6 +191,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.copyReadersStmt, err = db.PrepareContext(ctx, copyReaders); err != nil {
 		return nil, fmt.Errorf("error preparing query CopyReaders: %w", err)
+	}
+	if q.copyTargetStmt, err = db.PrepareContext(ctx, copyTarget); err != nil {
+		return nil, fmt.Errorf("error preparing query CopyTarget: %w", err)
 	}
 	if q.countGoneStmt, err = db.PrepareContext(ctx, countGone); err != nil {
 		return nil, fmt.Errorf("error preparing query CountGone: %w", err)
@@ -312,11 +330,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.endMessagesStmt, err = db.PrepareContext(ctx, endMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query EndMessages: %w", err)
 	}
+	if q.endReadingStmt, err = db.PrepareContext(ctx, endReading); err != nil {
+		return nil, fmt.Errorf("error preparing query EndReading: %w", err)
+	}
 	if q.everyTargetStmt, err = db.PrepareContext(ctx, everyTarget); err != nil {
 		return nil, fmt.Errorf("error preparing query EveryTarget: %w", err)
 	}
 	if q.exhaustStmt, err = db.PrepareContext(ctx, exhaust); err != nil {
 		return nil, fmt.Errorf("error preparing query Exhaust: %w", err)
+	}
+	if q.failAwaitedStmt, err = db.PrepareContext(ctx, failAwaited); err != nil {
+		return nil, fmt.Errorf("error preparing query FailAwaited: %w", err)
 	}
 	if q.failuresStmt, err = db.PrepareContext(ctx, failures); err != nil {
 		return nil, fmt.Errorf("error preparing query Failures: %w", err)
@@ -435,6 +459,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.openMessagesStmt, err = db.PrepareContext(ctx, openMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query OpenMessages: %w", err)
 	}
+	if q.openReadingStmt, err = db.PrepareContext(ctx, openReading); err != nil {
+		return nil, fmt.Errorf("error preparing query OpenReading: %w", err)
+	}
 	if q.organisationStmt, err = db.PrepareContext(ctx, organisation); err != nil {
 		return nil, fmt.Errorf("error preparing query Organisation: %w", err)
 	}
@@ -495,6 +522,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.reMergeStmt, err = db.PrepareContext(ctx, reMerge); err != nil {
 		return nil, fmt.Errorf("error preparing query ReMerge: %w", err)
 	}
+	if q.readingStmt, err = db.PrepareContext(ctx, reading); err != nil {
+		return nil, fmt.Errorf("error preparing query Reading: %w", err)
+	}
+	if q.readingsStmt, err = db.PrepareContext(ctx, readings); err != nil {
+		return nil, fmt.Errorf("error preparing query Readings: %w", err)
+	}
 	if q.recallSameStmt, err = db.PrepareContext(ctx, recallSame); err != nil {
 		return nil, fmt.Errorf("error preparing query RecallSame: %w", err)
 	}
@@ -543,8 +576,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.saveDraftStmt, err = db.PrepareContext(ctx, saveDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query SaveDraft: %w", err)
 	}
+	if q.sayStmt, err = db.PrepareContext(ctx, say); err != nil {
+		return nil, fmt.Errorf("error preparing query Say: %w", err)
+	}
 	if q.sayingSoStmt, err = db.PrepareContext(ctx, sayingSo); err != nil {
 		return nil, fmt.Errorf("error preparing query SayingSo: %w", err)
+	}
+	if q.sayingsStmt, err = db.PrepareContext(ctx, sayings); err != nil {
+		return nil, fmt.Errorf("error preparing query Sayings: %w", err)
 	}
 	if q.sendingStmt, err = db.PrepareContext(ctx, sending); err != nil {
 		return nil, fmt.Errorf("error preparing query Sending: %w", err)
@@ -593,6 +632,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setReachedStmt, err = db.PrepareContext(ctx, setReached); err != nil {
 		return nil, fmt.Errorf("error preparing query SetReached: %w", err)
+	}
+	if q.setRequestStmt, err = db.PrepareContext(ctx, setRequest); err != nil {
+		return nil, fmt.Errorf("error preparing query SetRequest: %w", err)
 	}
 	if q.setShelfItemStmt, err = db.PrepareContext(ctx, setShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query SetShelfItem: %w", err)
@@ -648,8 +690,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.stepStatesStmt, err = db.PrepareContext(ctx, stepStates); err != nil {
 		return nil, fmt.Errorf("error preparing query StepStates: %w", err)
 	}
+	if q.stopAwaitingStmt, err = db.PrepareContext(ctx, stopAwaiting); err != nil {
+		return nil, fmt.Errorf("error preparing query StopAwaiting: %w", err)
+	}
 	if q.targetOfStmt, err = db.PrepareContext(ctx, targetOf); err != nil {
 		return nil, fmt.Errorf("error preparing query TargetOf: %w", err)
+	}
+	if q.targetsStmt, err = db.PrepareContext(ctx, targets); err != nil {
+		return nil, fmt.Errorf("error preparing query Targets: %w", err)
 	}
 	if q.termsStmt, err = db.PrepareContext(ctx, terms); err != nil {
 		return nil, fmt.Errorf("error preparing query Terms: %w", err)
@@ -674,6 +722,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.waitingUpdatesStmt, err = db.PrepareContext(ctx, waitingUpdates); err != nil {
 		return nil, fmt.Errorf("error preparing query WaitingUpdates: %w", err)
+	}
+	if q.withdrawReadingStmt, err = db.PrepareContext(ctx, withdrawReading); err != nil {
+		return nil, fmt.Errorf("error preparing query WithdrawReading: %w", err)
 	}
 	return &q, nil
 }
@@ -845,9 +896,34 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing anyAccountStmt: %w", cerr)
 		}
 	}
+	if q.askReadingStmt != nil {
+		if cerr := q.askReadingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing askReadingStmt: %w", cerr)
+		}
+	}
 	if q.askYesStmt != nil {
 		if cerr := q.askYesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing askYesStmt: %w", cerr)
+		}
+	}
+	if q.awaitStmt != nil {
+		if cerr := q.awaitStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing awaitStmt: %w", cerr)
+		}
+	}
+	if q.awaitedStmt != nil {
+		if cerr := q.awaitedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing awaitedStmt: %w", cerr)
+		}
+	}
+	if q.awaitedNowStmt != nil {
+		if cerr := q.awaitedNowStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing awaitedNowStmt: %w", cerr)
+		}
+	}
+	if q.awaitsStmt != nil {
+		if cerr := q.awaitsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing awaitsStmt: %w", cerr)
 		}
 	}
 	if q.beginRunStmt != nil {
@@ -933,6 +1009,11 @@ func (q *Queries) Close() error {
 	if q.copyReadersStmt != nil {
 		if cerr := q.copyReadersStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing copyReadersStmt: %w", cerr)
+		}
+	}
+	if q.copyTargetStmt != nil {
+		if cerr := q.copyTargetStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing copyTargetStmt: %w", cerr)
 		}
 	}
 	if q.countGoneStmt != nil {
@@ -1160,6 +1241,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing endMessagesStmt: %w", cerr)
 		}
 	}
+	if q.endReadingStmt != nil {
+		if cerr := q.endReadingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing endReadingStmt: %w", cerr)
+		}
+	}
 	if q.everyTargetStmt != nil {
 		if cerr := q.everyTargetStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing everyTargetStmt: %w", cerr)
@@ -1168,6 +1254,11 @@ func (q *Queries) Close() error {
 	if q.exhaustStmt != nil {
 		if cerr := q.exhaustStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing exhaustStmt: %w", cerr)
+		}
+	}
+	if q.failAwaitedStmt != nil {
+		if cerr := q.failAwaitedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing failAwaitedStmt: %w", cerr)
 		}
 	}
 	if q.failuresStmt != nil {
@@ -1365,6 +1456,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing openMessagesStmt: %w", cerr)
 		}
 	}
+	if q.openReadingStmt != nil {
+		if cerr := q.openReadingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing openReadingStmt: %w", cerr)
+		}
+	}
 	if q.organisationStmt != nil {
 		if cerr := q.organisationStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing organisationStmt: %w", cerr)
@@ -1465,6 +1561,16 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing reMergeStmt: %w", cerr)
 		}
 	}
+	if q.readingStmt != nil {
+		if cerr := q.readingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing readingStmt: %w", cerr)
+		}
+	}
+	if q.readingsStmt != nil {
+		if cerr := q.readingsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing readingsStmt: %w", cerr)
+		}
+	}
 	if q.recallSameStmt != nil {
 		if cerr := q.recallSameStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing recallSameStmt: %w", cerr)
@@ -1545,9 +1651,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing saveDraftStmt: %w", cerr)
 		}
 	}
+	if q.sayStmt != nil {
+		if cerr := q.sayStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing sayStmt: %w", cerr)
+		}
+	}
 	if q.sayingSoStmt != nil {
 		if cerr := q.sayingSoStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing sayingSoStmt: %w", cerr)
+		}
+	}
+	if q.sayingsStmt != nil {
+		if cerr := q.sayingsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing sayingsStmt: %w", cerr)
 		}
 	}
 	if q.sendingStmt != nil {
@@ -1628,6 +1744,11 @@ func (q *Queries) Close() error {
 	if q.setReachedStmt != nil {
 		if cerr := q.setReachedStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setReachedStmt: %w", cerr)
+		}
+	}
+	if q.setRequestStmt != nil {
+		if cerr := q.setRequestStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setRequestStmt: %w", cerr)
 		}
 	}
 	if q.setShelfItemStmt != nil {
@@ -1720,9 +1841,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing stepStatesStmt: %w", cerr)
 		}
 	}
+	if q.stopAwaitingStmt != nil {
+		if cerr := q.stopAwaitingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing stopAwaitingStmt: %w", cerr)
+		}
+	}
 	if q.targetOfStmt != nil {
 		if cerr := q.targetOfStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing targetOfStmt: %w", cerr)
+		}
+	}
+	if q.targetsStmt != nil {
+		if cerr := q.targetsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing targetsStmt: %w", cerr)
 		}
 	}
 	if q.termsStmt != nil {
@@ -1763,6 +1894,11 @@ func (q *Queries) Close() error {
 	if q.waitingUpdatesStmt != nil {
 		if cerr := q.waitingUpdatesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing waitingUpdatesStmt: %w", cerr)
+		}
+	}
+	if q.withdrawReadingStmt != nil {
+		if cerr := q.withdrawReadingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing withdrawReadingStmt: %w", cerr)
 		}
 	}
 	return err
@@ -1837,7 +1973,12 @@ type Queries struct {
 	allTiesStmt                *sql.Stmt
 	allUnitsStmt               *sql.Stmt
 	anyAccountStmt             *sql.Stmt
+	askReadingStmt             *sql.Stmt
 	askYesStmt                 *sql.Stmt
+	awaitStmt                  *sql.Stmt
+	awaitedStmt                *sql.Stmt
+	awaitedNowStmt             *sql.Stmt
+	awaitsStmt                 *sql.Stmt
 	beginRunStmt               *sql.Stmt
 	bumpRevisionStmt           *sql.Stmt
 	carrierTroublesStmt        *sql.Stmt
@@ -1855,6 +1996,7 @@ type Queries struct {
 	copyLineStmt               *sql.Stmt
 	copyLinesStmt              *sql.Stmt
 	copyReadersStmt            *sql.Stmt
+	copyTargetStmt             *sql.Stmt
 	countGoneStmt              *sql.Stmt
 	countLanguagesStmt         *sql.Stmt
 	countMessagesStmt          *sql.Stmt
@@ -1900,8 +2042,10 @@ type Queries struct {
 	endImportStmt              *sql.Stmt
 	endLeasesStmt              *sql.Stmt
 	endMessagesStmt            *sql.Stmt
+	endReadingStmt             *sql.Stmt
 	everyTargetStmt            *sql.Stmt
 	exhaustStmt                *sql.Stmt
+	failAwaitedStmt            *sql.Stmt
 	failuresStmt               *sql.Stmt
 	fileByHashStmt             *sql.Stmt
 	forgetImportsStmt          *sql.Stmt
@@ -1941,6 +2085,7 @@ type Queries struct {
 	notTwinsStmt               *sql.Stmt
 	oldFilesStmt               *sql.Stmt
 	openMessagesStmt           *sql.Stmt
+	openReadingStmt            *sql.Stmt
 	organisationStmt           *sql.Stmt
 	outcomeOfStmt              *sql.Stmt
 	outcomesOfStmt             *sql.Stmt
@@ -1961,6 +2106,8 @@ type Queries struct {
 	putTroubleStmt             *sql.Stmt
 	queueAgainStmt             *sql.Stmt
 	reMergeStmt                *sql.Stmt
+	readingStmt                *sql.Stmt
+	readingsStmt               *sql.Stmt
 	recallSameStmt             *sql.Stmt
 	recallShapedStmt           *sql.Stmt
 	recipientStatesStmt        *sql.Stmt
@@ -1977,7 +2124,9 @@ type Queries struct {
 	reviveDeviceStmt           *sql.Stmt
 	runOutLeasesStmt           *sql.Stmt
 	saveDraftStmt              *sql.Stmt
+	sayStmt                    *sql.Stmt
 	sayingSoStmt               *sql.Stmt
+	sayingsStmt                *sql.Stmt
 	sendingStmt                *sql.Stmt
 	setAccountStmt             *sql.Stmt
 	setAliveStmt               *sql.Stmt
@@ -1994,6 +2143,7 @@ type Queries struct {
 	setPasswordStmt            *sql.Stmt
 	setPersonStmt              *sql.Stmt
 	setReachedStmt             *sql.Stmt
+	setRequestStmt             *sql.Stmt
 	setShelfItemStmt           *sql.Stmt
 	setStepStmt                *sql.Stmt
 	setStoppedStmt             *sql.Stmt
@@ -2012,7 +2162,9 @@ type Queries struct {
 	spentStmt                  *sql.Stmt
 	startImportStmt            *sql.Stmt
 	stepStatesStmt             *sql.Stmt
+	stopAwaitingStmt           *sql.Stmt
 	targetOfStmt               *sql.Stmt
+	targetsStmt                *sql.Stmt
 	termsStmt                  *sql.Stmt
 	touchPersonStmt            *sql.Stmt
 	unfinishedPlansStmt        *sql.Stmt
@@ -2021,6 +2173,7 @@ type Queries struct {
 	updateByIDStmt             *sql.Stmt
 	versionsStmt               *sql.Stmt
 	waitingUpdatesStmt         *sql.Stmt
+	withdrawReadingStmt        *sql.Stmt
 }
 
 func (q *Queries) WithTx(tx *sql.Tx) *Queries {
@@ -2060,7 +2213,12 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		allTiesStmt:                q.allTiesStmt,
 		allUnitsStmt:               q.allUnitsStmt,
 		anyAccountStmt:             q.anyAccountStmt,
+		askReadingStmt:             q.askReadingStmt,
 		askYesStmt:                 q.askYesStmt,
+		awaitStmt:                  q.awaitStmt,
+		awaitedStmt:                q.awaitedStmt,
+		awaitedNowStmt:             q.awaitedNowStmt,
+		awaitsStmt:                 q.awaitsStmt,
 		beginRunStmt:               q.beginRunStmt,
 		bumpRevisionStmt:           q.bumpRevisionStmt,
 		carrierTroublesStmt:        q.carrierTroublesStmt,
@@ -2078,6 +2236,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		copyLineStmt:               q.copyLineStmt,
 		copyLinesStmt:              q.copyLinesStmt,
 		copyReadersStmt:            q.copyReadersStmt,
+		copyTargetStmt:             q.copyTargetStmt,
 		countGoneStmt:              q.countGoneStmt,
 		countLanguagesStmt:         q.countLanguagesStmt,
 		countMessagesStmt:          q.countMessagesStmt,
@@ -2123,8 +2282,10 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		endImportStmt:              q.endImportStmt,
 		endLeasesStmt:              q.endLeasesStmt,
 		endMessagesStmt:            q.endMessagesStmt,
+		endReadingStmt:             q.endReadingStmt,
 		everyTargetStmt:            q.everyTargetStmt,
 		exhaustStmt:                q.exhaustStmt,
+		failAwaitedStmt:            q.failAwaitedStmt,
 		failuresStmt:               q.failuresStmt,
 		fileByHashStmt:             q.fileByHashStmt,
 		forgetImportsStmt:          q.forgetImportsStmt,
@@ -2164,6 +2325,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		notTwinsStmt:               q.notTwinsStmt,
 		oldFilesStmt:               q.oldFilesStmt,
 		openMessagesStmt:           q.openMessagesStmt,
+		openReadingStmt:            q.openReadingStmt,
 		organisationStmt:           q.organisationStmt,
 		outcomeOfStmt:              q.outcomeOfStmt,
 		outcomesOfStmt:             q.outcomesOfStmt,
@@ -2184,6 +2346,8 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		putTroubleStmt:             q.putTroubleStmt,
 		queueAgainStmt:             q.queueAgainStmt,
 		reMergeStmt:                q.reMergeStmt,
+		readingStmt:                q.readingStmt,
+		readingsStmt:               q.readingsStmt,
 		recallSameStmt:             q.recallSameStmt,
 		recallShapedStmt:           q.recallShapedStmt,
 		recipientStatesStmt:        q.recipientStatesStmt,
@@ -2200,7 +2364,9 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		reviveDeviceStmt:           q.reviveDeviceStmt,
 		runOutLeasesStmt:           q.runOutLeasesStmt,
 		saveDraftStmt:              q.saveDraftStmt,
+		sayStmt:                    q.sayStmt,
 		sayingSoStmt:               q.sayingSoStmt,
+		sayingsStmt:                q.sayingsStmt,
 		sendingStmt:                q.sendingStmt,
 		setAccountStmt:             q.setAccountStmt,
 		setAliveStmt:               q.setAliveStmt,
@@ -2217,6 +2383,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setPasswordStmt:            q.setPasswordStmt,
 		setPersonStmt:              q.setPersonStmt,
 		setReachedStmt:             q.setReachedStmt,
+		setRequestStmt:             q.setRequestStmt,
 		setShelfItemStmt:           q.setShelfItemStmt,
 		setStepStmt:                q.setStepStmt,
 		setStoppedStmt:             q.setStoppedStmt,
@@ -2235,7 +2402,9 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		spentStmt:                  q.spentStmt,
 		startImportStmt:            q.startImportStmt,
 		stepStatesStmt:             q.stepStatesStmt,
+		stopAwaitingStmt:           q.stopAwaitingStmt,
 		targetOfStmt:               q.targetOfStmt,
+		targetsStmt:                q.targetsStmt,
 		termsStmt:                  q.termsStmt,
 		touchPersonStmt:            q.touchPersonStmt,
 		unfinishedPlansStmt:        q.unfinishedPlansStmt,
@@ -2244,5 +2413,6 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		updateByIDStmt:             q.updateByIDStmt,
 		versionsStmt:               q.versionsStmt,
 		waitingUpdatesStmt:         q.waitingUpdatesStmt,
+		withdrawReadingStmt:        q.withdrawReadingStmt,
 	}
 }

@@ -51,6 +51,15 @@ type Attribute struct {
 	Position int64
 }
 
+type Awaiting struct {
+	MessageID  int64
+	Revision   int64
+	AccountID  int64
+	Recipients int64
+	Until      int64
+	Failed     string
+}
+
 type CarrierTrouble struct {
 	Channel roster.Channel
 	Detail  string
@@ -349,6 +358,23 @@ type Probe struct {
 	Filler []byte
 }
 
+type Reading struct {
+	ID          int64
+	MessageID   int64
+	Language    string
+	PersonID    int64
+	AccountID   int64
+	Name        string
+	AskedBy     int64
+	AskedAt     int64
+	Until       int64
+	RequestID   int64
+	OpenedAt    int64
+	DoneAt      int64
+	WithdrawnAt int64
+	Remark      string
+}
+
 type Recipient struct {
 	ID        int64
 	MessageID int64
@@ -397,6 +423,13 @@ type Run struct {
 	ID        int64
 	Host      string
 	StartedAt int64
+}
+
+type Saying struct {
+	ReadingID int64
+	Key       string
+	Says      string
+	SaidAt    int64
 }
 
 type Sending struct {

@@ -814,6 +814,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/await": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a draft wait for its readings until a time, and leave then */
+        post: operations["await"];
+        /** Let a draft wait no longer */
+        delete: operations["stop-awaiting"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/copies/{language}": {
         parameters: {
             query?: never;
@@ -895,6 +913,40 @@ export interface paths {
         get: operations["like-lines"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/copies/{language}/readers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who could be asked to read a copy */
+        get: operations["readers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/copies/{language}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask people to read a copy */
+        post: operations["ask-reading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1004,6 +1056,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who was asked to read copies, and how far they are */
+        get: operations["readings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/readings/{reading}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a reading back */
+        delete: operations["withdraw-reading"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/recipients": {
         parameters: {
             query?: never;
@@ -1083,6 +1169,24 @@ export interface paths {
         get: operations["draft-versions"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/xliff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Copies as XLIFF 2.1, zipped */
+        get: operations["copy-files"];
+        put?: never;
+        /** Take the lines of XLIFF files that came back, one or zipped */
+        post: operations["take-copy-files"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1459,6 +1563,24 @@ export interface paths {
         put?: never;
         /** Send what a recipient would get to one's own addresses */
         post: operations["try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reading/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a reader sees */
+        get: operations["visit-reading"];
+        /** What a reader says */
+        put: operations["say-reading"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1940,6 +2062,15 @@ export interface components {
             /** Format: int64 */
             b: number;
         };
+        "Ask-readingRequest": {
+            accounts?: number[];
+            people?: number[];
+            /**
+             * Format: date-time
+             * @description Until when their links work, 30 days ahead at most
+             */
+            until: string;
+        };
         Attribute: {
             choices?: string[];
             /** Format: int64 */
@@ -1988,6 +2119,36 @@ export interface components {
             parts: components["schemas"]["Part"][];
             /** @enum {string} */
             receivers: "guardians" | "themselves" | "both";
+        };
+        AwaitRequest: {
+            /** @description How far the copies were that the check spoke of (copiesSeen); when that has changed, nothing is sent */
+            copies?: string;
+            /**
+             * Format: int64
+             * @description How many people the check spoke of; when the plan has changed, nothing is sent
+             */
+            recipients?: number;
+            /**
+             * Format: int64
+             * @description The one that was checked
+             */
+            revision: number;
+            /**
+             * Format: int64
+             * @description The number of people, typed by the sender, for an emergency or a big audience
+             */
+            typed?: number;
+            /**
+             * Format: date-time
+             * @description When it leaves at the latest
+             */
+            until: string;
+        };
+        AwaitView: {
+            /** @description Why it did not leave when the wait was over */
+            failed: string;
+            /** Format: date-time */
+            until: string;
         };
         BackView: {
             /** @description Between the original and what was read back */
@@ -2078,7 +2239,7 @@ export interface components {
             /** Format: int64 */
             seconds: number;
         };
-        CheckedMessageBody: {
+        CheckedBody: {
             /** @description How far the copies were that the check spoke of (copiesSeen); when that has changed, nothing is sent */
             copies?: string;
             /**
@@ -2162,6 +2323,11 @@ export interface components {
              * @enum {string}
              */
             otherwise?: "lines" | "";
+            /**
+             * @description Whose copy no voice speaks is tried by the next step; empty: they hear the original
+             * @enum {string}
+             */
+            voiceless?: "next-step" | "";
         };
         CopyUseView: {
             /**
@@ -2348,6 +2514,8 @@ export interface components {
             /** @description Who said yes to sending it, besides the sender */
             assenter?: string;
             author: string;
+            /** @description Of a draft: how it waits for its readings, as it is now */
+            awaits?: components["schemas"]["AwaitView"];
             draft: components["schemas"]["Draft"];
             /**
              * Format: date-time
@@ -2514,6 +2682,8 @@ export interface components {
         File: {
             /** @description SHA-256 of the content */
             hash: string;
+            /** @description Whose readers it is for, BCP 47; empty for everybody */
+            language?: string;
             name: string;
             /**
              * Format: int64
@@ -2928,6 +3098,8 @@ export interface components {
             /** @description The message is written in it */
             reads: boolean;
             tag: string;
+            /** @description Of a record: by whom that copy was checked */
+            trust?: string;
         };
         LastImportView: {
             /** Format: date-time */
@@ -3032,6 +3204,8 @@ export interface components {
             key: string;
             /** @description With places as numbers: {1}, {2}…{/2} */
             original: string;
+            /** @description Readers' words that stand beside it until somebody decides */
+            others: components["schemas"]["SayingView"][];
             /** @description What the numbers stand for, from 1 */
             places: components["schemas"]["Placeholder"][];
             /** @enum {string} */
@@ -3210,6 +3384,8 @@ export interface components {
             /** @description Who said yes to sending it, besides the sender */
             assenter?: string;
             author: string;
+            /** @description Of a draft: how it waits for its readings, as it is now */
+            awaits?: components["schemas"]["AwaitView"];
             /**
              * Format: date-time
              * @description When the last delivery had left or was stopped
@@ -3743,6 +3919,98 @@ export interface components {
             /** @description Such as 07:00; before from it is on the next day */
             to: string;
         };
+        ReaderView: {
+            /** Format: int64 */
+            account?: number;
+            /** @description The language that they read themselves, or what they do here */
+            detail: string;
+            name: string;
+            /** Format: int64 */
+            person?: number;
+        };
+        ReadersView: {
+            /** @description Who reads this language for the organisation, then the accounts */
+            readers: components["schemas"]["ReaderView"][];
+            /** @description An attribute says who reads which languages */
+            set: boolean;
+        };
+        ReadingLineView: {
+            key: string;
+            /** @description With places as numbers: {1}, {2}…{/2} */
+            original: string;
+            /** @description What they said is in their own words */
+            own: boolean;
+            places: components["schemas"]["Placeholder"][];
+            /** @description How they say that it is right; empty while they said nothing */
+            said: string;
+            /** @description Empty while it is missing */
+            target: string;
+        };
+        ReadingView: {
+            /** Format: date-time */
+            askedAt: string;
+            /** Format: date-time */
+            doneAt?: string;
+            /** Format: int64 */
+            id: number;
+            /** @description BCP 47 */
+            language: string;
+            languageName: string;
+            /** Format: int64 */
+            lines: number;
+            name: string;
+            /** Format: date-time */
+            openedAt?: string;
+            /**
+             * Format: int64
+             * @description Lines of which they say otherwise than the copy
+             */
+            others: number;
+            /** @description Of their page, to give to them by hand; empty for whoever may not write */
+            path: string;
+            /** @description Why the request did not leave */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description Lines of which they said something
+             */
+            read: number;
+            remark: string;
+            /**
+             * Format: int64
+             * @description The message that asks them; 0 while there is none
+             */
+            request: number;
+            /** @enum {string} */
+            state: "asked" | "reading" | "done" | "expired" | "withdrawn";
+            /** Format: date-time */
+            until: string;
+        };
+        ReadingVisitView: {
+            done: boolean;
+            /** @description The language of the original, BCP 47 */
+            from: string;
+            /** @description In the page's words */
+            fromName: string;
+            /** @description Keys of lines that were said and are no longer in the message */
+            gone: string[];
+            /** @description Of the copy, BCP 47 */
+            language: string;
+            languageName: string;
+            lines: components["schemas"]["ReadingLineView"][];
+            /** @description Of the reader */
+            name: string;
+            organisation: string;
+            /** @description The message was sent: nothing more can be said */
+            over: boolean;
+            remark: string;
+            /** @description The copy is written from right to left */
+            rtl: boolean;
+            /** @description The last day, in the page's words */
+            until: string;
+            /** @description The page's words in their language */
+            words: components["schemas"]["Words"];
+        };
         ReasonView: {
             /** Format: int64 */
             people: number;
@@ -3801,6 +4069,24 @@ export interface components {
             steps: components["schemas"]["StepUsed"][];
             subject: string;
             text: string;
+            /** @description People by how far what they got can be trusted */
+            trust: components["schemas"]["Trust"];
+        };
+        Recording: {
+            /** @description SHA-256 of the content */
+            hash: string;
+            /** @description Whose readers it is for, BCP 47; empty for everybody */
+            language?: string;
+            name: string;
+            /** Format: int64 */
+            seconds: number;
+            /**
+             * Format: int64
+             * @description Bytes
+             */
+            size: number;
+            /** @description Media type */
+            type: string;
         };
         Remark: {
             /** @description Such as givenName or addresses[2] */
@@ -3887,10 +4173,29 @@ export interface components {
             /** Format: int64 */
             id: number;
         };
+        "Say-readingRequest": {
+            /** @description They are done */
+            done?: boolean;
+            lines: components["schemas"]["SayingBody"][];
+            remark?: string;
+        };
         Saying: {
             /** Format: int64 */
             message: number;
             title: string;
+        };
+        SayingBody: {
+            key: string;
+            /** @description What they had before them */
+            seen: string;
+            /** @description How it is right */
+            text: string;
+        };
+        SayingView: {
+            /** Format: date-time */
+            at: string;
+            reader: string;
+            text: string;
         };
         Scope: {
             units: number[];
@@ -3945,6 +4250,11 @@ export interface components {
             quiet?: {
                 [key: string]: components["schemas"]["Quiet"];
             };
+            /**
+             * Format: int64
+             * @description The attribute that names the languages whose copies somebody reads for the organisation
+             */
+            reads?: number;
             /** @description Then somebody else must say yes, instead of the number being typed */
             secondYes?: boolean;
             /** @description Emails of which nobody can tell whether they left, since the program ended meanwhile, are sent again; otherwise they are shown and left */
@@ -3955,6 +4265,8 @@ export interface components {
             testers?: number[];
             /** @description Routine messages do not try the channel first that somebody asked for */
             unwished?: boolean;
+            /** @description The languages that no voice of the gateway speaks, BCP 47 */
+            voiceless?: string[];
         };
         SendingHabits: {
             /** Format: int64 */
@@ -4196,12 +4508,32 @@ export interface components {
             sending: components["schemas"]["StripMessage"][];
             /** @description Carriers that take nothing for a reason of their own; what is for them waits */
             trouble: components["schemas"]["TroubleView"][];
+            /** @description Drafts that waited for their readings and did not leave */
+            unsent: components["schemas"]["StripMessage"][];
         };
         SubjectChoice: {
             /** @enum {string} */
             on: "role" | "unit" | "group" | "language" | "status" | "channel" | "consent" | "attribute" | "gap" | "reached";
             /** @description The ways of asking */
             tests: ("is" | "is-not" | "contains" | "less" | "more" | "before" | "after" | "empty" | "filled")[];
+        };
+        TakenInView: {
+            /** @description Lines whose original in the file is not the present one */
+            changed: string[];
+            /** @description Lines that are no longer in the message */
+            gone: string[];
+            language: string;
+            /**
+             * Format: int64
+             * @description Taken into the copy
+             */
+            lines: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description As they were
+             */
+            same: number;
         };
         TakenView: {
             /** @description Lines whose original in the file is not the present one */
@@ -4258,6 +4590,28 @@ export interface components {
             retryAt: string;
             /** Format: date-time */
             since: string;
+        };
+        Trust: {
+            /**
+             * Format: int64
+             * @description A copy that somebody checked
+             */
+            checked: number;
+            /**
+             * Format: int64
+             * @description They read the language of the original, or theirs is not known
+             */
+            original: number;
+            /**
+             * Format: int64
+             * @description A copy of which nobody read some lines
+             */
+            unread: number;
+            /**
+             * Format: int64
+             * @description The original, though they read another language
+             */
+            untranslated: number;
         };
         TwinSide: {
             addresses: components["schemas"]["AddressView"][];
@@ -4342,6 +4696,8 @@ export interface components {
         Uploaded: {
             /** @description SHA-256 of the content */
             hash: string;
+            /** @description Whose readers it is for, BCP 47; empty for everybody */
+            language?: string;
             name: string;
             /**
              * Format: int64
@@ -4414,6 +4770,8 @@ export interface components {
              * @enum {string}
              */
             confirmKey?: "0" | "1" | "2" | "3" | "4" | "5" | "6" | "7" | "8" | "9" | "*" | "#" | "";
+            /** @description Recordings for readers of a language, one for each */
+            others?: components["schemas"]["Recording"][];
             /** @description The call no longer reads the text aloud, but what stands here */
             own?: boolean;
             /** @description To play instead of reading aloud */
@@ -6332,7 +6690,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CheckedMessageBody"];
+                "application/json": components["schemas"]["CheckedBody"];
             };
         };
         responses: {
@@ -6373,6 +6731,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PlanView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    await: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AwaitRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "stop-awaiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -6610,6 +7030,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LikeLinesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadersView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ask-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                /** @description BCP 47 */
+                language: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ask-readingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"][];
                 };
             };
             /** @description Error */
@@ -6868,6 +7358,67 @@ export interface operations {
             };
         };
     };
+    readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "withdraw-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                reading: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     recipients: {
         parameters: {
             query?: {
@@ -6949,7 +7500,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CheckedMessageBody"];
+                "application/json": components["schemas"]["CheckedBody"];
             };
         };
         responses: {
@@ -7022,6 +7573,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "copy-files": {
+        parameters: {
+            query?: {
+                /** @description BCP 47 */
+                languages?: string[];
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-copy-files": {
+        parameters: {
+            query?: {
+                /** @description Lines that the files call reviewed or final count as checked */
+                checked?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenInView"][];
                 };
             };
             /** @description Error */
@@ -7850,6 +8476,8 @@ export interface operations {
             query?: {
                 /** @description For which recipient it is filled */
                 index?: number;
+                /** @description In which copy, as far as it is filled, BCP 47; absent for what they get */
+                language?: string;
                 /** @description The message that it is, whose copies in other languages are used */
                 message?: number;
             };
@@ -7870,6 +8498,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "visit-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingVisitView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "say-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Say-readingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingVisitView"];
                 };
             };
             /** @description Error */
