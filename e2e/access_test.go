@@ -30,11 +30,20 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 	v.writes("Rota", "Dear {{first name}}, come")
 	v.sees("[role=status]", "Draft kept")
 	written := v.path()
+	v.goes(written + "/copies/pl")
+	v.clicks("button", "Ask for a reading")
+	v.picks("Find somebody on the roster", "Piotr")
+	v.clicks("button", "Ask 1 reader")
+	v.sees(named("Readers of the Polish copy")+" li", "asked")
+	reading := v.page.MustEval(
+		`async (path) => (await (await fetch("/api" + path.replace("write", "messages") + "/readings")).json())[0].path`, written,
+	).Str()
 
 	for _, view := range []struct{ name, path, ready string }{
 		{"letters", written + "/letters", "article"},
 		{"written", written, named("Preview") + " article"},
 		{"copy", written + "/copies/pl", named("Line 1")},
+		{"reading", reading, "form li"},
 		{"shelf", "/shelf", "aside"},
 		{"memory", "/shelf/memory", "h1"},
 		{"glossary", "/shelf/glossary", "form"},
@@ -57,20 +66,20 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 		{"nowhere", "/nowhere-at-all", "h2"},
 	} {
 		t.Run(view.name, func(t *testing.T) {
+			v.goes(view.path)
+			v.element(view.ready)
+			if view.name == "written" { // with everything open
+				v.page.MustEval(
+					`() => document.querySelectorAll('main button[aria-expanded=false]').forEach((b) => b.click())`,
+				)
+				v.element(`input[aria-label="Page that it opens"]`)
+			}
+			v.until(`document.fonts.status === "loaded"`)
+			// Not subject to the page's own policy, which allows no eval.
+			_, err := proto.RuntimeEvaluate{Expression: string(axe)}.Call(v.page)
+			require.NoError(t, err)
 			for _, width := range []int{1280, 1024} {
 				v.page.MustSetViewport(width, 768, 1, false)
-				v.goes(view.path)
-				v.element(view.ready)
-				if view.name == "written" { // with everything open
-					v.page.MustEval(
-						`() => document.querySelectorAll('main button[aria-expanded=false]').forEach((b) => b.click())`,
-					)
-					v.element(`input[aria-label="Page that it opens"]`)
-				}
-				v.until(`document.fonts.status === "loaded"`)
-				// Not subject to the page's own policy, which allows no eval.
-				_, err := proto.RuntimeEvaluate{Expression: string(axe)}.Call(v.page)
-				require.NoError(t, err)
 				found := v.page.MustEval(`async () => {
 					const result = await window.axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"] })
 					if (result.passes.length < 10) return ["axe checked next to nothing"]

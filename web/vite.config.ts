@@ -22,8 +22,10 @@ export default defineConfig({
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 900,
     manifest: true, // what the size check reads
-    // The personal page is an entry of its own: it opens on a phone, and needs little.
-    rollupOptions: { input: { index: here('./index.html'), update: here('./update.html') } },
+    // The pages behind personal links are entries of their own: they open on a phone, and need little.
+    rollupOptions: {
+      input: Object.fromEntries(['index', 'update', 'reading'].map((name) => [name, here(`./${name}.html`)])),
+    },
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8080' } },
   test: {

@@ -20,7 +20,8 @@ import (
 )
 
 const (
-	width, height = 1280, 800
+	width, height           = 1280, 800
+	phoneWidth, phoneHeight = 360, 740
 	// settle lets figures, fonts and the preview arrive; pictures need no more than to look right.
 	settle = 900 * time.Millisecond
 )
@@ -151,7 +152,6 @@ func (s *shooter) order() {
 	s.shot("gaps")
 	s.click("article.gap a", "Sheets to print")
 	link := s.page.MustElement(".paper .url").MustText()
-	s.shot("sheet")
 	s.page.MustNavigate(link).MustWaitLoad()
 	s.page.MustElement("form")
 	s.shot("update")
@@ -171,7 +171,7 @@ func (s *shooter) write() {
 	s.open("/write/3")
 	s.page.MustElementR(".reach h3", "gets it")
 	s.shot("write")
-	s.page.MustEval(`() => document.querySelector('[aria-label="Copies"]').scrollIntoView()`)
+	s.page.MustElement(`[aria-label="Copies"]`).MustEval(`() => this.scrollIntoView()`)
 	s.shot("copies")
 	s.click("button", "Send to")
 	s.page.MustElementR("h2", "Before it leaves")
@@ -184,6 +184,7 @@ func (s *shooter) write() {
 	s.open("/shelf/memory")
 	s.page.MustElement("tbody td")
 	s.shot("memory")
+	s.reading()
 	s.open("/write/3/letters")
 	s.page.MustElement(".paper")
 	s.shot("letters")
@@ -197,6 +198,19 @@ func (s *shooter) write() {
 	s.click("button.item", "Outing moved")
 	s.page.MustElementR(".filled.blank", "ask: day")
 	s.shot("shelf")
+}
+
+// reading is the page of a reader, on a phone.
+func (s *shooter) reading() {
+	path := s.page.MustEval(
+		`async () => (await (await fetch("/api/messages/3/readings")).json()).find((r) => r.language === "ar").path`,
+	).Str()
+	s.page.MustSetViewport(phoneWidth, phoneHeight, 2, true)
+	s.open(path)
+	s.page.MustElement("ol li")
+	s.shot("reading")
+	w, h := size()
+	s.page.MustSetViewport(w, h, 1, false)
 }
 
 // newMembers is a file as a club office would have it, with a few slips.

@@ -41,12 +41,18 @@ const live = computed(() =>
     (strip.value.held.length ||
       strip.value.sending.length ||
       strip.value.asked.length ||
+      strip.value.unsent.length ||
       strip.value.late.length),
   ),
 )
 // What needs a hand takes the place of what comes next.
 const needed = computed(() =>
-  Boolean(strip.value?.late.length || strip.value?.trouble.length || strip.value?.full),
+  Boolean(
+    strip.value?.late.length ||
+    strip.value?.unsent.length ||
+    strip.value?.trouble.length ||
+    strip.value?.full,
+  ),
 )
 const next = computed(() => (needed.value ? undefined : strip.value?.next[0]))
 
@@ -111,6 +117,13 @@ const leave = useMutation({
           Stop<span class="sr-only"> “{{ m.title }}”</span>
         </button>
       </template>
+    </span>
+    <span v-for="m in strip?.unsent.slice(0, 2)" :key="m.id" class="one">
+      <b>Did not leave:</b>
+      <router-link :to="`/write/${m.id}`" class="title" dir="auto"
+        ><bdi>“{{ m.title }}”</bdi></router-link
+      >
+      it waited for its readings
     </span>
     <template v-for="m in strip?.held.slice(0, 2)" :key="m.id">
       <span class="one">

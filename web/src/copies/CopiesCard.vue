@@ -2,8 +2,10 @@
 import { computed, ref, toRef } from 'vue'
 import type { Draft, Plan } from '@/api/client'
 import { copyWords, useDrafting } from '@/composables/copies'
+import { useReadings } from '@/composables/readings'
 import { people } from '@/composables/words'
 import SayNote from '@/components/SayNote.vue'
+import AllFiles from './AllFiles.vue'
 import CopyBar from './CopyBar.vue'
 import CopyRules from './CopyRules.vue'
 
@@ -19,7 +21,14 @@ const props = defineProps<{
 const { drafting, done, all, said, withheld } = useDrafting(toRef(props, 'message'))
 const ruling = ref(false)
 const missing = computed(() => props.plan.copies.filter((c) => !c.filled || c.filled < c.lines))
-const readers = computed(() => props.plan.copies.reduce((n, c) => n + c.people, 0))
+const others = computed(() => props.plan.copies.reduce((n, c) => n + c.people, 0))
+const { open } = useReadings(toRef(props, 'message'))
+/** Who is reading a copy outside the desk now. */
+const readers = (language: string) =>
+  open.value
+    .filter((r) => r.language === language)
+    .map((r) => `${r.name} reads it: ${r.read} of ${r.lines}`)
+    .join(', ')
 
 async function fill(languages: string[], naming = false) {
   await props.keep()
@@ -34,7 +43,7 @@ const state = (c: Plan['copies'][number]) =>
     <header>
       <h2>Copies</h2>
       <span class="quiet small"
-        >{{ people(readers) }} {{ readers === 1 ? 'reads' : 'read' }} another language</span
+        >{{ people(others) }} {{ others === 1 ? 'reads' : 'read' }} another language</span
       >
       <button
         v-if="missing.length"
@@ -76,11 +85,13 @@ const state = (c: Plan['copies'][number]) =>
           <span class="num">{{ c.people }}</span>
           <CopyBar :copy="c" />
           <span class="small how" :class="state(c)">{{ copyWords(c) }}</span>
+          <span v-if="readers(c.language)" class="small quiet read">{{ readers(c.language) }}</span>
           <span class="small quiet gets">{{
             !c.people ? 'nobody reads it here' : c.used ? 'they get it' : 'they get the original'
           }}</span>
         </li>
       </ul>
+      <AllFiles v-if="message" :message="message" :languages="plan.copies.map((c) => c.language)" />
     </div>
   </article>
 </template>
@@ -95,9 +106,11 @@ ul {
 li {
   display: grid;
   grid-template-columns: 140px 30px 110px 1fr auto;
-  gap: 10px;
+  gap: 0 10px;
   align-items: center;
+  padding: 4px 0;
   min-height: 31px;
+  box-sizing: border-box;
   border-bottom: 1px solid var(--hair);
 }
 
@@ -113,6 +126,11 @@ li:last-child {
 
 .name:hover {
   text-decoration: underline;
+}
+
+.read {
+  grid-column: 3 / -1;
+  grid-row: 2;
 }
 
 .mind {

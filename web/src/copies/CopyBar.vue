@@ -7,7 +7,7 @@ import type { Trust } from './lineText'
 /** How far a copy is, a mark for each line; of many lines one stands for several. */
 const props = defineProps<{ copy: Schemas['CopyUseView'] }>()
 
-const mostMarks = 20
+const mostMarks = 18
 
 const marks = computed<Trust[]>(() => {
   const { lines, filled, checked, doubtful } = props.copy

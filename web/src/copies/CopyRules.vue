@@ -17,6 +17,7 @@ function set(change: Partial<Rules>) {
   if (!next.accept) delete next.accept
   if (!next.otherwise) delete next.otherwise
   if (!next.beneath?.length) delete next.beneath
+  if (!next.voiceless) delete next.voiceless
   if (Object.keys(next).length) draft.value.copies = next
   else delete draft.value.copies
 }
@@ -61,6 +62,16 @@ const parts = computed(() => props.plan.channels.find((c) => c.channel === 'text
           { value: 'lines', title: 'the original, and below it what is translated' },
         ]"
         @update:model-value="set({ otherwise: $event as Rules['otherwise'] })"
+    /></label>
+    <label class="field"
+      ><span>A call whose copy no voice speaks</span>
+      <SelectField
+        :model-value="rules.voiceless ?? ''"
+        :items="[
+          { value: '', title: 'is heard in the original' },
+          { value: 'next-step', title: 'is not made: they go on to their next step' },
+        ]"
+        @update:model-value="set({ voiceless: $event as Rules['voiceless'] })"
     /></label>
     <fieldset>
       <legend>The original stands beneath the copy in</legend>

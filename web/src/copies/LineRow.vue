@@ -66,6 +66,13 @@ function check() {
   emit('next')
 }
 
+/** Takes what a reader says: the desk decides between what stands here and their words. */
+function decide(text: string) {
+  typed.value = text
+  emit('choose')
+  emit('write', text, true, seen.value)
+}
+
 function takeTheirs() {
   typed.value = props.line.target
   seen.value = props.line.target
@@ -156,6 +163,13 @@ defineExpose({ put: (text: string) => (typed.value = text), check, keep })
         <button type="button" class="link small" @click.stop="takeTheirs">Take it</button> or
         <button type="button" class="link small" @click.stop="keepMine">keep what you wrote</button>.
       </p>
+      <p v-for="o in line.others" :key="o.reader" class="others small">
+        <span
+          ><bdi>{{ o.reader }}</bdi> says</span
+        >
+        <bdi :lang="language" class="words">“<LineText :text="o.text" :places="line.places" />”</bdi>
+        <button v-if="editable" type="button" class="link small" @click.stop="decide(o.text)">Take it</button>
+      </p>
       <ul v-if="line.doubts.length && !line.checkedBy" class="doubts small">
         <li v-for="d in line.doubts" :key="d.code" dir="auto">{{ d.sentence }}</li>
       </ul>
@@ -240,6 +254,17 @@ defineExpose({ put: (text: string) => (typed.value = text), check, keep })
 
 .state > span {
   flex: 1 1 110px;
+}
+
+.others {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 2px 6px;
+  margin: 6px 0 0;
+  padding: 4px 9px;
+  background: var(--seasoft);
+  border-inline-start: 3px solid var(--sea);
 }
 
 .doubts {

@@ -63,7 +63,7 @@ export type Trust = 'checked' | 'adapted' | 'unread' | 'doubtful' | 'missing'
 export function trustOf(line: LineView): Trust {
   if (!line.target) return 'missing'
   if (line.checkedBy) return 'checked'
-  if (line.doubts.length) return 'doubtful'
+  if (line.doubts.length || line.others.length) return 'doubtful'
   return line.source === 'adapted' ? 'adapted' : 'unread'
 }
 
@@ -84,6 +84,7 @@ export function sourceWords(line: LineView, day: (at?: string) => string): strin
     adapted: `adapted from the memory`,
     machine: `from the translation service`,
   }[line.source ?? 'person']
+  if (line.others.length) return 'readers say it differently: choose one'
   return line.checkedBy
     ? `checked by ${line.checkedBy}, ${day(line.checkedAt)}`
     : `${from} · nobody has read it`

@@ -77,7 +77,10 @@ const correct = useMutation({
     <table class="plain sheet">
       <tbody>
         <tr v-for="l in record.languages" :key="`${l.tag} ${l.got}`">
-          <td>{{ l.name }}</td>
+          <td>
+            {{ l.name }}
+            <span v-if="l.trust" class="quiet small trust">{{ l.trust }}</span>
+          </td>
           <td class="num">{{ thousands(l.people) }}</td>
           <td class="quiet small">
             <router-link v-if="l.got" class="link" :to="`/write/${record.message.id}/copies/${l.got}`"
@@ -96,6 +99,13 @@ const correct = useMutation({
         </tr>
       </tbody>
     </table>
+    <p v-if="record.trust.checked || record.trust.unread" class="quiet small">
+      {{ people(record.trust.checked) }} got a copy that was checked<template v-if="record.trust.unread"
+        >, {{ people(record.trust.unread) }} one that nobody had read whole</template
+      ><template v-if="record.trust.untranslated"
+        >, {{ people(record.trust.untranslated) }} the original though they read another language</template
+      >.
+    </p>
     <PaneHead class="gap" title="What it said" />
     <div class="sheet wrote">
       <b v-if="record.subject" dir="auto">{{ record.subject }}</b>
@@ -123,6 +133,10 @@ const correct = useMutation({
 </template>
 
 <style scoped>
+.trust {
+  display: block;
+}
+
 aside {
   overflow: auto;
   background: var(--pane);

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { reactive, ref, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { api, take, type Channel, type Schemas } from '@/api/client'
 import { channels } from '@/composables/steps'
 import FindBox from '@/components/FindBox.vue'
@@ -33,6 +33,8 @@ const form = reactive({
   testers: [] as { id: number; name: string }[],
   footer: '',
   postal: 0,
+  reads: 0,
+  voiceless: [] as string[],
   budgets: [] as { unit: number; month: number }[],
 })
 const saved = ref(false)
@@ -53,6 +55,8 @@ watch(
       form.steps[u] = ((sending.now.steps[u] ?? sending.defaults[u]) as Channel[][]).map((s) => [...s])
     for (const c of channels) form.quiet[c] = rules.quiet?.[c] ? { ...rules.quiet[c] } : undefined
     form.postal = rules.postal ?? 0
+    form.reads = rules.reads ?? 0
+    form.voiceless = [...(rules.voiceless ?? [])]
     form.footer = rules.signature?.footer ?? ''
     form.testers = sending.testers.map((t) => ({ id: t.id, name: t.name }))
     form.budgets = (rules.budgets ?? []).map((b) => ({ unit: b.unit ?? 0, month: b.month / 100 }))
@@ -60,6 +64,12 @@ watch(
   { immediate: true },
 )
 watch(form, () => (saved.value = false), { flush: 'sync' })
+
+/** The attributes that hold words, to choose one from. */
+const texts = computed(() => [
+  { value: 0, title: 'no attribute' },
+  ...props.settings.attributes.filter((a) => a.kind === 'text').map((a) => ({ value: a.id!, title: a.name })),
+])
 
 const usual = (u: Urgency) =>
   JSON.stringify(form.steps[u]) === JSON.stringify(props.settings.sending.defaults[u])
@@ -83,6 +93,8 @@ async function save() {
             sendAgain: form.again,
             quiet,
             ...(form.postal ? { postal: form.postal } : {}),
+            ...(form.reads ? { reads: form.reads } : {}),
+            ...(form.voiceless.length ? { voiceless: form.voiceless } : {}),
             signature: { ...props.settings.sending.now.rules.signature, footer: form.footer },
             testers: form.testers.map((t) => t.id),
             budgets: form.budgets
@@ -185,16 +197,34 @@ async function save() {
       <h2>Letters</h2>
       <label
         >Postal addresses stand in
-        <SelectField
-          v-model="form.postal"
-          aria-label="Attribute with postal addresses"
-          :items="[
-            { value: 0, title: 'no attribute' },
-            ...settings.attributes
-              .filter((x) => x.kind === 'text')
-              .map((a) => ({ value: a.id, title: a.name })),
-          ]"
+        <SelectField v-model="form.postal" aria-label="Attribute with postal addresses" :items="texts"
       /></label>
+      <h2>Copies</h2>
+      <label
+        >Who reads which languages for you stands in
+        <SelectField
+          v-model="form.reads"
+          aria-label="Attribute with the languages that somebody reads"
+          :items="texts"
+      /></label>
+      <p class="quiet small">
+        Such as “Polish, Arabic” for a parent who checks those copies. Whoever has it is offered first when a
+        reading is asked for.
+      </p>
+      <fieldset class="voiceless">
+        <legend>No voice of the gateway speaks</legend>
+        <label v-for="l in settings.languages" :key="l.value"
+          ><CheckBox
+            :model-value="form.voiceless.includes(l.value)"
+            @update:model-value="
+              form.voiceless = $event
+                ? [...form.voiceless, l.value]
+                : form.voiceless.filter((tag) => tag !== l.value)
+            "
+          />
+          {{ l.words }}</label
+        >
+      </fieldset>
       <BudgetList v-model="form.budgets" :units="settings.units" :currency="settings.currency" />
     </section>
     <div class="row save">
@@ -210,6 +240,20 @@ async function save() {
   grid-template-columns: repeat(3, minmax(0, 1fr));
   gap: 12px;
   align-items: start;
+}
+
+.voiceless {
+  border: 0;
+  padding: 0;
+  margin: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+}
+
+.voiceless legend {
+  font-size: 12.5px;
+  color: var(--ink2);
 }
 
 @media (max-width: 1100px) {

@@ -74,10 +74,28 @@ export const aCopyUse = (over: Partial<Schemas['CopyUseView']> = {}): Schemas['C
   ...over,
 })
 
+export const aReading = (over: Partial<Schemas['ReadingView']> = {}): Schemas['ReadingView'] => ({
+  id: 7,
+  language: 'pl',
+  languageName: 'Polish',
+  name: 'Piotr',
+  askedAt: '2026-11-26T09:00:00Z',
+  until: '2026-11-29T09:00:00Z',
+  state: 'asked',
+  read: 0,
+  lines: 8,
+  others: 0,
+  remark: '',
+  request: 9,
+  path: '/reading/abc',
+  ...over,
+})
+
 export const aCopyLine = (over: Partial<Schemas['LineView']> = {}): Schemas['LineView'] => ({
   doubts: [],
   faces: ['email'],
   key: '0123456789abcdef0123456789abcdef',
+  others: [],
   original: 'Hello',
   places: [],
   target: '',

@@ -73,7 +73,7 @@ const add = (mail: boolean) =>
 </script>
 
 <template>
-  <main class="update" :lang="data?.words.tag" :dir="data?.words.rtl ? 'rtl' : 'ltr'">
+  <main class="visitor" :lang="data?.words.tag" :dir="data?.words.rtl ? 'rtl' : 'ltr'">
     <div class="card sheet">
       <header>
         <LanternMark />
@@ -168,76 +168,6 @@ const add = (mail: boolean) =>
 </template>
 
 <style scoped>
-/* The only fields that are not from src/controls: this page has to stay small. */
-select,
-input:not([type='checkbox']) {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid #8fa5ae;
-  border-radius: 5px;
-  padding: 5px 8px;
-  min-width: 0;
-  box-sizing: border-box;
-}
-
-input[type='checkbox'] {
-  accent-color: var(--deep2);
-}
-
-.button {
-  font: inherit;
-  font-weight: 600;
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  background: var(--sheet);
-  color: var(--ink);
-  padding: 8px 14px;
-  cursor: pointer;
-}
-
-.button.main {
-  background: var(--deep2);
-  border-color: var(--deep2);
-  color: #fff;
-}
-
-.update {
-  min-height: 100dvh;
-  background: var(--fog);
-  display: flex;
-  justify-content: center;
-  align-items: flex-start;
-  padding: 32px 16px;
-  font-size: 15px;
-}
-
-.card {
-  width: min(560px, 100%);
-  padding: 22px 26px 28px;
-  display: flex;
-  flex-direction: column;
-  gap: 14px;
-  text-align: start;
-}
-
-header {
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  background: var(--deep);
-  color: #fff;
-  margin: -22px -26px 4px;
-  padding: 12px 26px;
-  border-radius: 6px 6px 0 0;
-}
-
-form {
-  display: flex;
-  flex-direction: column;
-  gap: 14px;
-}
-
 .address {
   border: 1px solid var(--line);
   border-radius: 6px;
@@ -259,15 +189,5 @@ form {
 
 .uses .link {
   margin-inline-start: auto;
-}
-
-.row {
-  flex-wrap: wrap;
-}
-
-.thanks {
-  background: var(--seasoft);
-  padding: 12px;
-  border-radius: 6px;
 }
 </style>

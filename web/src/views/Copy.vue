@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
 import { useEventListener } from '@vueuse/core'
-import { useQuery } from '@tanstack/vue-query'
+import { useMutation, useQuery } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
 import { useCopy, useDrafting } from '@/composables/copies'
 import { count } from '@/composables/words'
@@ -9,6 +9,7 @@ import LineHelp from '@/copies/LineHelp.vue'
 import LineRow from '@/copies/LineRow.vue'
 import CopyFiles from '@/copies/CopyFiles.vue'
 import CopyList from '@/copies/CopyList.vue'
+import ReadingsBox from '@/copies/ReadingsBox.vue'
 import { nextToRead } from '@/copies/lineText'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
@@ -34,6 +35,16 @@ const { data: plan } = useQuery({
   enabled: computed(() => kept.value?.state === 'draft'),
 })
 
+const trial = useMutation({
+  mutationFn: () =>
+    take(
+      api.POST('/plan/try', {
+        params: { query: { message: message.value, language: props.language } },
+        body: kept.value!.draft,
+      }),
+    ),
+})
+
 const current = ref(0)
 const lines = computed(() => copy.value?.lines ?? [])
 const line = computed(() => lines.value[current.value])
@@ -45,6 +56,7 @@ watch(
     current.value = 0
     said.value = ''
     write.reset()
+    trial.reset()
   },
 )
 
@@ -79,7 +91,9 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   void act()
 })
 const left = computed(() => lines.value.filter((l) => !l.target).length)
-const unread = computed(() => lines.value.filter((l) => l.target && !l.checkedBy && !l.doubts.length))
+const unread = computed(() =>
+  lines.value.filter((l) => l.target && !l.checkedBy && !l.doubts.length && !l.others.length),
+)
 
 /** Checks every line that is filled and not suspicious: whoever presses it has read them. */
 const checkAll = () =>
@@ -102,6 +116,12 @@ const checkAll = () =>
       <v-btn v-if="copy.editable && unread.length" :loading="write.isPending.value" @click="checkAll"
         >I read all {{ count(unread.length, 'line', 'lines') }}: they are right</v-btn
       >
+      <v-btn
+        v-if="copy.editable && plan?.recipients && copy.filled"
+        :loading="trial.isPending.value"
+        @click="trial.mutate()"
+        >Try it on me</v-btn
+      >
       <v-btn :to="copy.editable ? `/write/${id}` : `/outgoing/${id}`">{{
         copy.editable ? 'Back to writing' : 'Back to the record'
       }}</v-btn>
@@ -109,6 +129,10 @@ const checkAll = () =>
     <SayNote v-if="write.error.value" kind="bad" class="note">{{ write.error.value.message }}</SayNote>
     <SayNote v-if="drafting.error.value" kind="bad" class="note">{{ drafting.error.value.message }}</SayNote>
     <SayNote v-else-if="said" kind="good" class="note">{{ said }}</SayNote>
+    <SayNote v-if="trial.error.value" kind="bad" class="note">{{ trial.error.value.message }}</SayNote>
+    <SayNote v-else-if="trial.data.value" kind="good" class="note"
+      >Sent to you in {{ copy.name }} as a trial: {{ trial.data.value.sent.join(', ') }}.</SayNote
+    >
     <SayNote v-if="withheld.length" kind="mind" class="note">
       Lines that name somebody of the roster were not sent to the translation service.
       <button class="link" @click="drafting.mutate({ languages: [language], naming: true })">
@@ -117,6 +141,7 @@ const checkAll = () =>
     </SayNote>
     <div class="panes">
       <CopyList class="pane" :copies="plan?.copies ?? []" :message="message" :language="language">
+        <ReadingsBox :message="message" :language="language" :name="copy.name" :editable="copy.editable" />
         <CopyFiles :key="language" :message="message" :language="language" :editable="copy.editable" />
       </CopyList>
       <section class="pane mid" :aria-label="`${copy.name}, line against line`">

@@ -117,6 +117,13 @@ function standing(m: Message): string {
                 <td v-if="m.asker" class="mind">
                   {{ m.asksYou ? `${m.asker} asks for your yes` : 'waits for somebody’s yes' }}
                 </td>
+                <td v-else-if="m.awaits" :class="{ mind: m.awaits.failed }">
+                  {{
+                    m.awaits.failed
+                      ? 'waited for its readings and did not leave'
+                      : `waits for its readings until ${times.moment(m.awaits.until)}`
+                  }}
+                </td>
                 <td v-else>kept {{ times.moment(m.updatedAt) }}</td>
                 <td class="num">
                   <button

@@ -2,11 +2,13 @@
 import { computed, nextTick, ref, toRef, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import { useEventListener, useIntervalFn } from '@vueuse/core'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useMutation } from '@tanstack/vue-query'
 import { api, take, type Draft, type Schemas } from '@/api/client'
+import { useLeaving } from '@/composables/leaving'
 import { keptWords, useDraft } from '@/composables/draft'
 import { usePlan } from '@/composables/plan'
 import { providePlanned } from '@/composables/planned'
+import { useTimes } from '@/composables/session'
 import { channelWords, people } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
@@ -26,7 +28,7 @@ import CopiesCard from '@/copies/CopiesCard.vue'
 const props = defineProps<{ id: string }>()
 const route = useRoute()
 const router = useRouter()
-const client = useQueryClient()
+const times = useTimes()
 
 const desk = useDraft((id) => void router.replace({ name: 'write', params: { id }, query: {} }))
 const { draft, names } = desk
@@ -70,6 +72,7 @@ async function check() {
   await desk.flush()
   send.reset()
   ask.reset()
+  wait.reset()
   checking.value = true
 }
 
@@ -87,66 +90,19 @@ const trial = useMutation({
 })
 watch(asked, () => trial.reset())
 
-/** What is sent, or asked about: this revision, to the people of the check. */
-const checked = (typed = 0) => ({
-  params: { path: { id: desk.id.value } },
-  body: {
-    revision: desk.revision.value,
-    recipients: checkedPlan.value?.recipients ?? 0,
-    copies: checkedPlan.value?.copiesSeen ?? '',
-    typed,
-  },
-})
-
-const send = useMutation({
-  mutationFn: async (typed: number) => {
-    await desk.flush()
-    return take(api.POST('/messages/{id}/send', checked(typed)))
-  },
-  onSuccess: async (message) => {
-    checking.value = false
-    await client.invalidateQueries()
-    await router.push(`/outgoing/${message.id}`)
-  },
-})
-
-// Who asks for somebody else's yes to this draft, and what that yes would send.
-const { data: standing } = useQuery({
-  queryKey: ['messages', desk.id],
-  queryFn: () => take(api.GET('/messages/{id}', { params: { path: { id: desk.id.value } } })),
-  enabled: computed(() => desk.id.value > 0),
-})
-const asker = computed(() =>
-  standing.value?.revision === desk.revision.value && !desk.dirty.value ? (standing.value?.asker ?? '') : '',
-)
-const asksYou = computed(() => Boolean(asker.value && standing.value?.asksYou))
-const { data: yesPlan } = useQuery({
-  queryKey: ['messages', desk.id, 'asked', desk.revision],
-  queryFn: () => take(api.GET('/messages/{id}/asked', { params: { path: { id: desk.id.value } } })),
-  enabled: asksYou,
-})
-const checkedPlan = computed(() => (asksYou.value ? yesPlan.value : plan.value))
-
-const ask = useMutation({
-  mutationFn: async () => {
-    await desk.flush()
-    return take(api.POST('/messages/{id}/ask', checked()))
-  },
-  onSuccess: async () => {
-    checking.value = false
-    await client.invalidateQueries({ queryKey: ['messages'] })
-  },
-})
-
-// When the plan has changed since the check, the check is made again.
-watch(
-  () => send.error.value ?? ask.error.value,
-  (error) => {
-    if (!error) return
-    void client.invalidateQueries({ queryKey: ['plan'] })
-    void client.invalidateQueries({ queryKey: ['messages'] })
-  },
-)
+const {
+  send,
+  ask,
+  wait,
+  stopWaiting,
+  problem: leaveProblem,
+  busy: leaving,
+  asker,
+  asksYou,
+  checkedPlan,
+  readers,
+  awaits,
+} = useLeaving(desk, plan, () => (checking.value = false))
 
 /** Goes to where a problem is mended. */
 async function mend(place: Schemas['ProblemView']['mend']) {
@@ -212,6 +168,18 @@ const revisionNote = toRef(desk.problem)
       >
       <template v-else>It waits for somebody else’s yes. A change takes the question back.</template>
     </SayNote>
+    <SayNote v-if="awaits" :kind="awaits.failed ? 'bad' : 'mind'" class="strip">
+      <template v-if="awaits.failed"
+        >It waited for its readings and did not leave: {{ awaits.failed }}.</template
+      >
+      <template v-else
+        >It waits for {{ readers.join(', ') || 'its readings' }}, until {{ times.moment(awaits.until) }} at
+        the latest, and then leaves by itself. A change ends the wait.</template
+      >{{ ' ' }}
+      <button class="link" @click="stopWaiting.mutate()">
+        {{ awaits.failed ? 'I have seen it' : 'Do not wait' }}
+      </button>
+    </SayNote>
     <EmergencyBand v-if="draft.urgency === 'emergency'" v-model:draft="desk.draft" :plan="plan" />
     <div class="panes">
       <WhoPane
@@ -259,10 +227,12 @@ const revisionNote = toRef(desk.problem)
       v-model="checking"
       :plan="checkedPlan"
       :title="title"
-      :sending="send.isPending.value || ask.isPending.value"
-      :problem="(send.error.value ?? ask.error.value)?.message ?? ''"
+      :sending="leaving"
+      :problem="leaveProblem"
+      :readers="asksYou ? [] : readers"
       :asker="asksYou ? asker : ''"
       @ask="ask.mutate()"
+      @await="(typed, until) => wait.mutate({ typed, until })"
       @send="send.mutate($event)"
       @mend="mend"
     />

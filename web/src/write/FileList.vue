@@ -2,10 +2,13 @@
 import { computed } from 'vue'
 import { mdiClose } from '@mdi/js'
 import type { Draft } from '@/api/client'
+import { readersOf, type LanguageChoice } from '@/composables/languages'
 import { bytes } from '@/composables/words'
+import SelectField from '@/controls/SelectField.vue'
 
-/** The files that go with an email. */
+/** The files that go with an email, each for everybody or for readers of a language. */
 const draft = defineModel<Draft>({ required: true })
+const props = defineProps<{ languages: LanguageChoice[] }>()
 const emit = defineEmits<{ add: [file: File] }>()
 
 const files = computed(() => draft.value.files ?? [])
@@ -16,6 +19,16 @@ function picked(event: Event) {
   const input = event.target as HTMLInputElement
   for (const file of input.files ?? []) emit('add', file)
   input.value = ''
+}
+
+const choices = computed(() => [{ value: '', title: 'for everybody' }, ...readersOf(props.languages)])
+
+function give(hash: string, language: string) {
+  draft.value.files = files.value.map((f) => {
+    if (f.hash !== hash) return f
+    const { hash: same, name, type, size } = f
+    return { hash: same, name, type, size, ...(language ? { language } : {}) }
+  })
 }
 
 function drop(hash: string) {
@@ -36,7 +49,14 @@ function drop(hash: string) {
       >
       <span class="quiet">{{ bytes(f.size) }}</span>
       <span v-if="shown(f.hash)" class="quiet">in the text</span>
-      <button v-else :aria-label="`Take away ${f.name}`" @click="drop(f.hash)">
+      <SelectField
+        v-else-if="languages.length > 1 || f.language"
+        :model-value="f.language ?? ''"
+        :items="choices"
+        :aria-label="`Who gets ${f.name}`"
+        @update:model-value="give(f.hash, $event)"
+      />
+      <button v-if="!shown(f.hash)" :aria-label="`Take away ${f.name}`" @click="drop(f.hash)">
         <v-icon :icon="mdiClose" size="13" />
       </button>
     </span>
@@ -70,6 +90,13 @@ function drop(hash: string) {
   border-radius: 4px;
   padding: 1px 7px;
   max-width: 100%;
+}
+
+.file .control {
+  --control-height: 24px;
+
+  width: 190px;
+  align-self: center;
 }
 
 .file a {

@@ -3,26 +3,50 @@ import { computed, ref, watch } from 'vue'
 import type { Plan } from '@/api/client'
 import { people } from '@/composables/words'
 import SayNote from '@/components/SayNote.vue'
+import CheckBox from '@/controls/CheckBox.vue'
 import TextField from '@/controls/TextField.vue'
+import TimeField from '@/controls/TimeField.vue'
 
 const open = defineModel<boolean>({ required: true })
 /** With an asker, the plan is theirs, and sending it is the yes that they asked for. */
-const props = defineProps<{ plan: Plan; title: string; sending: boolean; problem: string; asker?: string }>()
+const props = defineProps<{
+  plan: Plan
+  title: string
+  sending: boolean
+  problem: string
+  asker?: string
+  /** Who has not finished reading a copy, in words. */
+  readers?: string[]
+}>()
 const emit = defineEmits<{
   send: [typed: number]
+  await: [typed: number, until: string]
   ask: []
   mend: [place: Plan['problems'][number]['mend']]
 }>()
 
 const warnings = computed(() => props.plan.problems.filter((p) => !p.blocks))
 const typed = ref('')
-watch(open, () => (typed.value = ''))
+const waiting = ref(false)
+const until = ref<string>()
+const usualWait = 2 * 3_600_000 // in milliseconds
+watch(open, () => {
+  typed.value = ''
+  waiting.value = false
+  until.value = new Date(Math.ceil((Date.now() + usualWait) / 900_000) * 900_000).toISOString()
+})
+const waits = computed(() => waiting.value && Boolean(props.readers?.length))
 const asks = computed(() => props.plan.secondYes && !props.asker)
-const act = () => (asks.value ? emit('ask') : emit('send', Number(typed.value)))
+function act() {
+  if (asks.value) emit('ask')
+  else if (waits.value) emit('await', Number(typed.value), until.value!)
+  else emit('send', Number(typed.value))
+}
 const ready = computed(
   () =>
     !props.sending &&
     props.plan.sendable &&
+    (!waits.value || Boolean(until.value)) &&
     (!props.plan.confirm || Number(typed.value) === props.plan.recipients),
 )
 </script>
@@ -52,6 +76,17 @@ const ready = computed(
         Somebody else who may write to these people must say yes. They find it under Outgoing; a change takes
         the question back.
       </p>
+      <div v-if="readers?.length && !asks" class="wait" role="group" aria-label="Readings">
+        <p class="small">Still reading: {{ readers.join(', ') }}.</p>
+        <div class="row">
+          <label class="row"><CheckBox v-model="waiting" /> Wait for them, at the latest until</label>
+          <TimeField v-model="until" aria-label="Until when it waits" />
+        </div>
+        <p v-if="waits" class="small quiet">
+          It leaves by itself when they are done, or then, with the copies as they are. If it would go to
+          other people by then, it stays here and says so.
+        </p>
+      </div>
       <SayNote v-if="problem" kind="bad">{{ problem }}</SayNote>
       <form class="row" @submit.prevent="ready && act()">
         <v-btn @click="open = false">Back to writing</v-btn>
@@ -74,7 +109,7 @@ const ready = computed(
           >{{
             asks
               ? 'Ask for a second yes'
-              : `${asker ? 'Say yes and send' : 'Send'} to ${people(plan.recipients)}`
+              : `${asker ? 'Say yes and send' : waits ? 'Wait, then send' : 'Send'} to ${people(plan.recipients)}`
           }}</v-btn
         >
       </form>
@@ -89,11 +124,12 @@ const ready = computed(
   flex-direction: column;
   gap: 12px;
   border-top: 4px solid var(--lamp);
-  max-height: 100%;
+  max-height: calc(100dvh - 48px);
 }
 
 .middle {
   overflow-y: auto;
+  min-height: 0;
 }
 
 ol,
@@ -134,6 +170,16 @@ ol li:first-child {
 
 .warnings .link {
   white-space: nowrap;
+}
+
+.wait {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  background: var(--seasoft);
+  border-left: 3px solid var(--sea);
+  border-radius: 0 4px 4px 0;
+  padding: 8px 10px;
 }
 
 .confirm {

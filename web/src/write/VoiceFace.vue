@@ -2,6 +2,7 @@
 import { computed, onUnmounted, ref } from 'vue'
 import { api, ApiError, type Draft, type Schemas } from '@/api/client'
 import { plainOf } from '@/composables/rich'
+import type { LanguageChoice } from '@/composables/languages'
 import { useSession } from '@/composables/session'
 import ChannelMark from '@/components/ChannelMark.vue'
 import SayNote from '@/components/SayNote.vue'
@@ -18,6 +19,7 @@ const props = defineProps<{
   text: string
   stale: boolean
   upload: (file: File) => Promise<Schemas['Uploaded'] | undefined>
+  languages: LanguageChoice[]
 }>()
 
 const emit = defineEmits<{ who: [] }>()
@@ -41,11 +43,6 @@ function change(to: Partial<Schemas['Voice']>) {
 const words = computed({
   get: () => (voice.value.own ? (voice.value.text ?? '') : props.text),
   set: (value: Draft['email']) => change({ own: true, text: plainOf(value) }),
-})
-
-const how = computed(() => {
-  if (voice.value.recording) return 'plays a recording'
-  return voice.value.own ? 'reads its own words aloud' : 'the text, read aloud'
 })
 
 const problem = ref('')
@@ -78,7 +75,8 @@ function stop() {
 }
 onUnmounted(stop)
 
-async function record(event: Event) {
+/** Takes a recording; undefined when a call cannot play it. */
+async function taken(event: Event) {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
   input.value = ''
@@ -86,13 +84,43 @@ async function record(event: Event) {
   const added = await props.upload(file)
   if (!added) return
   problem.value = ''
-  if (added.type !== 'audio/wav' || !added.seconds) {
-    problem.value = `${added.name} cannot be played by a call. Save it as WAV and add it again.`
-    return
-  }
   const { hash, name, type, size, seconds } = added
-  change({ recording: { hash, name, type, size }, seconds })
+  if (type === 'audio/wav' && seconds) return { file: { hash, name, type, size }, seconds }
+  problem.value = `${name} cannot be played by a call. Save it as WAV and add it again.`
 }
+
+async function record(event: Event) {
+  const added = await taken(event)
+  if (added) change({ recording: added.file, seconds: added.seconds })
+}
+
+const others = computed(() => voice.value.others ?? [])
+const unrecorded = computed(() =>
+  props.languages.filter((l) => !others.value.some((r) => r.language === l.value)),
+)
+const language = ref('')
+
+async function recordFor(event: Event) {
+  const to = language.value
+  const added = await taken(event)
+  if (!added) return
+  change({ others: [...others.value, { ...added.file, seconds: added.seconds, language: to }] })
+  language.value = ''
+}
+
+function dropFor(tag?: string) {
+  const left = others.value.filter((r) => r.language !== tag)
+  change({ others: left.length ? left : undefined })
+}
+const nameOf = (tag?: string) => props.languages.find((l) => l.value === tag)?.title ?? tag
+
+const how = computed(() => {
+  const more = others.value.length
+    ? `, recorded for readers of ${others.value.map((r) => nameOf(r.language)).join(', ')}`
+    : ''
+  if (voice.value.recording) return `plays a recording${more}`
+  return (voice.value.own ? 'reads its own words aloud' : 'the text, read aloud') + more
+})
 </script>
 
 <template>
@@ -120,7 +148,7 @@ async function record(event: Event) {
           It plays
           <b
             ><bdi>{{ voice.recording.name }}</bdi></b
-          >, {{ voice.seconds }} s, to everybody alike.
+          >, {{ voice.seconds }} s{{ others.length ? ', to everybody else' : ', to everybody alike' }}.
           <button class="link small" @click="change({ recording: undefined, seconds: undefined })">
             Read aloud instead
           </button>
@@ -141,6 +169,31 @@ async function record(event: Event) {
           Nothing can be heard here, because espeak-ng is not installed; the carrier still reads it aloud.
         </p>
       </template>
+      <ul v-if="others.length" class="small recorded" aria-label="Recordings by language">
+        <li v-for="r in others" :key="r.language">
+          Readers of {{ nameOf(r.language) }} hear
+          <b
+            ><bdi>{{ r.name }}</bdi></b
+          >, {{ r.seconds }} s.
+          <button class="link small" @click="dropFor(r.language)">Take away</button>
+        </li>
+      </ul>
+      <div v-if="languages.length > 1 && unrecorded.length" class="keys small">
+        <label
+          >Another recording for readers of
+          <SelectField
+            v-model="language"
+            aria-label="Whose recording"
+            :items="[{ value: '', title: 'a language' }, ...unrecorded]"
+        /></label>
+        <label v-if="language" class="link"
+          >Choose it (WAV)<input
+            type="file"
+            accept=".wav,audio/wav"
+            aria-label="Recording for a language"
+            @change="recordFor"
+        /></label>
+      </div>
       <div class="keys small">
         <button v-if="voice.own" class="link small" @click="change({ own: undefined, text: undefined })">
           Follow the text again
@@ -185,6 +238,12 @@ async function record(event: Event) {
   flex-wrap: wrap;
   align-items: center;
   gap: 4px 16px;
+}
+
+.recorded {
+  list-style: none;
+  margin: 0;
+  padding: 0;
 }
 
 .keys label.link input {

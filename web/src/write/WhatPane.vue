@@ -7,6 +7,7 @@ import { useShelf } from '@/composables/shelf'
 import { people, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import SayNote from '@/components/SayNote.vue'
+import { languagesOf } from '@/composables/languages'
 import FieldChips from './FieldChips.vue'
 import FileList from './FileList.vue'
 import PushFace from './PushFace.vue'
@@ -20,6 +21,7 @@ const draft = defineModel<Draft>('draft', { required: true })
 const emit = defineEmits<{ who: [channel: Channel] }>()
 const { data: session } = useSession()
 const fields = computed(() => session.value?.fields ?? [])
+const languages = computed(() => languagesOf(session.value?.language ?? '', props.plan, draft.value))
 
 const { data: shelf } = useShelf()
 const quick = computed(() => shelf.value?.filter((s) => s.kind === 'quick-text'))
@@ -127,7 +129,7 @@ watch(shown, (now, before) => {
           @insert="email?.insert($event)"
           @put="email?.put($event)"
         />
-        <FileList v-model="draft" @add="add" />
+        <FileList v-model="draft" :languages="languages" @add="add" />
       </div>
     </article>
 
@@ -176,6 +178,7 @@ watch(shown, (now, before) => {
       :text="textShown"
       :stale="stale"
       :upload="upload"
+      :languages="languages"
       @who="emit('who', 'voice')"
     />
 

@@ -246,16 +246,36 @@ describe('the call', () => {
         text: 'Come to the lock',
         stale: false,
         upload,
+        languages: [
+          { value: 'en', title: 'English' },
+          { value: 'so', title: 'Somali' },
+        ],
       },
       global: global(),
     })
+
+  it('plays another recording to readers of a language', async () => {
+    serve({ 'GET /api/session': () => session })
+    const draft = reactive<Draft>(emptyDraft())
+    const wav = { hash: 'c', name: 'somali.wav', type: 'audio/wav', size: 1, seconds: 8 }
+    const wrapper = face(draft, vi.fn().mockResolvedValueOnce(wav))
+    await button(wrapper, 'Change').trigger('click')
+    await wrapper.get('select[aria-label="Whose recording"]').setValue('so')
+    const input = wrapper.get<HTMLInputElement>('input[aria-label="Recording for a language"]')
+    Object.defineProperty(input.element, 'files', { value: [new File(['x'], 'somali.wav')] })
+    await input.trigger('change')
+    await vi.waitFor(() => expect(draft.voice?.others).toEqual([{ ...wav, language: 'so' }]))
+    expect(wrapper.text()).toContain('recorded for readers of Somali')
+    await button(wrapper, 'Take away').trigger('click')
+    expect(draft).not.toHaveProperty('voice')
+  })
 
   it('takes keys that are not the same', async () => {
     serve({ 'GET /api/session': () => session })
     const draft = reactive<Draft>(emptyDraft())
     const wrapper = face(draft)
     await button(wrapper, 'Change').trigger('click')
-    const [repeat, confirm] = wrapper.findAll('select')
+    const [repeat, confirm] = wrapper.findAll('select').slice(-2)
     await repeat!.setValue('2')
     expect(confirm!.find('option[disabled]').text()).toBe('2')
     await confirm!.setValue('1')

@@ -79,6 +79,31 @@ describe('the final check', () => {
     expect(wrapper.emitted('send')).toHaveLength(1)
   })
 
+  it('waits for readings when it is told to', async () => {
+    vi.stubGlobal('fetch', () => Promise.resolve(Response.json({ timeZone: 'Europe/London' })))
+    const wrapper = mount(FinalCheck, {
+      props: {
+        modelValue: false,
+        plan: aPlan(),
+        title: 'Outing',
+        sending: false,
+        problem: '',
+        readers: ['Piotr (Polish)'],
+      },
+      global: { stubs: { ...stubs, TimeField: true }, plugins: [[VueQueryPlugin, {}]] as never },
+    })
+    await wrapper.setProps({ modelValue: true })
+    const send = wrapper.findAll('button').at(-1)!
+    expect(send.text()).toBe('Send to 94 people')
+    await wrapper.get('input[type=checkbox]').setValue(true)
+    expect(send.text()).toBe('Wait, then send to 94 people')
+    await wrapper.get('form').trigger('submit')
+    const [typed, until] = wrapper.emitted<[number, string]>('await')![0]!
+    expect(typed).toBe(0)
+    expect(Date.parse(until)).toBeGreaterThan(Date.now())
+    expect(wrapper.emitted('send')).toBeUndefined()
+  })
+
   it('leads to where a warning is mended', async () => {
     const wrapper = check({
       problems: [
@@ -136,9 +161,19 @@ describe('files', () => {
         { hash: 'b'.repeat(64), name: 'map.pdf', type: 'application/pdf', size: 2_500_000 },
       ],
     })
-    const wrapper = mount(FileList, { props: { modelValue: draft }, global: { stubs } })
+    const languages = [
+      { value: 'en', title: 'English' },
+      { value: 'pl', title: 'Polish' },
+    ]
+    const wrapper = mount(FileList, { props: { modelValue: draft, languages }, global: { stubs } })
     expect(wrapper.text()).toContain('in the text')
     expect(wrapper.text()).toContain('2 files, 2.5 MB')
+    expect(wrapper.findAll('select')).toHaveLength(1)
+    const who = wrapper.get('select[aria-label="Who gets map.pdf"]')
+    await who.setValue('pl')
+    expect(draft.files![1]).toMatchObject({ name: 'map.pdf', language: 'pl' })
+    await who.setValue('')
+    expect(draft.files![1]).not.toHaveProperty('language')
     await wrapper.get('button[aria-label="Take away map.pdf"]').trigger('click')
     expect(draft.files).toHaveLength(1)
   })
