@@ -313,6 +313,8 @@ func TestCopiesOfOthers(t *testing.T) {
 	i, c := start(t)
 	b := begin(t, c, twoLines)
 	key := b.copy("pl").Lines[0].Key
+	ok, file := c.Text(b.path("pl") + "/xliff")
+	require.Equal(t, http.StatusOK, ok)
 	asked, unasked := b.ask(tomorrow(), zielony)[0], begin(t, c, twoLines)
 	c.Want(http.StatusOK, http.MethodPost, "/api/units", `{"name":"Watch"}`, nil)
 	for login, account := range map[string]string{
@@ -336,6 +338,7 @@ func TestCopiesOfOthers(t *testing.T) {
 		other.Want(status, http.MethodGet, b.path("pl")+"/lines/"+key+"/like", nil, nil)
 		other.Want(status, http.MethodPost, fmt.Sprintf("/api/plan?message=%d", b.id), b.draft, nil)
 		other.Want(status, http.MethodGet, fmt.Sprintf("/api/messages/%d/xliff?languages=pl", b.id), nil, nil)
+		assert.Equal(t, status, raw(t, other, fmt.Sprintf("/api/messages/%d/xliff?checked=true", b.id), []byte(file), nil))
 		if status == http.StatusNotFound {
 			bare := fmt.Sprintf("/api/messages/%d/readings", unasked.id)
 			other.Want(status, http.MethodGet, bare, nil, nil)

@@ -135,14 +135,18 @@ func (s *Store) Hear(
 		if err != nil {
 			return err
 		}
-		others := map[string][]copies.Saying{}
+		earlier, others := map[string]string{}, map[string][]copies.Saying{}
 		for _, o := range saidOf(rows) {
-			if o.Language == r.Language && o.Reading != r.ID {
+			switch {
+			case o.Reading == r.ID:
+				earlier[o.Key] = o.Text
+			case o.Language == r.Language:
 				others[o.Key] = append(others[o.Key], o.Saying)
 			}
 		}
 		for _, h := range heard {
-			if err := hearLine(ctx, q, r, from, unit, h, others[h.Original.Key()], now); err != nil {
+			key := h.Original.Key()
+			if err := hearLine(ctx, q, r, from, unit, h, earlier[key], others[key], now); err != nil {
 				return err
 			}
 		}
@@ -170,8 +174,8 @@ func mayBeSaid(ctx context.Context, q *query.Queries, id int64) error {
 }
 
 func hearLine(
-	ctx context.Context, q *query.Queries, r Reading, from string, unit roster.UnitID, h Heard, others []copies.Saying,
-	now time.Time,
+	ctx context.Context, q *query.Queries, r Reading, from string, unit roster.UnitID, h Heard, earlier string,
+	others []copies.Saying, now time.Time,
 ) error {
 	key, saying := h.Original.Key(), copies.Saying{Reader: r.Name, Text: h.Says, At: now}
 	err := q.Say(ctx, query.SayParams{ReadingID: r.ID, Key: key, Says: h.Says, SaidAt: millis(now)})
@@ -186,7 +190,7 @@ func hearLine(
 		Original: h.Original, Text: row.Target, Source: copies.Source(row.Source), By: row.FilledBy, At: at(row.FilledAt),
 		CheckedBy: row.CheckedBy, CheckedAt: at(row.CheckedAt),
 	}
-	becomes := is.Heard(saying, h.Seen, others)
+	becomes := is.Heard(saying, h.Seen, earlier, others)
 	if becomes.Text == "" { // others' words stand beside a line that is still missing
 		return nil
 	}

@@ -23,10 +23,12 @@ func (t Target) Differs(s Saying) bool {
 	return s.Text != t.Text && (!t.Checked() || t.CheckedAt.Before(s.At))
 }
 
-// Heard is the line after a reader said how it is right, who had a text before them.
-// Others are what other readers said of it.
-func (t Target) Heard(s Saying, seen string, others []Saying) Target {
-	mayChange := t.Text == seen && (!t.Checked() || t.CheckedBy == s.Reader)
+// Heard is the line after a reader said how it is right, who had a text before them
+// and had said something earlier ("" when nothing). Others are what other readers said
+// of it. Readers may have the same name: a check is their own if it is of what they said.
+func (t Target) Heard(s Saying, seen, earlier string, others []Saying) Target {
+	theirs := t.CheckedBy == s.Reader && t.Text == earlier
+	mayChange := t.Text == seen && (!t.Checked() || theirs)
 	if s.Text != t.Text && !mayChange {
 		t.CheckedBy, t.CheckedAt = "", time.Time{}
 		return t

@@ -26,33 +26,35 @@ func TestWhatAReaderSaysOfALine(t *testing.T) {
 		line   copies.Target
 		says   copies.Saying
 		seen   string
+		before string
 		others []copies.Saying
 		text   string
 		by     string
 	}{
-		{"it is right", machine, says("Piotr", "Łódź o 9", 5), "Łódź o 9", nil, "Łódź o 9", "Piotr"},
-		{"another is right", machine, says("Piotr", "Łódka o 9", 5), "Łódź o 9", nil, "Łódka o 9", "Piotr"},
-		{"it was missing", copies.Target{}, says("Piotr", "Łódka o 9", 5), "", nil, "Łódka o 9", "Piotr"},
-		{"the desk wrote meanwhile", machine, says("Piotr", "Łódka o 9", 5), "Łódź o 8", nil, "Łódź o 9", ""},
-		{"the desk wrote the same", machine, says("Piotr", "Łódź o 9", 5), "Łódź o 8", nil, "Łódź o 9", "Piotr"},
-		{"somebody checked it", checked, says("Piotr", "Łódka o 9", 5), "Łódź o 9", nil, "Łódź o 9", ""},
-		{"they checked it themselves", checked, says("Ewa", "Łódka o 9", 5), "Łódź o 9", nil, "Łódka o 9", "Ewa"},
-		{"it is right and was checked", checked, says("Piotr", "Łódź o 9", 5), "Łódź o 9", nil, "Łódź o 9", "Ewa"},
+		{"it is right", machine, says("Piotr", "Łódź o 9", 5), "Łódź o 9", "", nil, "Łódź o 9", "Piotr"},
+		{"another is right", machine, says("Piotr", "Łódka o 9", 5), "Łódź o 9", "", nil, "Łódka o 9", "Piotr"},
+		{"it was missing", copies.Target{}, says("Piotr", "Łódka o 9", 5), "", "", nil, "Łódka o 9", "Piotr"},
+		{"the desk wrote meanwhile", machine, says("Piotr", "Łódka o 9", 5), "Łódź o 8", "", nil, "Łódź o 9", ""},
+		{"the desk wrote the same", machine, says("Piotr", "Łódź o 9", 5), "Łódź o 8", "", nil, "Łódź o 9", "Piotr"},
+		{"somebody checked it", checked, says("Piotr", "Łódka o 9", 5), "Łódź o 9", "", nil, "Łódź o 9", ""},
+		{"they checked it themselves", checked, says("Ewa", "Łódka o 9", 5), "Łódź o 9", "Łódź o 9", nil, "Łódka o 9", "Ewa"},
+		{"somebody of their name checked it", checked, says("Ewa", "Łódka o 9", 5), "Łódź o 9", "Łódź o 8", nil, "Łódź o 9", ""},
+		{"it is right and was checked", checked, says("Piotr", "Łódź o 9", 5), "Łódź o 9", "", nil, "Łódź o 9", "Ewa"},
 		{
-			"another reader's words still stand beside it", machine, says("Ewa", "Łódź o 9", 6), "Łódź o 9",
+			"another reader's words still stand beside it", machine, says("Ewa", "Łódź o 9", 6), "Łódź o 9", "",
 			[]copies.Saying{says("Piotr", "Łódka o 9", 5)}, "Łódź o 9", "",
 		},
 		{
-			"the other reader says the same", machine, says("Ewa", "Łódka o 9", 6), "Łódź o 9",
+			"the other reader says the same", machine, says("Ewa", "Łódka o 9", 6), "Łódź o 9", "",
 			[]copies.Saying{says("Piotr", "Łódka o 9", 5)}, "Łódka o 9", "Ewa",
 		},
 		{
-			"the desk has settled what the other said", checked, says("Jan", "Łódź o 9", 6), "Łódź o 9",
+			"the desk has settled what the other said", checked, says("Jan", "Łódź o 9", 6), "Łódź o 9", "",
 			[]copies.Saying{says("Piotr", "Łódka o 9", 0)}, "Łódź o 9", "Ewa",
 		},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			got := c.line.Heard(c.says, c.seen, c.others)
+			got := c.line.Heard(c.says, c.seen, c.before, c.others)
 			assert.Equal(t, c.text, got.Text)
 			assert.Equal(t, c.by, got.CheckedBy)
 		})
@@ -76,7 +78,7 @@ func TestReadersOverwriteNobody(t *testing.T) {
 				}
 			}
 			before := line
-			line = line.Heard(s, word.Draw(t, "seen"), others)
+			line = line.Heard(s, word.Draw(t, "seen"), said[s.Reader].Text, others)
 			said[s.Reader] = s
 			if before.Checked() && before.CheckedBy != s.Reader {
 				assert.Equal(t, before.Text, line.Text)

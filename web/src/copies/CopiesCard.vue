@@ -35,7 +35,7 @@ async function fill(languages: string[], naming = false) {
   drafting.mutate({ languages, naming })
 }
 const state = (c: Plan['copies'][number]) =>
-  c.used ? 'good' : c.filled && c.filled === c.lines ? 'mind' : 'quiet'
+  !c.filled || c.filled < c.lines ? 'quiet' : c.checked < c.lines ? 'mind' : 'good'
 </script>
 
 <template>

@@ -69,7 +69,7 @@ const parts = computed(() => props.plan.channels.find((c) => c.channel === 'text
         :model-value="rules.voiceless ?? ''"
         :items="[
           { value: '', title: 'is heard in the original' },
-          { value: 'next-step', title: 'is not made: they go on to their next step' },
+          { value: 'next-step', title: 'is not made: their next step instead' },
         ]"
         @update:model-value="set({ voiceless: $event as Rules['voiceless'] })"
     /></label>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watchEffect } from 'vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { api, take, type Channel } from '@/api/client'
+import { api, take, type Channel, type Schemas } from '@/api/client'
 import { useTimes } from '@/composables/session'
 import { bytes, count } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
@@ -60,6 +60,8 @@ const { data: received } = useQuery({
   refetchInterval: 2000,
 })
 const mails = computed(() => received.value?.filter((i) => i.channel === 'email') ?? [])
+const took = (i: Schemas['BenchItem']) =>
+  i.channel === 'text' ? 'Text' : i.body ? 'Call, read aloud' : 'Call'
 const phone = computed(() => received.value?.filter((i) => i.channel !== 'email') ?? [])
 
 const names: Record<Channel, string> = {
@@ -120,7 +122,9 @@ const flip = useMutation({
             <header class="small quiet row">
               <ChannelMark :channel="i.channel" />
               <span v-if="i.channel === 'push'">Push on {{ i.address }}</span>
-              <span v-else>{{ i.channel === 'voice' ? 'Call, read aloud' : 'Text' }} from {{ i.from }}</span>
+              <span v-else
+                >{{ took(i) }} from <span class="number">{{ i.from }}</span></span
+              >
               <span class="push">{{ times.moment(i.at) }}</span>
             </header>
             <b v-if="i.subject" dir="auto">{{ i.subject }}</b>
@@ -270,6 +274,10 @@ article .push {
 .said {
   white-space: pre-wrap;
   overflow-wrap: anywhere;
+}
+
+.number {
+  white-space: nowrap;
 }
 
 .none {
