@@ -362,7 +362,6 @@ func TestTwoWindowsAreJoinedWhereTheyCanBe(t *testing.T) {
 	patient.MustElement(`input[aria-label="Subject"]`).MustInput("From there")
 	patient.MustElementR("[role=status]", "Draft kept just now")
 
-	v.page.MustActivate()
 	v.type_(email, " and second")
 	v.sees("[role=status], [role=alert]", "what both wrote is kept")
 	assert.Equal(t, "From there", v.value(`input[aria-label="Subject"]`))
@@ -383,7 +382,6 @@ func TestTwoWindowsDoNotOverwriteEachOther(t *testing.T) {
 	patient.MustElementR("[role=status]", "Draft kept just now")
 	patient.MustWait(`() => document.querySelector('[role=textbox][aria-label="Email"]').innerText.includes("second")`)
 
-	v.page.MustActivate() // a page in the background draws nothing
 	v.type_(email, " and third")
 	v.sees("[role=alert]", "changed in another window[\\s\\S]*Both changed the email")
 	assert.Contains(t, v.value(email), "third", "what was typed stays on the screen")

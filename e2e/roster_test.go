@@ -197,7 +197,6 @@ func TestGapsSheetsAndAPersonalLink(t *testing.T) {
 	holder.clicks("button", "Send my corrections")
 	holder.sees("[role=status]", "will be looked at")
 
-	v.page.MustActivate()
 	v.goes("/people/gaps")
 	v.sees("article", `Di Venn[\s\S]*di@venn.example`)
 	v.clicks("article button", "Put it on the roster")
@@ -270,7 +269,6 @@ func TestAnAccountIsMadeAndEnded(t *testing.T) {
 	other.goes("/people")
 	other.sees("h2", "Nobody is on the roster yet")
 
-	v.page.MustActivate()
 	v.clicks("td .link", "Tamsin Rushmere")
 	v.clicks("form label", "active: may sign in")
 	v.clicks("form button", "^Save$")

@@ -52,6 +52,7 @@ func begin(t *testing.T, roster string, hold time.Duration) *visit {
 // opens starts the program on a data folder, by a clock, and opens its first page.
 func opens(t *testing.T, folder string, now func() time.Time) *visit {
 	t.Helper()
+	t.Parallel()
 	instance := testkit.Start(t, folder, func(c *app.Config) { c.Files, c.Now = web.Files(), now })
 	page, err := browser.Page(chromium, instance.URL, 1280, 800)
 	require.NoError(t, err)

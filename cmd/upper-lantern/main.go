@@ -32,6 +32,7 @@ import (
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/measure"
+	"upperlantern/internal/password"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 	"upperlantern/web"
@@ -260,7 +261,7 @@ func (u *user) Run(ctx context.Context) error {
 		return err
 	}
 	defer s.Close() //nolint:errcheck // everything is committed
-	hash, err := httpapi.HashPassword(u.Password)
+	hash, err := password.Hash(u.Password, password.Usual)
 	if err != nil {
 		return err
 	}

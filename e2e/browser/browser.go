@@ -11,6 +11,7 @@ import (
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/launcher/flags"
 	"github.com/go-rod/rod/lib/proto"
+	"github.com/go-rod/rod/lib/utils"
 )
 
 // Patience is how long anything on a page is waited for.
@@ -24,7 +25,8 @@ func Launch() (b *rod.Browser, closeAll func(), err error) {
 	}
 	l := launcher.New().Bin(path).Headless(true).NoSandbox(true)
 	for _, f := range []string{"disable-gpu", "disable-quic", "no-first-run", "disable-background-networking",
-		"disable-component-update", "disable-sync", "hide-scrollbars"} {
+		"disable-component-update", "disable-sync", "hide-scrollbars", "disable-renderer-backgrounding",
+		"disable-background-timer-throttling", "disable-backgrounding-occluded-windows"} {
 		l = l.Set(flags.Flag(f))
 	}
 	address, err := l.Launch()
@@ -48,7 +50,7 @@ func Page(b *rod.Browser, url string, width, height int) (*rod.Page, error) {
 	if err != nil {
 		return nil, err
 	}
-	p, err := private.Page(proto.TargetCreateTarget{})
+	p, err := private.Page(proto.TargetCreateTarget{NewWindow: true})
 	if err != nil {
 		return nil, err
 	}
@@ -57,11 +59,21 @@ func Page(b *rod.Browser, url string, width, height int) (*rod.Page, error) {
 	); err != nil {
 		return nil, err
 	}
+	// Several people look at their pages at once: none of them is put to sleep.
+	if err := (proto.EmulationSetFocusEmulationEnabled{Enabled: true}).Call(p); err != nil {
+		return nil, err
+	}
 	// A page that asks whether to leave is left.
 	go p.EachEvent(func(*proto.PageJavascriptDialogOpening) {
 		_ = proto.PageHandleJavaScriptDialog{Accept: true}.Call(p)
 	})()
+	p = p.Sleeper(often)
 	return p, p.Timeout(Patience).Navigate(url)
+}
+
+// often is how what is waited for is looked for: soon, and then every 150 ms.
+func often() utils.Sleeper {
+	return utils.BackoffSleeper(20*time.Millisecond, 150*time.Millisecond, nil)
 }
 
 // Shoot writes a picture of what a page shows now.

@@ -29,6 +29,7 @@ import (
 	"upperlantern/internal/importer"
 	"upperlantern/internal/letters"
 	"upperlantern/internal/messages"
+	"upperlantern/internal/password"
 	"upperlantern/internal/reading"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
@@ -65,6 +66,7 @@ type Config struct {
 	Secure       bool
 	Site         string         // where people reach the interface; "" is as each request names it
 	Proxies      []netip.Prefix // whose X-Forwarded-For is believed
+	PasswordCost *password.Cost // nil is password.Usual
 	Files        fs.FS
 	Log          *slog.Logger
 	Now          func() time.Time
@@ -95,6 +97,9 @@ func Start(ctx context.Context, c Config) (*Instance, error) {
 	}
 	if c.Delay == nil {
 		c.Delay = lifelike
+	}
+	if c.PasswordCost == nil {
+		c.PasswordCost = password.Usual
 	}
 	s, err := store.OpenServed(ctx, c.Data)
 	if err != nil {
@@ -171,7 +176,8 @@ func (i *Instance) start(ctx context.Context) error {
 		Carriers:    dispatcher,
 		Events:      events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
 		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
-		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, Secure: c.Secure, Proxies: c.Proxies,
+		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, PasswordCost: c.PasswordCost,
+		Secure: c.Secure, Proxies: c.Proxies,
 	}
 	if i.Box != nil {
 		options.Bench = i.Box

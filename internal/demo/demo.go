@@ -24,8 +24,8 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/timing"
-	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
+	"upperlantern/internal/password"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
@@ -143,7 +143,7 @@ func fill(ctx context.Context, s *store.Store, now time.Time) error {
 	if err := s.PutOrganisation(ctx, Organisation()); err != nil {
 		return err
 	}
-	hash, err := httpapi.HashPassword(Password)
+	hash, err := password.Hash(Password, password.Usual)
 	if err != nil {
 		return err
 	}

@@ -11,11 +11,13 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+
+	"upperlantern/internal/password"
 )
 
 // Of 240 at once two compute, some wait and the rest are refused at once.
 func TestFewPasswordsAreComputedAtOnce(t *testing.T) {
-	d := newDoor()
+	d := newDoor(password.Usual)
 	var now, most, done, refused atomic.Int32
 	release := make(chan struct{})
 	var all sync.WaitGroup

@@ -10,11 +10,11 @@ import (
 	"sync"
 	"time"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/throttle"
+	"upperlantern/internal/password"
 )
 
 // Passwords are computed a few at once, since each takes 64 MB; some more wait
@@ -41,16 +41,18 @@ type door struct {
 	mu       sync.Mutex
 	accounts *throttle.Tries
 	networks *throttle.Tries
-	slots    chan struct{} // who computes
-	inside   chan struct{} // who computes or waits to
+	slots    chan struct{}  // who computes
+	inside   chan struct{}  // who computes or waits to
+	cost     *password.Cost // of new hashes
 	nobody   func() (string, error)
 }
 
-func newDoor() *door {
+func newDoor(cost *password.Cost) *door {
 	return &door{
+		cost:     cost,
 		accounts: throttle.New(accountTries), networks: throttle.New(networkTries),
 		slots: make(chan struct{}, hashesAtOnce), inside: make(chan struct{}, hashesAtOnce+hashesWaiting),
-		nobody: sync.OnceValues(func() (string, error) { return HashPassword("nobody has this password") }),
+		nobody: sync.OnceValues(func() (string, error) { return password.Hash("nobody has this password", cost) }),
 	}
 }
 
@@ -113,7 +115,7 @@ func (d *door) leave() {
 
 // compare reports whether a password is that of a hash. With no hash it takes as
 // long and is wrong, so that an answer does not tell who has an account.
-func (d *door) compare(ctx context.Context, password, hash string) (match bool, err error) {
+func (d *door) compare(ctx context.Context, typed, hash string) (match bool, err error) {
 	err = d.compute(ctx, func() (err error) {
 		known := hash != ""
 		if !known {
@@ -121,7 +123,7 @@ func (d *door) compare(ctx context.Context, password, hash string) (match bool, 
 				return err
 			}
 		}
-		match, err = argon2id.ComparePasswordAndHash(password, hash)
+		match, err = password.Matches(typed, hash)
 		match = match && known
 		return err
 	})
@@ -129,9 +131,9 @@ func (d *door) compare(ctx context.Context, password, hash string) (match bool, 
 }
 
 // hash makes the hash of a new password.
-func (d *door) hash(ctx context.Context, password string) (hash string, err error) {
+func (d *door) hash(ctx context.Context, typed string) (hash string, err error) {
 	err = d.compute(ctx, func() (err error) {
-		hash, err = HashPassword(password)
+		hash, err = password.Hash(typed, d.cost)
 		return err
 	})
 	return hash, err

@@ -18,6 +18,7 @@ import (
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/editing"
 	"upperlantern/internal/httpapi"
+	"upperlantern/internal/password"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
@@ -52,7 +53,7 @@ func startUnits(t *testing.T, unit string, rights ...access.Right) (*app.Instanc
 		ids[name], err = s.PutUnit(t.Context(), roster.Unit{Name: name})
 		require.NoError(t, err)
 	}
-	hash, err := httpapi.HashPassword(testkit.Password)
+	hash, err := password.Hash(testkit.Password, testkit.PasswordCost)
 	require.NoError(t, err)
 	_, err = s.PutAccount(t.Context(), store.Account{
 		Login: "unit@quillmere.example", Name: "Una Unit", PasswordHash: hash, Active: true,

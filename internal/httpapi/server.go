@@ -32,6 +32,7 @@ import (
 	"upperlantern/internal/importer"
 	"upperlantern/internal/letters"
 	"upperlantern/internal/messages"
+	"upperlantern/internal/password"
 	"upperlantern/internal/reading"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
@@ -75,6 +76,8 @@ type Options struct {
 	// Site is where people reach the interface, for links that leave it; "" is as each
 	// request names it.
 	Site string
+	// PasswordCost is what the hashes of passwords take.
+	PasswordCost *password.Cost
 	// Proxies are those whose X-Forwarded-For is believed.
 	Proxies []netip.Prefix
 }
@@ -95,7 +98,8 @@ const sessionLifetime = 12 * time.Hour
 func New(o Options) (http.Handler, *huma.OpenAPI) {
 	kit := route.Kit{Store: o.Store, Now: o.Now, Log: o.Log}
 	s := &server{
-		Options: o, kit: kit, sessions: scs.New(), door: newDoor(), bodies: newBodies(bodiesAtOnce, bodiesOfOne),
+		Options: o, kit: kit, sessions: scs.New(), door: newDoor(o.PasswordCost),
+		bodies: newBodies(bodiesAtOnce, bodiesOfOne),
 		writing: &writing.Area{
 			Kit: kit, Sending: o.Sending, Calendar: o.Calendar, Letters: o.Letters, Shelf: o.Shelf, Editor: o.Editor,
 			Translation: o.Translation, Reading: o.Reading,

@@ -7,7 +7,6 @@ import (
 	"net/http"
 	"strings"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/alexedwards/scs/sqlite3store"
 	"github.com/danielgtaylor/huma/v2"
 
@@ -52,11 +51,6 @@ func (s *server) sessionFailed(w http.ResponseWriter, r *http.Request, err error
 	}
 	s.Log.ErrorContext(r.Context(), "keeping a session", "error", err)
 	route.Write(w, http.StatusInternalServerError, "Something went wrong here; try again.")
-}
-
-// HashPassword makes an argon2id hash (RFC 9106) with a salt of its own.
-func HashPassword(password string) (string, error) {
-	return argon2id.CreateHash(password, argon2id.DefaultParams)
 }
 
 // requireAccount refuses strangers everywhere but at the sign-in.

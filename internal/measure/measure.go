@@ -21,7 +21,7 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/demo"
-	"upperlantern/internal/httpapi"
+	"upperlantern/internal/password"
 	"upperlantern/internal/store"
 )
 
@@ -116,7 +116,7 @@ func (b *bench) fill(ctx context.Context, s *store.Store, files string) error {
 	if err := s.PutOrganisation(ctx, o); err != nil {
 		return err
 	}
-	hash, err := httpapi.HashPassword(benchPassword)
+	hash, err := password.Hash(benchPassword, password.Usual)
 	if err != nil {
 		return err
 	}

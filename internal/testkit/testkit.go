@@ -20,12 +20,12 @@ import (
 	"testing/fstest"
 	"time"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/demo"
+	"upperlantern/internal/password"
 	"upperlantern/internal/store"
 )
 
@@ -51,12 +51,13 @@ C1,Naya Osei,coach,en,07700 900999,,naya@example.org;naya@quillmere.example,Coac
 M1,Di Venn,member,en,,,,Coaches,,
 `
 
+// PasswordCost is what a hash takes in tests: nearly nothing.
+var PasswordCost = &password.Cost{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+
 // quickHash is a hash of the test account's password that takes no time to compute;
 // the program reads from a hash what it takes.
 var quickHash = sync.OnceValues(func() (string, error) {
-	return argon2id.CreateHash(Password, &argon2id.Params{
-		Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32,
-	})
+	return password.Hash(Password, PasswordCost)
 })
 
 // Folder makes a data folder with an organisation without a hold, the test
@@ -95,7 +96,7 @@ func Config(folder string, change func(*app.Config)) app.Config {
 		Files: fstest.MapFS{
 			"index.html": {Data: []byte("<!doctype html><title>Upper Lantern</title>")}, "assets/a.js": {Data: []byte("1")},
 		},
-		Delay: func() time.Duration { return 0 },
+		Delay: func() time.Duration { return 0 }, PasswordCost: PasswordCost,
 	}
 	if change != nil {
 		change(&c)
