@@ -7,13 +7,17 @@ BIN := bin/upper-lantern
 WEB := $(shell find web/src web/public web/*.html web/*.ts -type f 2>/dev/null)
 GO  := $(shell find cmd internal demo web/files.go go.mod go.sum -type f 2>/dev/null)
 
-.PHONY: demo test race build check-web check-go setup-tests screenshots generate fuzz clean
+.PHONY: demo run test race build check-web check-go setup-tests screenshots generate fuzz clean
 
 # Without espeak-ng the demo runs too; calls just cannot be heard beforehand. Without
 # Apertium its translation service knows only its own phrases.
 demo: build
 	@scripts/debian espeak-ng apertium apertium-eng-spa apertium-es-pt || true
 	@$(BIN) demo
+
+# The same for one's own data: an empty folder is set up on a page.
+run: build
+	@$(BIN) serve
 
 build: $(BIN)
 

@@ -126,7 +126,11 @@ func (v *visit) clicks(selector, text string) {
 	var err error
 	for deadline := time.Now().Add(browser.Patience); time.Now().Before(deadline); {
 		// What cannot be pressed yet, because a figure is on its way, soon can.
-		if err = v.sees(selector, text).Timeout(browser.Patience).Click("left", 1); err == nil {
+		e := v.sees(selector, text).Timeout(browser.Patience)
+		if err = e.WaitStableRAF(); err != nil { // it moves while figures arrive
+			continue
+		}
+		if err = e.Click("left", 1); err == nil {
 			return
 		}
 	}
@@ -194,4 +198,5 @@ func (v *visit) writes(subject, body string) {
 	v.picks(who, "Coaches")
 	v.type_(`input[aria-label="Subject"]`, subject)
 	v.type_(email, body)
+	v.sees(named("Reach"), "worked out just now") // and nothing moves any more
 }

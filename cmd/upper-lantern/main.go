@@ -25,10 +25,12 @@ import (
 	"upperlantern/internal/app"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
+	"upperlantern/internal/core/office"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/demo"
 	"upperlantern/internal/editing"
 	"upperlantern/internal/exchange"
+	"upperlantern/internal/founding"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/measure"
@@ -40,6 +42,7 @@ import (
 
 type commands struct {
 	Serve    serve       `cmd:"" help:"Serve the application from a data folder."`
+	Init     initialise  `cmd:"" help:"Set up an organisation in an empty data folder; serve does so on a page."`
 	Demo     demoCommand `cmd:"" help:"Make the demo data in an empty data folder and serve it with the stand-ins."`
 	StandIns standIns    `cmd:"" name:"stand-ins" help:"Run the shipped stand-ins for carriers by themselves: nobody is really written to."`
 	Import   importFile  `cmd:"" help:"Load a roster file (CSV, XLSX, vCard or OneRoster) as the import page does."`
@@ -84,15 +87,15 @@ type serve struct {
 }
 
 func (s *serve) Run(ctx context.Context) error {
-	if !s.StandIns && (s.Mail == "" || s.TextGateway == "" || s.VoiceGateway == "" || s.Secret == "") {
-		return errors.New("name the carriers (--mail, --text-gateway, --voice-gateway, --secret), or use --stand-ins")
+	if (s.TextGateway != "" || s.VoiceGateway != "") && s.Secret == "" {
+		return errors.New("name the secret with which the gateways sign their reports (--secret)")
 	}
 	var push http.RoundTripper
 	if s.PushStandIn != "" {
 		push = standin.PushTransport(s.PushStandIn)
 	}
 	return run(ctx, app.Config{
-		Data: s.Data, Address: s.address(), Secure: s.Secure, Site: s.Site, Proxies: s.Proxies,
+		Data: s.Data, Address: s.address(), Begins: true, Secure: s.Secure, Site: s.Site, Proxies: s.Proxies,
 		Carriers: app.Carriers{
 			PushTransport: push, StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway,
 			VoiceGateway: s.VoiceGateway, Translations: s.Translations,
@@ -130,6 +133,9 @@ func run(ctx context.Context, c app.Config) error {
 		return err
 	}
 	fmt.Printf("Upper Lantern is at %s\n", instance.URL)
+	if instance.BeginURL != "" {
+		fmt.Printf("There is no organisation yet. Set it up at %s\n", instance.BeginURL)
+	}
 	if c.DemoPassword != "" {
 		fmt.Println(demo.AccountsInWords())
 	}
@@ -169,6 +175,44 @@ func (d *demoCommand) Run(ctx context.Context) error {
 	return run(ctx, app.Config{
 		Data: d.Data, Address: d.address(), Carriers: app.Carriers{StandIns: true}, DemoPassword: demo.Password,
 	})
+}
+
+// initialise sets an organisation up without the page, for scripts.
+type initialise struct {
+	place
+	Name     string `required:"" help:"The name of the organisation."`
+	Country  string `required:"" help:"Its country, ISO 3166, such as GB: whose national numbers and holidays are meant."`
+	Language string `help:"In which messages are written, such as en; otherwise as usual in the country."`
+	Zone     string `help:"The time zone, such as Europe/London; otherwise as usual in the country."`
+	Currency string `help:"ISO 4217, such as GBP; otherwise as usual in the country."`
+	StandIns bool   `help:"The shipped stand-ins carry what is sent: nobody is really written to."`
+	Person   string `required:"" help:"Who has the first account."`
+	Login    string `required:"" help:"Their mail address."`
+	Password string `env:"LANTERN_PASSWORD" required:"" help:"Their password, better given in the environment."`
+}
+
+func (n *initialise) Run(ctx context.Context) error {
+	s, err := store.Open(n.Data)
+	if err != nil {
+		return err
+	}
+	defer s.Close() //nolint:errcheck // everything is committed
+	f := &founding.Service{
+		Store: s, Now: time.Now,
+		Hash: func(_ context.Context, typed string) (string, error) { return password.Hash(typed, password.Usual) },
+	}
+	basics := office.Basics{
+		Name: n.Name, Language: n.Language, Region: n.Country, TimeZone: n.Zone, Currency: n.Currency,
+	}.Usual()
+	said := founding.Typed{Basics: basics, Person: n.Person, Login: n.Login, StandIns: n.StandIns}
+	_, err = f.Make(ctx, said, n.Password)
+	if errors.Is(err, founding.ErrNotBegun) {
+		return fmt.Errorf("the data folder %s holds an organisation already", n.Data)
+	}
+	if err == nil {
+		fmt.Printf("%s is set up. Serve it with: upper-lantern serve --data %s\n", basics.Name, n.Data)
+	}
+	return err
 }
 
 type importFile struct {
@@ -253,8 +297,8 @@ type user struct {
 }
 
 func (u *user) Run(ctx context.Context) error {
-	if len([]rune(u.Password)) < editing.ShortestPassword {
-		return fmt.Errorf("the password needs at least %d characters", editing.ShortestPassword)
+	if err := password.Check(u.Password, u.Login, u.Name); err != nil {
+		return err
 	}
 	s, err := store.OpenServed(ctx, u.Data)
 	if err != nil {

@@ -33,7 +33,7 @@ func Launch() (b *rod.Browser, closeAll func(), err error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	b = rod.New().ControlURL(address)
+	b = rod.New().ControlURL(address).Sleeper(often)
 	if err := b.Connect(); err != nil {
 		l.Kill()
 		return nil, nil, err
@@ -67,7 +67,6 @@ func Page(b *rod.Browser, url string, width, height int) (*rod.Page, error) {
 	go p.EachEvent(func(*proto.PageJavascriptDialogOpening) {
 		_ = proto.PageHandleJavaScriptDialog{Accept: true}.Call(p)
 	})()
-	p = p.Sleeper(often)
 	return p, p.Timeout(Patience).Navigate(url)
 }
 

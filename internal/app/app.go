@@ -15,6 +15,7 @@ import (
 	"net/netip"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/emersion/go-smtp"
@@ -25,6 +26,7 @@ import (
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/dispatch"
 	"upperlantern/internal/editing"
+	"upperlantern/internal/founding"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/letters"
@@ -57,6 +59,11 @@ type Carriers struct {
 	PerSecond  map[roster.Channel]float64
 }
 
+// named reports whether the command line names any carrier.
+func (c Carriers) named() bool {
+	return c.StandIns || c.MailServer != "" || c.TextGateway != "" || c.VoiceGateway != ""
+}
+
 // Config is how an instance runs.
 type Config struct {
 	Data         string
@@ -67,6 +74,7 @@ type Config struct {
 	Site         string         // where people reach the interface; "" is as each request names it
 	Proxies      []netip.Prefix // whose X-Forwarded-For is believed
 	PasswordCost *password.Cost // nil is password.Usual
+	Begins       bool           // an organisation is set up where there is none
 	Files        fs.FS
 	Log          *slog.Logger
 	Now          func() time.Time
@@ -82,11 +90,14 @@ type Instance struct {
 	Reading     *reading.Service
 	Box         *standin.Box // nil without stand-ins
 	URL         string
+	BeginURL    string // the one-time address of the set-up, or ""
 
-	config Config
-	group  *errgroup.Group
-	stop   context.CancelFunc
-	closes []func() error
+	config   Config
+	handler  slot
+	loopback bool
+	group    *errgroup.Group
+	stop     context.CancelFunc
+	closes   []func() error
 }
 
 // Start opens the data folder and the listeners and begins to work. What goes
@@ -101,7 +112,11 @@ func Start(ctx context.Context, c Config) (*Instance, error) {
 	if c.PasswordCost == nil {
 		c.PasswordCost = password.Usual
 	}
-	s, err := store.OpenServed(ctx, c.Data)
+	open := store.OpenServed
+	if c.Begins {
+		open = func(_ context.Context, folder string) (*store.Store, error) { return store.Open(folder) }
+	}
+	s, err := open(ctx, c.Data)
 	if err != nil {
 		return nil, err
 	}
@@ -125,35 +140,85 @@ func lifelike() time.Duration {
 
 func (i *Instance) start(ctx context.Context) error {
 	c := &i.config
-	organisation, err := i.Store.Organisation(ctx)
-	if err != nil {
-		return err
-	}
-	if err := i.provide(ctx, &organisation); err != nil {
-		return err
-	}
 	web, err := net.Listen("tcp", c.Address)
 	if err != nil {
 		return fmt.Errorf("%s cannot be listened on: %w; choose another with PORT or --port", c.Address, err)
 	}
 	i.URL = "http://" + web.Addr().String()
-	returns, err := i.listenLoopback(c.Carriers.ReturnMail)
+	at, _ := web.Addr().(*net.TCPAddr)
+	i.loopback = at != nil && at.IP.IsLoopback()
+	organisation, err := i.Store.Organisation(ctx)
+	if errors.Is(err, store.ErrNotFound) {
+		err = i.begin(ctx)
+	} else if err == nil {
+		err = i.work(ctx, organisation)
+	}
 	if err != nil {
 		return errors.Join(err, web.Close())
 	}
+	i.serveHTTP(ctx, web, &i.handler)
+	return nil
+}
+
+// begin sets up an organisation behind a one-time address, and then works.
+func (i *Instance) begin(ctx context.Context) (err error) {
+	c := i.config
+	f := &founding.Service{
+		Store: i.Store, Now: c.Now, Carried: c.Carriers.named(),
+		Hash: func(_ context.Context, typed string) (string, error) { return password.Hash(typed, c.PasswordCost) },
+		Founded: func(context.Context) error {
+			o, err := i.Store.Organisation(ctx)
+			if err != nil {
+				return err
+			}
+			return i.work(ctx, o)
+		},
+	}
+	token, err := f.Token(ctx)
+	if err != nil {
+		return err
+	}
+	i.BeginURL = i.URL + "/begin/" + token
+	nothing := http.NotFoundHandler()
+	handler, _ := httpapi.New(httpapi.Options{
+		Store: i.Store, Founding: f, Loopback: i.loopback, Reports: nothing, Shown: nothing, Files: c.Files, Now: c.Now,
+		Log: c.Log, PasswordCost: c.PasswordCost, Secure: c.Secure, Proxies: c.Proxies,
+	})
+	i.handler.set(handler)
+	return nil
+}
+
+// slot is a handler that can be exchanged while it serves.
+type slot struct{ now atomic.Pointer[http.Handler] }
+
+func (s *slot) set(h http.Handler) { s.now.Store(&h) }
+
+func (s *slot) ServeHTTP(w http.ResponseWriter, r *http.Request) { (*s.now.Load()).ServeHTTP(w, r) }
+
+// work begins to do what an organisation needs done.
+func (i *Instance) work(ctx context.Context, organisation store.Organisation) error {
+	c := &i.config
+	if err := i.provide(ctx, &organisation); err != nil {
+		return err
+	}
+	c.Carriers.StandIns = c.Carriers.StandIns || organisation.StandIns && !c.Carriers.named()
+	returns, err := i.listenLoopback(c.Carriers.ReturnMail)
+	if err != nil {
+		return err
+	}
 	if c.Carriers.StandIns {
 		if err := i.startStandIns(ctx, returns.Addr().String()); err != nil {
-			return errors.Join(err, web.Close())
+			return err
 		}
 	}
 	events := httpapi.NewEvents()
 	dispatcher, err := i.dispatcher(organisation, events)
 	if err != nil {
-		return errors.Join(err, web.Close())
+		return err
 	}
 	kept := &messages.Service{Store: i.Store, Now: c.Now, Moved: events.Message}
 	i.Sending = &sending.Service{
-		Store: i.Store, Messages: kept, Now: c.Now, Recall: dispatcher.Recall, Held: func(id int64) {
+		Store: i.Store, Messages: kept, Now: c.Now, Off: dispatcher.Off(), Recall: dispatcher.Recall, Held: func(id int64) {
 			dispatcher.Wake()
 			events.Message(id)
 		},
@@ -183,7 +248,7 @@ func (i *Instance) start(ctx context.Context) error {
 		options.Bench = i.Box
 	}
 	handler, _ := httpapi.New(options)
-	i.serveHTTP(ctx, web, handler)
+	i.handler.set(handler)
 	i.serveSMTP(ctx, returns, carrier.NewReturnMail(dispatcher.Report, store.ErrNotFound, organisation.Secret, c.Now))
 	i.group.Go(func() error { return dispatcher.Run(ctx) })
 	i.group.Go(func() error {
@@ -330,19 +395,25 @@ func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*di
 	if transport == nil {
 		transport = carrier.PublicOnly()
 	}
-	mail, err := carrier.NewMail(c.MailServer, o.ReturnDomain, o.Secret)
-	if err != nil {
-		return nil, err
+	carriers := map[roster.Channel]dispatch.Carrier{
+		roster.Push: carrier.NewWebPush(o.PushKeys.Private, o.PushKeys.Public, o.MailFrom, base+"pushes/", transport),
+	}
+	if c.MailServer != "" {
+		mail, err := carrier.NewMail(c.MailServer, o.ReturnDomain, o.Secret)
+		if err != nil {
+			return nil, err
+		}
+		carriers[roster.Email] = mail
+	}
+	if c.TextGateway != "" {
+		carriers[roster.Text] = carrier.NewGateway("text gateway", c.TextGateway, c.Token, reports)
+	}
+	if c.VoiceGateway != "" {
+		carriers[roster.Voice] = carrier.NewGateway("voice gateway", c.VoiceGateway, c.Token, reports)
 	}
 	return dispatch.New(i.Store, dispatch.Options{
-		Carriers: map[roster.Channel]dispatch.Carrier{
-			roster.Email: mail,
-			roster.Text:  carrier.NewGateway("text gateway", c.TextGateway, c.Token, reports),
-			roster.Voice: carrier.NewGateway("voice gateway", c.VoiceGateway, c.Token, reports),
-			roster.Push:  carrier.NewWebPush(o.PushKeys.Private, o.PushKeys.Public, o.MailFrom, base+"pushes/", transport),
-		},
-		PerSecond: c.PerSecond, Recordings: base + "recordings/", Now: i.config.Now, Changed: events.Message,
-		Troubled: events.Carriers, Log: i.config.Log,
+		Carriers: carriers, PerSecond: c.PerSecond, Recordings: base + "recordings/", Now: i.config.Now,
+		Changed: events.Message, Troubled: events.Carriers, Log: i.config.Log,
 	}), nil
 }
 

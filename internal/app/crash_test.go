@@ -303,18 +303,39 @@ func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 
 	assert.Contains(t, refuse(t, binary, "demo", "--data", t.TempDir(), "--port", port), "cannot be listened on")
 	assert.Contains(t, refuse(t, binary, "demo", "--data", filepath.Join(occupied, "data"), "--port", "0"), "data folder")
-	assert.Contains(
-		t, refuse(t, binary, "serve", "--data", t.TempDir(), "--port", "0", "--stand-ins"), "holds no organisation yet",
-	)
-	assert.Contains(t, refuse(t, binary, "serve", "--data", t.TempDir()), "name the carriers")
+	assert.Contains(t, refuse(t, binary, "export", "--data", t.TempDir(), "people.csv"), "holds no organisation yet")
+	assert.Contains(t, refuse(t, binary, "serve", "--data", t.TempDir(), "--text-gateway", "http://127.0.0.1:1/texts"), "name the secret")
 	assert.Contains(
 		t, refuse(t, binary, "user", "--data", t.TempDir(), "a@example.org", "--name", "A", "--password", "short"),
-		"at least 10 characters",
+		"at least 10",
 	)
 	assert.Contains(
 		t, refuse(t, binary, "import", "--data", testkit.Folder(t, "", nil), testkit.Write(t, "x.csv", []byte("PK\x00"))),
 		"no roster file",
 	)
+}
+
+func TestSettingUpFromTheCommandLine(t *testing.T) {
+	binary, folder := program(t), t.TempDir()
+	command := func(folder string, more ...string) []string {
+		return append([]string{
+			"init", "--data", folder, "--name", "Harrow Lock School", "--person", "Ottilie Venn", "--login",
+			"ottilie@harrowlock.example", "--password", "otter gravel teapot",
+		}, more...)
+	}
+	assert.Contains(t, refuse(t, binary, command(t.TempDir(), "--country", "QQ")...), `"QQ" is no country that is known`)
+	assert.Contains(t, refuse(t, binary, command(t.TempDir(), "--country", "pl", "--zone", "Mars/Olympus")...), "no time zone")
+	done, err := exec.Command(binary, command(folder, "--country", "pl")...).CombinedOutput()
+	require.NoError(t, err, "%s", done)
+	assert.Contains(t, string(done), "Harrow Lock School is set up")
+	assert.Contains(t, refuse(t, binary, command(folder, "--country", "pl")...), "holds an organisation already")
+
+	s, err := store.OpenServed(t.Context(), folder)
+	require.NoError(t, err)
+	defer s.Close() //nolint:errcheck // only read
+	o, err := s.Organisation(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, []string{"pl", "Europe/Warsaw", "PLN"}, []string{o.Language, o.TimeZone, o.Currency}, "as usual in the country")
 }
 
 func TestImportingFromTheCommandLine(t *testing.T) {

@@ -103,6 +103,17 @@ func New(s Store, o Options) *Dispatcher {
 	return d
 }
 
+// Off are the channels that nothing carries.
+func (d *Dispatcher) Off() []roster.Channel {
+	var off []roster.Channel
+	for _, c := range roster.Channels {
+		if d.Carriers[c] == nil {
+			off = append(off, c)
+		}
+	}
+	return off
+}
+
 // Wake makes the dispatcher look for work now.
 func (d *Dispatcher) Wake() {
 	poke(d.tick)

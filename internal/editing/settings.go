@@ -194,9 +194,6 @@ func (g *Editor) SaveSettings(ctx context.Context, said Settings) error {
 	return err
 }
 
-// ShortestPassword is the fewest characters that a password may have.
-const ShortestPassword = 10
-
 // SaveAccount adds an account, or changes the one with the same identifier. The
 // hash is of a new password, or "" to keep the old one. Nobody gives more than
 // they have, changes an account that reaches further than theirs, or takes the
@@ -224,7 +221,7 @@ func (g *Editor) SaveAccount(ctx context.Context, by access.Principal, a store.A
 	}):
 		return 0, fmt.Errorf("%w: there is an account %s already", ErrCannot, a.Login)
 	case a.ID == 0 && a.PasswordHash == "":
-		return 0, fmt.Errorf("%w: a new account needs a password of at least %d characters", ErrCannot, ShortestPassword)
+		return 0, fmt.Errorf("%w: a new account needs a password", ErrCannot)
 	case a.ID == 0:
 		return g.Store.PutAccount(ctx, a)
 	case at < 0 || !by.Reaches(accounts[at].Grant, r.Units):

@@ -132,7 +132,7 @@ func TestANewPasswordEndsOtherSessions(t *testing.T) {
 	there := testkit.SignedIn(t, i.URL)
 	all := `["see-people","edit-people","write","write-emergencies","read-records","run-reports","change-settings"]`
 	here.Want(http.StatusOK, http.MethodPost, "/api/accounts", fmt.Sprintf(
-		`{"id":1,"login":%q,"name":"Hugo","duty":"","active":true,"password":"another password","scope":{"whole":true,"units":[]},"rights":%s}`, testkit.Login, all), nil)
+		`{"id":1,"login":%q,"name":"Hugo","duty":"","active":true,"password":"another teapot gravel","scope":{"whole":true,"units":[]},"rights":%s}`, testkit.Login, all), nil)
 	here.Want(http.StatusOK, http.MethodGet, "/api/session", nil, nil)
 	there.Want(http.StatusUnauthorized, http.MethodGet, "/api/session", nil, nil)
 	testkit.Stranger(t, i.URL).Want(
@@ -190,7 +190,7 @@ func TestEventsTellWhatTheAccountMaySeeAndEndWithItsSession(t *testing.T) {
 	}
 	office.Want(
 		http.StatusOK, http.MethodPost, "/api/accounts",
-		`{"id":2,"login":"unit@quillmere.example","name":"Una","duty":"","active":true,"password":"another password","scope":{"whole":false,"units":[2]},"rights":["see-people"]}`,
+		`{"id":2,"login":"unit@quillmere.example","name":"Una","duty":"","active":true,"password":"another teapot gravel","scope":{"whole":false,"units":[2]},"rights":["see-people"]}`,
 		nil,
 	)
 	for next(t, others) != "" { // the stream ends with the old password

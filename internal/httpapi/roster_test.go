@@ -122,7 +122,7 @@ func TestEveryRouteAsksForItsRights(t *testing.T) {
 	_, _, powerless := startUnits(t, "Rowing")
 	_, description := httpapi.New(httpapi.Options{})
 	parameter := regexp.MustCompile(`\{[^}]+\}`)
-	open := []string{"/sign-in", "/session", "/strip", "/events", "/update/{token}", "/reading/{token}"}
+	open := []string{"/sign-in", "/session", "/strip", "/events", "/update/{token}", "/reading/{token}", "/begin/{token}"}
 	tried := 0
 	for path, item := range description.Paths {
 		for method, operation := range map[string]bool{
@@ -217,7 +217,7 @@ func TestAnAccountStaysWithinItsUnits(t *testing.T) {
 		{http.MethodPost, "/api/attributes", `{"name":"Mine","kind":"text"}`, 403},
 		{http.MethodPut, "/api/settings", `{"roles":[],"languages":[],"updatesWait":true}`, 403},
 		{http.MethodPost, "/api/accounts", `{"id":1,"login":"a@example.org","name":"A","duty":"","active":true,"scope":{"whole":false,"units":[2]},"rights":[]}`, 404},
-		{http.MethodPost, "/api/accounts", `{"login":"a@example.org","name":"A","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":[]}`, 422},
+		{http.MethodPost, "/api/accounts", `{"login":"a@example.org","name":"A","duty":"","active":true,"password":"otter gravel teapot","scope":{"whole":true,"units":[]},"rights":[]}`, 422},
 	} {
 		var body any
 		if r.body != "" {
@@ -742,14 +742,14 @@ func TestAccountsAndTheirSessions(t *testing.T) {
 			`{"id":%d,"login":%q,"name":"H","duty":"","active":false,"scope":{"whole":true,"units":[]},"rights":["change-settings"]}`,
 			accounts[0].ID, testkit.Login,
 		),
-		"too short":        `{"login":"b@example.org","name":"B","duty":"","active":true,"password":"short","scope":{"whole":true,"units":[]},"rights":[]}`,
-		"needs a password": `{"login":"b@example.org","name":"B","duty":"","active":true,"scope":{"whole":true,"units":[]},"rights":[]}`,
+		"needs at least 10": `{"login":"b@example.org","name":"B","duty":"","active":true,"password":"short","scope":{"whole":true,"units":[]},"rights":[]}`,
+		"needs a password":  `{"login":"b@example.org","name":"B","duty":"","active":true,"scope":{"whole":true,"units":[]},"rights":[]}`,
 		"an account": fmt.Sprintf(
-			`{"login":%q,"name":"B","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":[]}`,
+			`{"login":%q,"name":"B","duty":"","active":true,"password":"otter gravel teapot","scope":{"whole":true,"units":[]},"rights":[]}`,
 			strings.ToUpper(testkit.Login),
 		),
-		"is no right":  `{"login":"b@example.org","name":"B","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":["fly"]}`,
-		"needs a name": `{"login":"nobody","name":"B","duty":"","active":true,"password":"0123456789","scope":{"whole":true,"units":[]},"rights":[]}`,
+		"is no right":  `{"login":"b@example.org","name":"B","duty":"","active":true,"password":"otter gravel teapot","scope":{"whole":true,"units":[]},"rights":["fly"]}`,
+		"needs a name": `{"login":"nobody","name":"B","duty":"","active":true,"password":"otter gravel teapot","scope":{"whole":true,"units":[]},"rights":[]}`,
 	} {
 		assert.Contains(t, office.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/accounts", body), says)
 	}

@@ -24,6 +24,7 @@ import (
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/editing"
+	"upperlantern/internal/founding"
 	"upperlantern/internal/httpapi/office"
 	"upperlantern/internal/httpapi/outgoing"
 	"upperlantern/internal/httpapi/people"
@@ -60,6 +61,7 @@ type Options struct {
 	Letters     *letters.Service
 	Translation *translation.Service
 	Reading     *reading.Service
+	Founding    *founding.Service // nil where there is an organisation
 	Carriers    outgoing.Carriers
 	Events      *Events
 	Reports     http.Handler // takes the reports of gateways
@@ -73,6 +75,8 @@ type Options struct {
 	DemoPassword string
 	// Secure marks the session cookie for HTTPS only, and tells browsers to stay there.
 	Secure bool
+	// Loopback tells that the program listens on its own machine only.
+	Loopback bool
 	// Site is where people reach the interface, for links that leave it; "" is as each
 	// request names it.
 	Site string
@@ -144,6 +148,7 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	api := humachi.New(r, config)
 	route.Enumerate(config.Components.Schemas)
 	config.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[rich.Doc](), reflect.TypeFor[writing.Document]())
+	s.beginRoutes(api)
 	s.signInRoutes(api)
 	(&people.Area{Kit: s.kit, Messages: s.Messages, Editor: s.Editor, Importer: s.Importer}).Routes(api)
 	(&office.Area{Kit: s.kit, Editor: s.Editor, Sessions: s}).Routes(api)

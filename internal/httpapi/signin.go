@@ -22,6 +22,7 @@ import (
 // reading a copy by a personal link.
 const (
 	signInPath  = "/api/sign-in"
+	beginPath   = "/api/begin/"
 	updatePath  = "/api/update/"
 	readingPath = "/api/reading/"
 )
@@ -57,6 +58,10 @@ func (s *server) sessionFailed(w http.ResponseWriter, r *http.Request, err error
 func (s *server) requireAccount(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		path := r.URL.Path
+		if strings.HasPrefix(path, beginPath) {
+			s.atHome(s.strangers(next)).ServeHTTP(w, r)
+			return
+		}
 		if path == signInPath || strings.HasPrefix(path, updatePath) || strings.HasPrefix(path, readingPath) {
 			s.strangers(next).ServeHTTP(w, r)
 			return
@@ -87,6 +92,7 @@ type offeredAccount struct {
 }
 
 type welcome struct {
+	Founded      bool             `json:"founded" doc:"Whether there is an organisation to sign in to"`
 	Organisation string           `json:"organisation"`
 	Demo         []offeredAccount `json:"demo" doc:"The demo's accounts; none outside the demo"`
 }
@@ -117,10 +123,13 @@ func (s *server) signInRoutes(api huma.API) {
 
 func (s *server) welcome(ctx context.Context, _ *struct{}) (*route.Body[welcome], error) {
 	o, err := s.Store.Organisation(ctx)
+	if errors.Is(err, store.ErrNotFound) {
+		return route.Answer(welcome{Demo: []offeredAccount{}}), nil
+	}
 	if err != nil {
 		return nil, s.kit.Problem(ctx, err)
 	}
-	out := welcome{Organisation: o.Name, Demo: []offeredAccount{}}
+	out := welcome{Founded: true, Organisation: o.Name, Demo: []offeredAccount{}}
 	if s.DemoPassword == "" {
 		return route.Answer(out), nil
 	}

@@ -112,7 +112,7 @@ func TestNobodyChangesAnAccountThatMayMore(t *testing.T) {
 		http.StatusOK, http.MethodPost, "/api/sign-in", `{"login":"set@example.org","password":"a password for tests"}`, nil,
 	)
 	for name, body := range map[string]string{
-		"its password":  `{"id":1,"login":"office@quillmere.example","name":"Hugo","duty":"","active":true,"password":"another password","scope":{"whole":true,"units":[]},"rights":["change-settings"]}`,
+		"its password":  `{"id":1,"login":"office@quillmere.example","name":"Hugo","duty":"","active":true,"password":"another teapot gravel","scope":{"whole":true,"units":[]},"rights":["change-settings"]}`,
 		"ending it":     `{"id":1,"login":"office@quillmere.example","name":"Hugo","duty":"","active":false,"scope":{"whole":true,"units":[]},"rights":["change-settings"]}`,
 		"its mail name": `{"id":1,"login":"set2@example.org","name":"Hugo","duty":"","active":true,"scope":{"whole":true,"units":[]},"rights":[]}`,
 	} {

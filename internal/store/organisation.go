@@ -35,6 +35,7 @@ type Organisation struct {
 	Sending      plan.Sending
 	Secret       string // signs personal links
 	PushKeys     PushKeys
+	StandIns     bool // carry what is sent, when the command line names no carriers
 	Demo         bool
 }
 
@@ -97,7 +98,7 @@ func (s *Store) Organisation(ctx context.Context) (Organisation, error) {
 		Name: row.Name, Language: row.Language, TimeZone: row.TimeZone, Region: row.Region, Currency: row.Currency,
 		Hold: time.Duration(row.HoldSeconds) * time.Second, MailName: row.MailName, MailFrom: row.MailFrom,
 		ReturnDomain: row.ReturnDomain, NumberFrom: row.NumberFrom, UpdatesWait: row.UpdatesWait, Secret: row.Secret,
-		Demo: row.Demo,
+		StandIns: row.StandIns, Demo: row.Demo,
 	}
 	for _, setting := range []struct {
 		text string
@@ -115,6 +116,10 @@ func (s *Store) Organisation(ctx context.Context) (Organisation, error) {
 
 // PutOrganisation keeps the settings.
 func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
+	return s.change(ctx, func(q *query.Queries) error { return putOrganisation(ctx, q, o) })
+}
+
+func putOrganisation(ctx context.Context, q *query.Queries, o Organisation) error {
 	if o.Roles == nil {
 		o.Roles = []roster.Role{}
 	}
@@ -134,13 +139,12 @@ func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
 			return err
 		}
 	}
-	return s.change(ctx, func(q *query.Queries) error {
-		return q.PutOrganisation(ctx, query.PutOrganisationParams{
-			Name: o.Name, Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency,
-			HoldSeconds: int64(o.Hold / time.Second), Rates: rates, Steps: steps, MailName: o.MailName,
-			MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom, Roles: roles,
-			Languages:   languages,
-			UpdatesWait: o.UpdatesWait, Sending: sending, Secret: o.Secret, PushKeys: pushKeys, Demo: o.Demo,
-		})
+	return q.PutOrganisation(ctx, query.PutOrganisationParams{
+		Name: o.Name, Language: o.Language, TimeZone: o.TimeZone, Region: o.Region, Currency: o.Currency,
+		HoldSeconds: int64(o.Hold / time.Second), Rates: rates, Steps: steps, MailName: o.MailName,
+		MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom, Roles: roles,
+		Languages:   languages,
+		UpdatesWait: o.UpdatesWait, Sending: sending, Secret: o.Secret, PushKeys: pushKeys, Demo: o.Demo,
+		StandIns: o.StandIns,
 	})
 }

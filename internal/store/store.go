@@ -125,7 +125,7 @@ func Open(folder string) (*Store, error) {
 }
 
 // ErrNoOrganisation means that a data folder holds nothing that could be served.
-var ErrNoOrganisation = errors.New("holds no organisation yet; begin with: upper-lantern demo --data")
+var ErrNoOrganisation = errors.New("holds no organisation yet; begin with: upper-lantern serve --data")
 
 // OpenServed opens a data folder that holds an organisation. In any other it
 // makes nothing; the error is ErrNoOrganisation.

@@ -24,6 +24,7 @@ type Fixed struct {
 	Signature    roster.Signature                    `json:"signature"`   // how the writing unit signs
 	NoEmergency  bool                                `json:"noEmergency"` // the sender may not write emergencies
 	Sending      Sending                             `json:"sending"`
+	Off          []roster.Channel                    `json:"off,omitempty"` // that nothing carries
 }
 
 // StepsFor are the steps that apply to a draft.

@@ -50,7 +50,9 @@ const (
 	Barred    Reason = "contact-barred"
 	NoContent Reason = "no-content"
 	// NoVoice is somebody who could only be called, and no voice speaks their copy.
-	NoVoice    Reason = "no-voice"
+	NoVoice Reason = "no-voice"
+	// NoCarrier is somebody who has addresses only of channels that nothing carries.
+	NoCarrier  Reason = "no-carrier"
 	FieldEmpty Reason = "field-empty"
 	AwayOrLeft Reason = "away-or-left"
 	NoGuardian Reason = "no-guardian"
@@ -68,9 +70,8 @@ const (
 // Reasons lists every reason why people get nothing in the order in which they
 // are shown, the ones that an administrator can mend on the roster first.
 var Reasons = []Reason{
-	NoAddress, NoGuardian, GuardiansGetNothing, AllDead, FieldEmpty, OptedOut, NoContent, NoVoice, Enough, Barred,
-	BeyondScope,
-	AwayOrLeft,
+	NoAddress, NoGuardian, GuardiansGetNothing, AllDead, FieldEmpty, OptedOut, NoContent, NoCarrier, NoVoice, Enough,
+	Barred, BeyondScope, AwayOrLeft,
 }
 
 // Delivery is one content to one address, on behalf of one or more recipients.
@@ -173,7 +174,7 @@ func newMaker(r *roster.Roster, p *Plan) *maker {
 		roster: r, plan: p, last: make(map[destination]int, cap(p.Deliveries)),
 		speakers: speakers(r, d.Audience),
 		rules: precedence.Rules{
-			Urgency: d.Urgency, Steps: p.Steps, Room: make([]roster.Address, 0, 8),
+			Urgency: d.Urgency, Steps: p.Steps, Off: p.Settings.Off, Room: make([]roster.Address, 0, 8),
 		},
 	}
 	m.rules.Content = func(c roster.Channel) bool { return has[c] && !(m.uncalled && c == roster.Voice) }
@@ -342,6 +343,10 @@ func (m *maker) unreachable(addresses []roster.Address) Reason {
 			reason = NoContent
 			if m.uncalled && a.Channel == roster.Voice {
 				return NoVoice
+			}
+		case precedence.Uncarried:
+			if reason != NoContent {
+				reason = NoCarrier
 			}
 		case precedence.Dead:
 			if reason == NoAddress {

@@ -121,6 +121,20 @@ func TestMakeWorkedExample(t *testing.T) {
 	assert.Equal(t, map[string]plan.Reason{"Di": plan.NoAddress, "Eve": plan.OptedOut, "Fay": plan.AllDead}, reasons(p, r))
 }
 
+// Whoever has only channels that nothing carries gets nothing, and is told apart.
+func TestChannelsThatNothingCarries(t *testing.T) {
+	r := testRoster(t)
+	off := settings
+	off.Off = []roster.Channel{roster.Text, roster.Email}
+	p := plan.Make(r, everybody(message.Draft{Content: message.Content{Email: rich.Lines("Meet at the lock.")}}), off)
+	assert.Equal(t, []string{
+		"voice +447700900001 ×1", "voice +447700900002 ×1", "voice +447700900003 ×1",
+	}, destinations(p), "Ana's and Bo's mobiles are called")
+	assert.Equal(t, map[string]plan.Reason{
+		"Gus": plan.NoCarrier, "Di": plan.NoAddress, "Eve": plan.NoCarrier, "Fay": plan.NoCarrier,
+	}, reasons(p, r), "Fay's mailbox is dead too, and a carrier comes first")
+}
+
 // Before the first word, reach is what it will be; it costs nothing and cannot be sent.
 func TestReachBeforeTheFirstWord(t *testing.T) {
 	r := testRoster(t)
@@ -416,7 +430,8 @@ func TestPlanAndRecordAddUp(t *testing.T) {
 	})
 }
 
-// No urgency reaches a barred guardian, a dead address or a stopped one.
+// No urgency reaches a barred guardian, a dead address or a stopped one,
+// or a channel that nothing carries.
 func TestNothingGoesWhereItMustNot(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := randomRoster(t)
@@ -426,7 +441,11 @@ func TestNothingGoesWhereItMustNot(t *testing.T) {
 				Routing: message.Routing{Urgency: rapid.SampledFrom(roster.Urgencies).Draw(t, "urgency")},
 			},
 		)
-		p := plan.Make(r, d, settings)
+		some := settings
+		if rapid.Bool().Draw(t, "off") {
+			some.Off = []roster.Channel{rapid.SampledFrom(roster.Channels).Draw(t, "nothing carries")}
+		}
+		p := plan.Make(r, d, some)
 		for _, rec := range p.Recipients {
 			for _, about := range rec.About {
 				for _, tie := range r.Guardians(about) {
@@ -437,7 +456,7 @@ func TestNothingGoesWhereItMustNot(t *testing.T) {
 			}
 			usable := map[string]bool{}
 			for _, a := range r.At(rec.Person).Addresses {
-				if a.Health != roster.Dead && !a.CarrierStop && !a.Declines(d.Urgency) {
+				if a.Health != roster.Dead && !a.CarrierStop && !a.Declines(d.Urgency) && !slices.Contains(some.Off, a.Channel) {
 					usable[string(a.Channel)+a.Value] = true
 				}
 			}

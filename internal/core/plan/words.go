@@ -21,6 +21,7 @@ var reasonWords = map[Reason]struct{ sentence, wayOut string }{
 	FieldEmpty:          {"a field in the message has nothing to fill it", "Give the field other words: {{dependents, else your rower}}."},
 	OptedOut:            {"asked not to get such messages", "Respect it, or tell them in person."},
 	NoContent:           {"no content for the channels they have", "Put their channel on a step and write something for it."},
+	NoCarrier:           {"only reached by a channel that nothing carries yet", "Name its carrier when the program starts, or give them another address."},
 	NoVoice:             {"could only be called, and no voice speaks their language", "Let them hear the original, or add a recording in their language."},
 	Enough:              {"had as many messages in the last 7 days as we send", "Stop sparing them, or send it next week."},
 	Barred:              {"contact is barred", "Nothing: this must not be sent."},
@@ -121,7 +122,7 @@ func ofChannel(c roster.Channel) func(roster.Address) bool {
 
 // unused says why a channel of an earlier step was passed over.
 func (p *Plan) unused(addresses []roster.Address, c roster.Channel) string {
-	rules := precedence.Rules{Urgency: p.Draft.Urgency, Steps: p.Steps, Content: p.Draft.Has}
+	rules := precedence.Rules{Urgency: p.Draft.Urgency, Steps: p.Steps, Off: p.Settings.Off, Content: p.Draft.Has}
 	word := ChannelWord(c)
 	switch c {
 	case roster.Voice:
@@ -141,6 +142,8 @@ func (p *Plan) unused(addresses []roster.Address, c roster.Channel) string {
 			return word + " declined"
 		case precedence.NoContent:
 			return "nothing written for " + word
+		case precedence.Uncarried:
+			return ChannelWord(c) + " has no carrier yet"
 		case precedence.Unconnected:
 			said = "no device connected"
 		}

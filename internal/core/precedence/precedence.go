@@ -61,6 +61,8 @@ const (
 	Dead       Aside = "dead"
 	Withheld   Aside = "consent-withheld"
 	Stopped    Aside = "carrier-stop"
+	// Uncarried is a channel that nothing carries yet.
+	Uncarried Aside = "not-carried"
 	// Unconnected is a device that never said where push reaches it.
 	Unconnected Aside = "not-connected"
 )
@@ -70,6 +72,7 @@ type Rules struct {
 	Urgency roster.Urgency
 	Steps   Steps
 	Content func(roster.Channel) bool // whether the message has content for a channel
+	Off     []roster.Channel          // that nothing carries
 	// Room, if there is any, is where the chosen addresses are put; they are
 	// then good until more are chosen.
 	Room []roster.Address
@@ -83,6 +86,8 @@ func (r Rules) Judge(a roster.Address) Aside {
 		return NoContent
 	case !r.Steps.On(a.Channel):
 		return ChannelOff
+	case slices.Contains(r.Off, a.Channel):
+		return Uncarried
 	case a.Unconnected():
 		return Unconnected
 	case a.Health == roster.Dead:

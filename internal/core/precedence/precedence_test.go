@@ -93,6 +93,21 @@ func TestJudge(t *testing.T) {
 	}
 }
 
+// A channel that nothing carries is as if it were on no step, also in an emergency.
+func TestAChannelWithoutACarrier(t *testing.T) {
+	rules := precedence.Rules{
+		Urgency: roster.Emergency, Content: everything, Off: []roster.Channel{roster.Text},
+		Steps: precedence.Steps{{roster.Text}, {roster.Voice}},
+	}
+	assert.Equal(t, precedence.Uncarried, rules.Judge(bo[0]))
+	assert.Equal(t, precedence.Uncarried, rules.Judge(roster.Address{Channel: roster.Text, Health: roster.Dead}))
+	step, chosen := rules.Choose(bo, false)
+	assert.Equal(t, 2, step)
+	assert.Equal(t, []string{"voice:bo"}, values(chosen))
+	step, _ = rules.Wish(bo, roster.Text, false)
+	assert.Zero(t, step)
+}
+
 func TestDefaults(t *testing.T) {
 	for _, u := range roster.Urgencies {
 		steps := precedence.Default(u)

@@ -12,6 +12,7 @@ import (
 	"upperlantern/internal/editing"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/httpapi/view"
+	"upperlantern/internal/password"
 	"upperlantern/internal/store"
 )
 
@@ -258,8 +259,8 @@ func (s *Area) saveAccount(ctx context.Context, in *struct {
 		Grant: access.Grant{Scope: b.Scope, Rights: b.Rights},
 	}
 	if b.Password != "" {
-		if len([]rune(b.Password)) < editing.ShortestPassword {
-			return nil, huma.Error422UnprocessableEntity("The password is too short: ten characters at least.")
+		if err := password.Check(b.Password, b.Login, b.Name); err != nil {
+			return nil, s.Problem(ctx, err)
 		}
 		hash, err := s.Sessions.Hash(ctx, b.Password)
 		if err != nil {

@@ -13,11 +13,14 @@ import (
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
+	"upperlantern/internal/core/office"
 	"upperlantern/internal/editing"
 	"upperlantern/internal/exchange"
+	"upperlantern/internal/founding"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/letters"
 	"upperlantern/internal/messages"
+	"upperlantern/internal/password"
 	"upperlantern/internal/readaloud"
 	"upperlantern/internal/reading"
 	"upperlantern/internal/sending"
@@ -35,7 +38,7 @@ var explained = []error{
 	exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrXLIFF, exchange.ErrTMX, exchange.ErrGlossary, exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
 	messages.ErrNotKept, messages.ErrNobodyGot, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
-	translation.ErrUnfit, reading.ErrUnfit,
+	translation.ErrUnfit, reading.ErrUnfit, password.ErrWeak, office.ErrUnfit, founding.ErrCannot,
 }
 
 // DiskFull tells a person what a full disk means for them.

@@ -3,15 +3,28 @@ SELECT * FROM organisation WHERE id = 1;
 
 -- name: PutOrganisation :exec
 INSERT INTO organisation (id, name, language, time_zone, region, currency, hold_seconds, rates, steps,
-                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, push_keys, demo)
-VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, push_keys, demo, stand_ins)
+VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (id) DO UPDATE SET
     name = excluded.name, language = excluded.language, time_zone = excluded.time_zone, region = excluded.region,
     currency = excluded.currency, hold_seconds = excluded.hold_seconds, rates = excluded.rates,
     steps = excluded.steps, mail_name = excluded.mail_name, mail_from = excluded.mail_from,
     return_domain = excluded.return_domain, number_from = excluded.number_from, roles = excluded.roles,
     languages = excluded.languages, updates_wait = excluded.updates_wait,
-    sending = excluded.sending, secret = excluded.secret, push_keys = excluded.push_keys, demo = excluded.demo;
+    sending = excluded.sending, secret = excluded.secret, push_keys = excluded.push_keys, demo = excluded.demo,
+    stand_ins = excluded.stand_ins;
+
+-- name: Beginning :one
+SELECT token, typed FROM beginning WHERE id = 1;
+
+-- name: Begin :exec
+INSERT INTO beginning (id, token, made_at) VALUES (1, ?, ?);
+
+-- name: KeepTyped :execrows
+UPDATE beginning SET typed = ? WHERE id = 1;
+
+-- name: EndBeginning :exec
+DELETE FROM beginning;
 
 -- name: Revision :one
 SELECT revision, time_zone FROM organisation WHERE id = 1;

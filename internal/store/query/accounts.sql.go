@@ -115,6 +115,36 @@ func (q *Queries) AnyAccount(ctx context.Context, id int64) (Account, error) {
 	return i, err
 }
 
+const begin = `-- name: Begin :exec
+INSERT INTO beginning (id, token, made_at) VALUES (1, ?, ?)
+`
+
+type BeginParams struct {
+	Token  string
+	MadeAt int64
+}
+
+func (q *Queries) Begin(ctx context.Context, arg BeginParams) error {
+	_, err := q.exec(ctx, q.beginStmt, begin, arg.Token, arg.MadeAt)
+	return err
+}
+
+const beginning = `-- name: Beginning :one
+SELECT token, typed FROM beginning WHERE id = 1
+`
+
+type BeginningRow struct {
+	Token string
+	Typed string
+}
+
+func (q *Queries) Beginning(ctx context.Context) (BeginningRow, error) {
+	row := q.queryRow(ctx, q.beginningStmt, beginning)
+	var i BeginningRow
+	err := row.Scan(&i.Token, &i.Typed)
+	return i, err
+}
+
 const bumpRevision = `-- name: BumpRevision :exec
 UPDATE organisation SET revision = revision + 1 WHERE id = 1
 `
@@ -187,6 +217,15 @@ func (q *Queries) EmptyProbes(ctx context.Context) error {
 	return err
 }
 
+const endBeginning = `-- name: EndBeginning :exec
+DELETE FROM beginning
+`
+
+func (q *Queries) EndBeginning(ctx context.Context) error {
+	_, err := q.exec(ctx, q.endBeginningStmt, endBeginning)
+	return err
+}
+
 const forgetNetworks = `-- name: ForgetNetworks :exec
 DELETE FROM known_networks WHERE known_networks.account_id = ?1 AND (known_networks.seen_at < ?2 OR known_networks.network NOT IN (
     SELECT k.network FROM known_networks k WHERE k.account_id = ?1 ORDER BY k.seen_at DESC LIMIT ?3))
@@ -201,6 +240,18 @@ type ForgetNetworksParams struct {
 func (q *Queries) ForgetNetworks(ctx context.Context, arg ForgetNetworksParams) error {
 	_, err := q.exec(ctx, q.forgetNetworksStmt, forgetNetworks, arg.AccountID, arg.Before, arg.Kept)
 	return err
+}
+
+const keepTyped = `-- name: KeepTyped :execrows
+UPDATE beginning SET typed = ? WHERE id = 1
+`
+
+func (q *Queries) KeepTyped(ctx context.Context, typed string) (int64, error) {
+	result, err := q.exec(ctx, q.keepTypedStmt, keepTyped, typed)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
 }
 
 const knowNetwork = `-- name: KnowNetwork :exec
@@ -237,7 +288,7 @@ func (q *Queries) KnowsNetwork(ctx context.Context, arg KnowsNetworkParams) (int
 }
 
 const organisation = `-- name: Organisation :one
-SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret, sending, push_keys, alive_at FROM organisation WHERE id = 1
+SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret, sending, push_keys, alive_at, stand_ins FROM organisation WHERE id = 1
 `
 
 func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
@@ -266,6 +317,7 @@ func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
 		&i.Sending,
 		&i.PushKeys,
 		&i.AliveAt,
+		&i.StandIns,
 	)
 	return i, err
 }
@@ -315,15 +367,16 @@ func (q *Queries) PutAccount(ctx context.Context, arg PutAccountParams) (int64, 
 
 const putOrganisation = `-- name: PutOrganisation :exec
 INSERT INTO organisation (id, name, language, time_zone, region, currency, hold_seconds, rates, steps,
-                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, push_keys, demo)
-VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, push_keys, demo, stand_ins)
+VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (id) DO UPDATE SET
     name = excluded.name, language = excluded.language, time_zone = excluded.time_zone, region = excluded.region,
     currency = excluded.currency, hold_seconds = excluded.hold_seconds, rates = excluded.rates,
     steps = excluded.steps, mail_name = excluded.mail_name, mail_from = excluded.mail_from,
     return_domain = excluded.return_domain, number_from = excluded.number_from, roles = excluded.roles,
     languages = excluded.languages, updates_wait = excluded.updates_wait,
-    sending = excluded.sending, secret = excluded.secret, push_keys = excluded.push_keys, demo = excluded.demo
+    sending = excluded.sending, secret = excluded.secret, push_keys = excluded.push_keys, demo = excluded.demo,
+    stand_ins = excluded.stand_ins
 `
 
 type PutOrganisationParams struct {
@@ -346,6 +399,7 @@ type PutOrganisationParams struct {
 	Secret       string
 	PushKeys     string
 	Demo         bool
+	StandIns     bool
 }
 
 func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams) error {
@@ -369,6 +423,7 @@ func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams
 		arg.Secret,
 		arg.PushKeys,
 		arg.Demo,
+		arg.StandIns,
 	)
 	return err
 }

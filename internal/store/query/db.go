@@ -141,8 +141,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.awaitsStmt, err = db.PrepareContext(ctx, awaits); err != nil {
 		return nil, fmt.Errorf("error preparing query Awaits: %w", err)
 	}
+	if q.beginStmt, err = db.PrepareContext(ctx, begin); err != nil {
+		return nil, fmt.Errorf("error preparing query Begin: %w", err)
+	}
 	if q.beginRunStmt, err = db.PrepareContext(ctx, beginRun); err != nil {
 		return nil, fmt.Errorf("error preparing query BeginRun: %w", err)
+	}
+	if q.beginningStmt, err = db.PrepareContext(ctx, beginning); err != nil {
+		return nil, fmt.Errorf("error preparing query Beginning: %w", err)
 	}
 	if q.bumpRevisionStmt, err = db.PrepareContext(ctx, bumpRevision); err != nil {
 		return nil, fmt.Errorf("error preparing query BumpRevision: %w", err)
@@ -321,6 +327,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.emptyProbesStmt, err = db.PrepareContext(ctx, emptyProbes); err != nil {
 		return nil, fmt.Errorf("error preparing query EmptyProbes: %w", err)
 	}
+	if q.endBeginningStmt, err = db.PrepareContext(ctx, endBeginning); err != nil {
+		return nil, fmt.Errorf("error preparing query EndBeginning: %w", err)
+	}
 	if q.endImportStmt, err = db.PrepareContext(ctx, endImport); err != nil {
 		return nil, fmt.Errorf("error preparing query EndImport: %w", err)
 	}
@@ -377,6 +386,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.keepFilterStmt, err = db.PrepareContext(ctx, keepFilter); err != nil {
 		return nil, fmt.Errorf("error preparing query KeepFilter: %w", err)
+	}
+	if q.keepTypedStmt, err = db.PrepareContext(ctx, keepTyped); err != nil {
+		return nil, fmt.Errorf("error preparing query KeepTyped: %w", err)
 	}
 	if q.keptFiltersStmt, err = db.PrepareContext(ctx, keptFilters); err != nil {
 		return nil, fmt.Errorf("error preparing query KeptFilters: %w", err)
@@ -926,9 +938,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing awaitsStmt: %w", cerr)
 		}
 	}
+	if q.beginStmt != nil {
+		if cerr := q.beginStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing beginStmt: %w", cerr)
+		}
+	}
 	if q.beginRunStmt != nil {
 		if cerr := q.beginRunStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing beginRunStmt: %w", cerr)
+		}
+	}
+	if q.beginningStmt != nil {
+		if cerr := q.beginningStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing beginningStmt: %w", cerr)
 		}
 	}
 	if q.bumpRevisionStmt != nil {
@@ -1226,6 +1248,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing emptyProbesStmt: %w", cerr)
 		}
 	}
+	if q.endBeginningStmt != nil {
+		if cerr := q.endBeginningStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing endBeginningStmt: %w", cerr)
+		}
+	}
 	if q.endImportStmt != nil {
 		if cerr := q.endImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing endImportStmt: %w", cerr)
@@ -1319,6 +1346,11 @@ func (q *Queries) Close() error {
 	if q.keepFilterStmt != nil {
 		if cerr := q.keepFilterStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing keepFilterStmt: %w", cerr)
+		}
+	}
+	if q.keepTypedStmt != nil {
+		if cerr := q.keepTypedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keepTypedStmt: %w", cerr)
 		}
 	}
 	if q.keptFiltersStmt != nil {
@@ -1979,7 +2011,9 @@ type Queries struct {
 	awaitedStmt                *sql.Stmt
 	awaitedNowStmt             *sql.Stmt
 	awaitsStmt                 *sql.Stmt
+	beginStmt                  *sql.Stmt
 	beginRunStmt               *sql.Stmt
+	beginningStmt              *sql.Stmt
 	bumpRevisionStmt           *sql.Stmt
 	carrierTroublesStmt        *sql.Stmt
 	clearContentsStmt          *sql.Stmt
@@ -2039,6 +2073,7 @@ type Queries struct {
 	editPeopleStmt             *sql.Stmt
 	editsStmt                  *sql.Stmt
 	emptyProbesStmt            *sql.Stmt
+	endBeginningStmt           *sql.Stmt
 	endImportStmt              *sql.Stmt
 	endLeasesStmt              *sql.Stmt
 	endMessagesStmt            *sql.Stmt
@@ -2058,6 +2093,7 @@ type Queries struct {
 	importFileStmt             *sql.Stmt
 	isDeadStmt                 *sql.Stmt
 	keepFilterStmt             *sql.Stmt
+	keepTypedStmt              *sql.Stmt
 	keptFiltersStmt            *sql.Stmt
 	knowNetworkStmt            *sql.Stmt
 	knowsNetworkStmt           *sql.Stmt
@@ -2219,7 +2255,9 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		awaitedStmt:                q.awaitedStmt,
 		awaitedNowStmt:             q.awaitedNowStmt,
 		awaitsStmt:                 q.awaitsStmt,
+		beginStmt:                  q.beginStmt,
 		beginRunStmt:               q.beginRunStmt,
+		beginningStmt:              q.beginningStmt,
 		bumpRevisionStmt:           q.bumpRevisionStmt,
 		carrierTroublesStmt:        q.carrierTroublesStmt,
 		clearContentsStmt:          q.clearContentsStmt,
@@ -2279,6 +2317,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		editPeopleStmt:             q.editPeopleStmt,
 		editsStmt:                  q.editsStmt,
 		emptyProbesStmt:            q.emptyProbesStmt,
+		endBeginningStmt:           q.endBeginningStmt,
 		endImportStmt:              q.endImportStmt,
 		endLeasesStmt:              q.endLeasesStmt,
 		endMessagesStmt:            q.endMessagesStmt,
@@ -2298,6 +2337,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		importFileStmt:             q.importFileStmt,
 		isDeadStmt:                 q.isDeadStmt,
 		keepFilterStmt:             q.keepFilterStmt,
+		keepTypedStmt:              q.keepTypedStmt,
 		keptFiltersStmt:            q.keptFiltersStmt,
 		knowNetworkStmt:            q.knowNetworkStmt,
 		knowsNetworkStmt:           q.knowsNetworkStmt,

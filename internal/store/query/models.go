@@ -60,6 +60,13 @@ type Awaiting struct {
 	Failed     string
 }
 
+type Beginning struct {
+	ID     int64
+	Token  string
+	Typed  string
+	MadeAt int64
+}
+
 type CarrierTrouble struct {
 	Channel roster.Channel
 	Detail  string
@@ -329,6 +336,7 @@ type Organisation struct {
 	Sending      string
 	PushKeys     string
 	AliveAt      int64
+	StandIns     bool
 }
 
 type Person struct {

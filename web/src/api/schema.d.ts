@@ -56,6 +56,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/begin/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The set-up of the organisation, so far */
+        get: operations["begin"];
+        /** Keep what was typed so far, all but the password */
+        put: operations["keep-begun"];
+        /** Make the organisation, and sign in its first account */
+        post: operations["found"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/bench/carriers": {
         parameters: {
             query?: never;
@@ -2155,6 +2174,17 @@ export interface components {
             difference: components["schemas"]["Piece"][];
             text: string;
         };
+        BeginView: {
+            /** @description The command line names the carriers */
+            carried: boolean;
+            countries: components["schemas"]["Country"][];
+            /** @description ISO 4217 */
+            currencies: string[];
+            /** @description In which the program has words of its own */
+            languages: components["schemas"]["Choice"][];
+            /** @description So far */
+            typed: components["schemas"]["Typed"];
+        };
         BenchItem: {
             address: string;
             /** Format: date-time */
@@ -2401,6 +2431,22 @@ export interface components {
         CorrectedView: {
             /** @description It is saved once somebody has looked at it */
             waits: boolean;
+        };
+        Country: {
+            /**
+             * Format: int64
+             * @description Its calling code (ITU-T E.164)
+             */
+            calling: number;
+            /** @description ISO 4217; empty when none is known */
+            currency: string;
+            /** @description BCP 47 */
+            language: string;
+            name: string;
+            /** @description ISO 3166 */
+            region: string;
+            /** @description IANA, the most likely first */
+            zones: string[];
         };
         CredentialsBody: {
             login: string;
@@ -2749,6 +2795,10 @@ export interface components {
             /** @enum {string} */
             state: "draft" | "held" | "sending" | "sent" | "stopped";
             title: string;
+        };
+        FoundRequest: {
+            password: string;
+            typed: components["schemas"]["Typed"];
         };
         FoundRole: {
             /** Format: int64 */
@@ -4651,6 +4701,23 @@ export interface components {
             all: number;
             pairs: components["schemas"]["TwinView"][];
         };
+        Typed: {
+            /** @description ISO 4217 */
+            currency: string;
+            /** @description In which messages are written, BCP 47 */
+            language: string;
+            /** @description Their mail address */
+            login: string;
+            name: string;
+            /** @description Who sets it up, and has the first account */
+            person: string;
+            /** @description ISO 3166: whose national form of numbers is meant, and whose holidays are known */
+            region: string;
+            /** @description The shipped stand-ins carry what is sent: nobody is really written to */
+            standIns: boolean;
+            /** @description IANA */
+            timeZone: string;
+        };
         UndoneView: {
             /** Format: int64 */
             edit: number;
@@ -4810,6 +4877,8 @@ export interface components {
         Welcome: {
             /** @description The demo's accounts; none outside the demo */
             demo: components["schemas"]["OfferedAccount"][];
+            /** @description Whether there is an organisation to sign in to */
+            founded: boolean;
             organisation: string;
         };
         Words: {
@@ -4938,6 +5007,103 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeginView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-begun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Typed"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    found: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FoundRequest"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {

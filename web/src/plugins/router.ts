@@ -12,6 +12,13 @@ export const router = createRouter({
       component: () => import('@/views/SignIn.vue'),
       meta: { open: true, title: 'Sign in' },
     },
+    {
+      path: '/begin/:token',
+      name: 'begin',
+      component: () => import('@/views/Begin.vue'),
+      props: true,
+      meta: { open: true, title: 'Set up' },
+    },
     { path: '/write', redirect: '/write/new' },
     {
       path: '/write/:id',

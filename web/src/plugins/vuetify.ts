@@ -64,6 +64,13 @@ export const vuetify = createVuetify({
       color: 'primary',
       menuProps: { maxHeight: 360 },
     },
+    VAutocomplete: {
+      variant: 'outlined',
+      density: 'compact',
+      hideDetails: 'auto',
+      color: 'primary',
+      menuProps: { maxHeight: 360 },
+    },
     VCheckboxBtn: { density: 'compact', color: 'primary' },
     VRadio: { density: 'compact', color: 'primary' },
     VDialog: { scrim: '#0b2730', opacity: 0.55, maxWidth: 640 },

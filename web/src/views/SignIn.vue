@@ -4,7 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
 import { sessionQuery } from '@/composables/session'
-import LanternMark from '@/components/LanternMark.vue'
+import GateDoor from '@/components/GateDoor.vue'
 import SayNote from '@/components/SayNote.vue'
 import TextField from '@/controls/TextField.vue'
 
@@ -38,19 +38,21 @@ function offer(account: { login: string; password: string }) {
 
 <template>
   <main class="gate">
-    <section class="door">
-      <div class="mark"><LanternMark /><b>Upper Lantern</b></div>
+    <GateDoor>
       <p class="org">{{ welcome?.organisation }}</p>
       <p class="promise">
         One message to many people, each by the channel that reaches them, and not one too many.
       </p>
-      <svg class="water" viewBox="0 0 400 90" preserveAspectRatio="none" aria-hidden="true">
-        <path d="M0 40q50-22 100 0t100 0 100 0 100 0v50H0z" fill="#174a59" />
-        <path d="M0 60q50-16 100 0t100 0 100 0 100 0v30H0z" fill="#1f5c6d" />
-      </svg>
-    </section>
+    </GateDoor>
     <section class="form">
-      <form @submit.prevent="signIn.mutate({ login, password })">
+      <div v-if="welcome && !welcome.founded" class="unfounded">
+        <h1>Nothing is set up here yet</h1>
+        <p>
+          Open the address that the program printed when it started. It sets up your organisation in one
+          sitting, and needs no terminal after that.
+        </p>
+      </div>
+      <form v-else @submit.prevent="signIn.mutate({ login, password })">
         <h1>Sign in</h1>
         <label for="login">Mail address</label>
         <TextField id="login" v-model="login" type="email" autocomplete="username" autofocus />
@@ -94,49 +96,6 @@ function offer(account: { login: string; password: string }) {
   background: var(--sheet);
 }
 
-.door {
-  position: relative;
-  overflow: hidden;
-  background: var(--deep);
-  color: #dbe8ec;
-  padding: 12vh 8% 0;
-  display: flex;
-  flex-direction: column;
-  gap: 14px;
-}
-
-.mark {
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  font-size: 20px;
-  color: #fff;
-}
-
-.mark :deep(svg) {
-  width: 30px;
-  height: 36px;
-}
-
-.org {
-  font-size: 16px;
-  color: #fff;
-  font-weight: 600;
-}
-
-.promise {
-  max-width: 34ch;
-  font-size: 15px;
-  color: #bcd2d9;
-}
-
-.water {
-  position: absolute;
-  inset: auto 0 0;
-  width: 100%;
-  height: 24vh;
-}
-
 .form {
   padding: 12vh 8% 24px;
   display: flex;
@@ -153,6 +112,14 @@ form {
 
 form h1 {
   margin-bottom: 8px;
+}
+
+.unfounded {
+  max-width: 46ch;
+}
+
+.unfounded h1 {
+  margin-bottom: 12px;
 }
 
 label {
