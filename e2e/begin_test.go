@@ -53,4 +53,17 @@ func TestAnOfficeIsSetUp(t *testing.T) {
 	v.clicks("a", "Load your roster file")
 	v.sees("header", "Harrow Lock School")
 	v.element("input[type=file]")
+
+	v.goes("/settings?of=organisation")
+	v.clicks(named("What texts cost")+" button", "Add a price")
+	v.type_(named("Beginning 1 of texts"), "+44")
+	v.type_(named("Price 1 of texts"), "a lot")
+	v.clicks("button", "Save the organisation")
+	v.sees("[role=alert]", `"a lot" cannot be read as a sum`)
+	v.element(named("Price 1 of texts")).MustSelectAllText().MustInput("0,038")
+	v.clicks("button", "Save the organisation")
+	v.sees("[role=status]", "Saved")
+	v.until(`document.querySelector('[aria-label="Price 1 of texts"]').value === "0.038"`)
+	v.goes("/people/changes")
+	v.sees("td", `settings: rates of texts: none → \+44 0\.038`)
 }

@@ -307,6 +307,9 @@ func (g *Editor) Undo(ctx context.Context, by access.Principal, id int64) (store
 	if !by.Scope.Whole && e.Owner != by.ID {
 		return store.Undone{}, "", store.ErrNotFound
 	}
+	if e.Kind == roster.Set {
+		return store.Undone{}, "", fmt.Errorf("%w: change a setting back in Settings", ErrCannot)
+	}
 	undone, err := g.Store.Undo(ctx, by.ID, id, g.Now())
 	if err != nil {
 		return undone, "", err

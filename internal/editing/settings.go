@@ -5,12 +5,14 @@ import (
 	"errors"
 	"fmt"
 	"net/mail"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/entry"
+	"upperlantern/internal/core/office"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
@@ -151,11 +153,12 @@ type Settings struct {
 }
 
 // SaveSettings keeps an organisation's roles, languages and habits.
-func (g *Editor) SaveSettings(ctx context.Context, said Settings) error {
+func (g *Editor) SaveSettings(ctx context.Context, by access.Principal, said Settings) error {
 	o, err := g.Store.Organisation(ctx)
 	if err != nil {
 		return err
 	}
+	before := o
 	r, err := g.Store.Roster(ctx)
 	if err != nil {
 		return err
@@ -189,9 +192,49 @@ func (g *Editor) SaveSettings(ctx context.Context, said Settings) error {
 			o.Languages = append(o.Languages, tag)
 		}
 	}
-	err = g.Store.PutOrganisation(ctx, o)
+	return g.keep(ctx, by, before, o, "roles, languages and habits changed")
+}
+
+// keep keeps an organisation that was changed, and says in words what was.
+func (g *Editor) keep(ctx context.Context, by access.Principal, before, after store.Organisation, said string) error {
+	if reflect.DeepEqual(before, after) {
+		return nil
+	}
+	err := g.Store.ChangeOrganisation(ctx, by.ID, after, "settings: "+said, g.Now())
 	g.Changed()
 	return err
+}
+
+// ProfileOf is what an organisation is and how it appears.
+func ProfileOf(o store.Organisation) office.Profile {
+	return office.Profile{
+		Basics: office.Basics{
+			Name: o.Name, Language: o.Language, Region: o.Region, TimeZone: o.TimeZone, Currency: o.Currency,
+		},
+		MailName: o.MailName, MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom,
+		TextRates: office.Prices(o.Rates.TextPart, o.Currency), CallRates: office.Prices(o.Rates.VoiceMinute, o.Currency),
+	}
+}
+
+// SaveOffice keeps what an organisation is and how it appears.
+func (g *Editor) SaveOffice(ctx context.Context, by access.Principal, said office.Profile) error {
+	before, err := g.Store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	to, rates, err := said.Checked()
+	if err != nil {
+		return err
+	}
+	after := before
+	after.Name, after.Language, after.Region, after.TimeZone = to.Name, to.Language, to.Region, to.TimeZone
+	after.Currency, after.Rates, after.MailName, after.MailFrom = to.Currency, rates, to.MailName, to.MailFrom
+	after.ReturnDomain, after.NumberFrom = to.ReturnDomain, to.NumberFrom
+	changes := ProfileOf(before).Changes(to)
+	if len(changes) == 0 {
+		return nil
+	}
+	return g.keep(ctx, by, before, after, strings.Join(changes, "; "))
 }
 
 // SaveAccount adds an account, or changes the one with the same identifier. The
@@ -327,11 +370,12 @@ type SendingHabits struct {
 const longestHold = 10 * time.Minute
 
 // SaveSending keeps how messages are sent.
-func (g *Editor) SaveSending(ctx context.Context, said SendingHabits) error {
+func (g *Editor) SaveSending(ctx context.Context, by access.Principal, said SendingHabits) error {
 	o, err := g.Store.Organisation(ctx)
 	if err != nil {
 		return err
 	}
+	before := o
 	r, err := g.Store.Roster(ctx)
 	if err != nil {
 		return err
@@ -368,7 +412,5 @@ func (g *Editor) SaveSending(ctx context.Context, said SendingHabits) error {
 		}
 	}
 	o.Hold, o.Steps, o.Sending = hold, said.Steps, said.Rules
-	err = g.Store.PutOrganisation(ctx, o)
-	g.Changed()
-	return err
+	return g.keep(ctx, by, before, o, "how messages are sent changed")
 }

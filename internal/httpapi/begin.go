@@ -9,8 +9,6 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"upperlantern/internal/core/office"
-	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/founding"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/httpapi/view"
@@ -18,11 +16,9 @@ import (
 
 // beginView is the page of the set-up.
 type beginView struct {
-	Typed      founding.Typed   `json:"typed" doc:"So far"`
-	Countries  []office.Country `json:"countries"`
-	Languages  []view.Choice    `json:"languages" doc:"In which the program has words of its own"`
-	Currencies []string         `json:"currencies" doc:"ISO 4217"`
-	Carried    bool             `json:"carried" doc:"The command line names the carriers"`
+	Typed founding.Typed `json:"typed" doc:"So far"`
+	view.Places
+	Carried bool `json:"carried" doc:"The command line names the carriers"`
 }
 
 // BeginToken is that of the one-time address of the set-up.
@@ -48,14 +44,7 @@ func (s *server) begin(ctx context.Context, in *BeginToken) (*route.Body[beginVi
 	if err != nil {
 		return nil, s.beginProblem(ctx, err)
 	}
-	out := beginView{
-		Typed: typed, Countries: office.Countries(), Languages: []view.Choice{}, Currencies: office.Currencies(),
-		Carried: s.Founding.Carried,
-	}
-	for _, tag := range phrase.Languages() {
-		out.Languages = append(out.Languages, view.Choice{Value: tag, Words: phrase.LanguageName("en", tag)})
-	}
-	return route.Answer(out), nil
+	return route.Answer(beginView{Typed: typed, Places: view.AllPlaces(), Carried: s.Founding.Carried}), nil
 }
 
 func (s *server) keepBegun(ctx context.Context, in *struct {

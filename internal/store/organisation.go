@@ -119,6 +119,22 @@ func (s *Store) PutOrganisation(ctx context.Context, o Organisation) error {
 	return s.change(ctx, func(q *query.Queries) error { return putOrganisation(ctx, q, o) })
 }
 
+// ChangeOrganisation keeps changed settings, and what was changed by an account in
+// words, for the list of changes.
+func (s *Store) ChangeOrganisation(
+	ctx context.Context, account int64, o Organisation, said string, now time.Time,
+) error {
+	return s.change(ctx, func(q *query.Queries) error {
+		if err := putOrganisation(ctx, q, o); err != nil {
+			return err
+		}
+		_, err := q.AddEdit(ctx, query.AddEditParams{
+			AccountID: nullID(account), Kind: string(roster.Set), Said: said, MadeAt: millis(now), Groups: "[]",
+		})
+		return err
+	})
+}
+
 func putOrganisation(ctx context.Context, q *query.Queries, o Organisation) error {
 	if o.Roles == nil {
 		o.Roles = []roster.Role{}

@@ -317,10 +317,11 @@ const (
 	Imported  EditKind = "import"
 	Undone    EditKind = "undo"
 	Corrected EditKind = "update" // by the people themselves
+	Set       EditKind = "set"    // a setting, which is changed back in Settings
 )
 
 // EditKinds lists everything that can be done.
-var EditKinds = []EditKind{Changed, Added, Removed, Merged, Imported, Undone, Corrected}
+var EditKinds = []EditKind{Changed, Added, Removed, Merged, Imported, Undone, Corrected, Set}
 
 // Edit is what happens to the roster in one go, and is undone in one go. New
 // people and groups have negative identifiers, by which its ties and

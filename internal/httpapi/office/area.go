@@ -29,4 +29,7 @@ type Area struct {
 }
 
 // Routes registers the routes.
-func (s *Area) Routes(api huma.API) { s.settingRoutes(api) }
+func (s *Area) Routes(api huma.API) {
+	s.settingRoutes(api)
+	s.officeRoutes(api)
+}

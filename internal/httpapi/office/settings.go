@@ -155,7 +155,7 @@ func (s *Area) saveSending(
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
-	if err := s.Editor.SaveSending(ctx, in.Body); err != nil {
+	if err := s.Editor.SaveSending(ctx, route.By(ctx), in.Body); err != nil {
 		return nil, s.Problem(ctx, err)
 	}
 	return s.settings(ctx, nil)
@@ -172,7 +172,7 @@ func (s *Area) saveSettings(ctx context.Context, in *route.Body[editing.Settings
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
-	if err := s.Editor.SaveSettings(ctx, in.Body); err != nil {
+	if err := s.Editor.SaveSettings(ctx, route.By(ctx), in.Body); err != nil {
 		return nil, s.Problem(ctx, err)
 	}
 	return s.settings(ctx, nil)

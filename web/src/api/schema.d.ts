@@ -1642,6 +1642,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/settings/organisation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the organisation is */
+        get: operations["office"];
+        /** Change what the organisation is and how it appears */
+        put: operations["save-office"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/settings/sending": {
         parameters: {
             query?: never;
@@ -2631,7 +2649,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "edit" | "add" | "remove" | "merge" | "import" | "undo" | "update";
+            kind: "edit" | "add" | "remove" | "merge" | "import" | "undo" | "update" | "set";
             mine: boolean;
             /** Format: int64 */
             people: number;
@@ -2985,7 +3003,7 @@ export interface components {
             /** Format: int64 */
             edit: number;
             /** @enum {string} */
-            kind: "edit" | "add" | "remove" | "merge" | "import" | "undo" | "update";
+            kind: "edit" | "add" | "remove" | "merge" | "import" | "undo" | "update" | "set";
             /**
              * Format: int64
              * @description How many it changed, so many would be undone
@@ -3570,6 +3588,14 @@ export interface components {
             name: string;
             password: string;
         };
+        OfficeView: {
+            countries: components["schemas"]["Country"][];
+            /** @description ISO 4217 */
+            currencies: string[];
+            /** @description In which the program has words of its own */
+            languages: components["schemas"]["Choice"][];
+            now: components["schemas"]["Profile"];
+        };
         "Order-groupsRequest": {
             groups: number[];
         };
@@ -3888,6 +3914,12 @@ export interface components {
             speaks: string;
             why: string;
         };
+        Price: {
+            /** @description Such as +44; empty for all other numbers */
+            prefix: string;
+            /** @description In whole units of the currency, such as 0.038 */
+            price: string;
+        };
         ProblemView: {
             blocks: boolean;
             code: string;
@@ -3902,6 +3934,28 @@ export interface components {
             };
             /** @description The same in English */
             sentence: string;
+        };
+        Profile: {
+            /** @description For each started minute of a call */
+            callRates: components["schemas"]["Price"][];
+            /** @description ISO 4217 */
+            currency: string;
+            /** @description In which messages are written, BCP 47 */
+            language: string;
+            mailFrom: string;
+            /** @description Whom emails are from */
+            mailName: string;
+            name: string;
+            /** @description Which texts and calls show; empty for that of the gateway */
+            numberFrom: string;
+            /** @description ISO 3166: whose national form of numbers is meant, and whose holidays are known */
+            region: string;
+            /** @description Mail to it comes back to the program */
+            returnDomain: string;
+            /** @description For each part of a text */
+            textRates: components["schemas"]["Price"][];
+            /** @description IANA */
+            timeZone: string;
         };
         Push: {
             /** @description The icon is marked until it is opened */
@@ -8848,6 +8902,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    office: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfficeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-office": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Profile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfficeView"];
                 };
             };
             /** @description Error */

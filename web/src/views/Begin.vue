@@ -1,15 +1,14 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { ref, watch } from 'vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useDebounceFn } from '@vueuse/core'
 import { api, take, type Schemas } from '@/api/client'
 import { sessionQuery } from '@/composables/session'
 import GateDoor from '@/components/GateDoor.vue'
 import SayNote from '@/components/SayNote.vue'
-import FindField from '@/controls/FindField.vue'
 import RadioBox from '@/controls/RadioBox.vue'
-import SelectField from '@/controls/SelectField.vue'
 import TextField from '@/controls/TextField.vue'
+import PlaceFields from '@/settings/PlaceFields.vue'
 
 /** Sets up an organisation in one sitting; what is typed is kept until it is done. */
 const props = defineProps<{ token: string }>()
@@ -32,6 +31,8 @@ const keep = useDebounceFn(async () => {
   const { response } = await api.PUT('/begin/{token}', { params: { path }, body: typed.value })
   kept.value = response.ok ? 'Kept. You can close this page and open its address again.' : ''
 }, 600)
+watch(data, (d) => (typed.value ??= d && { ...d.typed }), { immediate: true })
+
 watch(
   typed,
   (_, before) => {
@@ -48,54 +49,6 @@ const found = useMutation({
     return client.fetchQuery({ ...sessionQuery, staleTime: 0 })
   },
 })
-
-const country = computed(() => data.value?.countries.find((c) => c.region === typed.value?.region))
-const countries = computed(() => data.value?.countries.map((c) => ({ value: c.region, title: c.name })) ?? [])
-
-/** What is usual in a country is proposed with it. */
-function settle(region: string, zone?: string) {
-  const chosen = data.value?.countries.find((c) => c.region === region)
-  if (!typed.value || !chosen) return
-  Object.assign(typed.value, {
-    region,
-    timeZone: zone ?? chosen.zones[0],
-    currency: chosen.currency || typed.value.currency,
-    language: chosen.language,
-  })
-}
-
-/** The country in whose time zone the browser is, unless one was chosen before. */
-watch(
-  data,
-  (d) => {
-    if (typed.value || !d) return
-    typed.value = { ...d.typed }
-    const here = Intl.DateTimeFormat().resolvedOptions().timeZone
-    const likely = d.countries.find((c) => c.zones.includes(here))
-    if (!typed.value.region && likely) settle(likely.region, here)
-  },
-  { immediate: true },
-)
-
-const names = new Intl.DisplayNames(['en'], { type: 'language' })
-const languages = computed(() => {
-  const list = data.value?.languages.map((l) => ({ value: l.value, title: l.words })) ?? []
-  const others = [country.value?.language, typed.value?.language].filter(
-    (tag): tag is string => Boolean(tag) && !list.some((l) => l.value === tag),
-  )
-  return [...list, ...new Set(others)].map((l) =>
-    typeof l === 'string' ? { value: l, title: names.of(l) ?? l } : l,
-  )
-})
-const zones = computed(() => {
-  const own = country.value?.zones ?? []
-  const chosen = typed.value?.timeZone
-  return (chosen && !own.includes(chosen) ? [chosen, ...own] : own).map((zone) => ({
-    value: zone,
-    title: zone.replaceAll('_', ' '),
-  }))
-})
-const money = computed(() => data.value?.currencies.map((c) => ({ value: c, title: c })) ?? [])
 
 const steps = ['Your organisation', 'Your account', 'How messages leave']
 </script>
@@ -149,38 +102,7 @@ const steps = ['Your organisation', 'Your account', 'How messages leave']
             <TextField v-model="typed.name" autofocus maxlength="200" />
             <small>People see it as the sender of emails and at the top of letters.</small></label
           >
-          <div class="pair">
-            <label class="field"
-              ><span>Country</span>
-              <FindField
-                :model-value="typed.region"
-                :items="countries"
-                @update:model-value="settle($event)"
-              />
-              <small v-if="country"
-                >National numbers are read as +{{ country.calling }}. Its public holidays are pointed out
-                where they are known.</small
-              >
-              <small v-else>It proposes the rest, and says how national numbers are read.</small></label
-            >
-            <label class="field"
-              ><span>Language of messages</span>
-              <SelectField v-model="typed.language" :items="languages" />
-              <small>You write in it. People who read others get copies.</small></label
-            >
-          </div>
-          <div class="pair">
-            <label class="field"
-              ><span>Time zone</span>
-              <FindField v-model="typed.timeZone" :items="zones" />
-              <small>Times and quiet hours are meant on its clocks.</small></label
-            >
-            <label class="field"
-              ><span>Currency</span>
-              <FindField v-model="typed.currency" :items="money" />
-              <small>What texts and calls cost is shown in it.</small></label
-            >
-          </div>
+          <PlaceFields v-if="data" v-model="typed" :places="data" />
         </section>
         <section class="part">
           <h1>Your account</h1>

@@ -27,12 +27,13 @@ const kinds = {
   import: 'loaded',
   undo: 'undone',
   update: 'corrected',
+  set: 'set',
 }
 </script>
 
 <template>
   <div class="page">
-    <PageHead title="Changes" note="what was done to the roster, the newest first">
+    <PageHead title="Changes" note="what was done to the roster and the settings, the newest first">
       <template #beside><PeopleTabs /></template>
     </PageHead>
     <SayNote v-if="error" kind="bad">{{ error.message }}</SayNote>
@@ -60,6 +61,7 @@ const kinds = {
             <td class="num">{{ thousands(e.people) }}</td>
             <td class="act">
               <span v-if="e.undone" class="quiet small">undone</span>
+              <router-link v-else-if="e.kind === 'set'" to="/settings">Settings</router-link>
               <button v-else class="link" @click="undo(e.id)">Undo</button>
             </td>
           </tr>

@@ -9,6 +9,7 @@ import SayNote from '@/components/SayNote.vue'
 import AccountSettings from '@/settings/AccountSettings.vue'
 import AttributeSettings from '@/settings/AttributeSettings.vue'
 import HabitSettings from '@/settings/HabitSettings.vue'
+import OfficeSettings from '@/settings/OfficeSettings.vue'
 import SendingSettings from '@/settings/SendingSettings.vue'
 import UnitSettings from '@/settings/UnitSettings.vue'
 
@@ -23,6 +24,7 @@ const { data, error } = useQuery({
 
 const tabs = [
   { key: 'accounts', words: 'Accounts' },
+  { key: 'organisation', words: 'Organisation' },
   { key: 'sending', words: 'Sending' },
   { key: 'units', words: 'Units' },
   { key: 'habits', words: 'Roles and languages' },
@@ -70,6 +72,7 @@ async function change(request: () => Promise<unknown>): Promise<boolean> {
       <SayNote v-if="error || problem" kind="bad">{{ error?.message ?? problem }}</SayNote>
       <template v-if="data">
         <AccountSettings v-if="tab === 'accounts'" :settings="data" :change="change" />
+        <OfficeSettings v-else-if="tab === 'organisation'" :change="change" />
         <UnitSettings v-else-if="tab === 'units'" :settings="data" :change="change" />
         <SendingSettings v-else-if="tab === 'sending'" :settings="data" :change="change" />
         <HabitSettings v-else-if="tab === 'habits'" :settings="data" :change="change" />
