@@ -99,7 +99,7 @@ const steps = ['Your organisation', 'Your account', 'How messages leave']
           <h1>Your organisation</h1>
           <label class="field"
             ><span>Name</span>
-            <TextField v-model="typed.name" autofocus maxlength="200" />
+            <TextField v-model="typed.name" maxlength="200" />
             <small>People see it as the sender of emails and at the top of letters.</small></label
           >
           <PlaceFields v-if="data" v-model="typed" :places="data" />
