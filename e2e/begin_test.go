@@ -20,6 +20,7 @@ func TestAnOfficeIsSetUp(t *testing.T) {
 	t.Parallel()
 	i := testkit.Start(t, t.TempDir(), func(c *app.Config) {
 		c.Files, c.Begins, c.Carriers.StandIns, c.Now = web.Files(), true, false, time.Now
+		c.Backups = t.TempDir()
 	})
 	page, err := browser.Page(chromium, i.URL, 1280, 800)
 	require.NoError(t, err)
@@ -66,4 +67,10 @@ func TestAnOfficeIsSetUp(t *testing.T) {
 	v.until(`document.querySelector('[aria-label="Price 1 of texts"]').value === "0.038"`)
 	v.goes("/people/changes")
 	v.sees("td", `settings: rates of texts: none → \+44 0\.038`)
+
+	v.clicks("td a", "Settings")
+	v.clicks("[role=tab]", "Backups")
+	v.sees("p", "The last good one was made on")
+	v.clicks("button", "Make one now")
+	v.sees("td", `lantern-.*\.tar\.zst`)
 }

@@ -3,6 +3,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -23,6 +24,7 @@ import (
 	"github.com/alecthomas/kong"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/backup"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/office"
@@ -48,6 +50,8 @@ type commands struct {
 	Import   importFile  `cmd:"" help:"Load a roster file (CSV, XLSX, vCard or OneRoster) as the import page does."`
 	Export   exportFile  `cmd:"" help:"Write everybody on the roster to a file (CSV, XLSX or vCard, by its ending)."`
 	User     user        `cmd:"" help:"Add somebody who signs in, or change their password."`
+	Backup   backupFile  `cmd:"" help:"Write everything of a data folder into one file, also while it is served."`
+	Restore  restore     `cmd:"" help:"Make a data folder of a backup; what was under way waits for a yes."`
 	Bench    bench       `cmd:"" help:"Measure the program on a made-up roster."`
 	Roster   demoRoster  `cmd:"" help:"Write the demo's roster files of any size."`
 	OpenAPI  openAPI     `cmd:"" name:"openapi" help:"Print the description of the API."`
@@ -80,6 +84,8 @@ type serve struct {
 	TextsPerSecond float64 `help:"The most texts to hand over in a second; 0 is no limit."`
 	CallsPerSecond float64 `help:"The most calls to hand over in a second; 0 is no limit."`
 	MailsPerSecond float64 `help:"The most emails to hand over in a second; 0 is no limit."`
+	Backups        string  `env:"LANTERN_BACKUPS" type:"path" help:"The folder in which a backup is kept every day; otherwise backups in the data folder."`
+	BackupKey      string  `env:"LANTERN_BACKUP_KEY" help:"A public key of age (age1…), for which backups are encrypted."`
 	Site           string  `env:"LANTERN_SITE" help:"Where people reach the interface, such as https://lantern.example, for links in messages; otherwise as each request names it."`
 	Secure         bool    `help:"The interface is reached by HTTPS only."`
 	// Proxies are read by netip, which names what is wrong with one.
@@ -90,12 +96,17 @@ func (s *serve) Run(ctx context.Context) error {
 	if (s.TextGateway != "" || s.VoiceGateway != "") && s.Secret == "" {
 		return errors.New("name the secret with which the gateways sign their reports (--secret)")
 	}
+	key, err := backup.ReadKey(s.BackupKey)
+	if err != nil {
+		return err
+	}
 	var push http.RoundTripper
 	if s.PushStandIn != "" {
 		push = standin.PushTransport(s.PushStandIn)
 	}
 	return run(ctx, app.Config{
-		Data: s.Data, Address: s.address(), Begins: true, Secure: s.Secure, Site: s.Site, Proxies: s.Proxies,
+		Data: s.Data, Address: s.address(), Begins: true, Secure: s.Secure,
+		Backups: cmp.Or(s.Backups, ownBackups(s.Data)), BackupKey: key, Site: s.Site, Proxies: s.Proxies,
 		Carriers: app.Carriers{
 			PushTransport: push, StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway,
 			VoiceGateway: s.VoiceGateway, Translations: s.Translations,
@@ -106,6 +117,9 @@ func (s *serve) Run(ctx context.Context) error {
 		},
 	})
 }
+
+// ownBackups is where backups are kept unless another folder is named.
+func ownBackups(data string) string { return filepath.Join(data, "backups") }
 
 type standIns struct {
 	Data       string `env:"DATA" default:"stand-ins" help:"The folder in which they keep what they took." type:"path"`
@@ -174,6 +188,7 @@ func (d *demoCommand) Run(ctx context.Context) error {
 	}
 	return run(ctx, app.Config{
 		Data: d.Data, Address: d.address(), Carriers: app.Carriers{StandIns: true}, DemoPassword: demo.Password,
+		Backups: ownBackups(d.Data),
 	})
 }
 
@@ -315,6 +330,54 @@ func (u *user) Run(ctx context.Context) error {
 		fmt.Println(said)
 	}
 	return err
+}
+
+type backupFile struct {
+	place
+	File string `arg:"" type:"path" help:"The file to write, such as lantern.tar.zst."`
+	Key  string `env:"LANTERN_BACKUP_KEY" help:"A public key of age (age1…), for which it is encrypted."`
+}
+
+func (b *backupFile) Run(ctx context.Context) error {
+	if _, err := os.Stat(b.File); err == nil {
+		return fmt.Errorf("%s is there already; name another file", b.File)
+	}
+	key, err := backup.ReadKey(b.Key)
+	if err != nil {
+		return err
+	}
+	s, err := store.OpenServed(ctx, b.Data)
+	if err != nil {
+		return err
+	}
+	defer s.Close() //nolint:errcheck // nothing was written
+	if err := backup.Write(ctx, s, b.File, key, time.Now()); err != nil {
+		return err
+	}
+	fmt.Printf("%s holds everything in %s.\n", b.File, b.Data)
+	return nil
+}
+
+type restore struct {
+	File     string `arg:"" type:"existingfile" help:"The backup."`
+	Folder   string `arg:"" type:"path" help:"The data folder to make: empty, or not there yet."`
+	Identity string `type:"existingfile" help:"The file with the secret key of age, for one that is encrypted."`
+}
+
+func (r *restore) Run(ctx context.Context) error {
+	identity, err := backup.ReadIdentity(r.Identity)
+	if err != nil {
+		return err
+	}
+	done, err := backup.Restore(ctx, r.File, r.Folder, identity, time.Now())
+	if err != nil {
+		return err
+	}
+	fmt.Printf("%s holds %s as it was on %s.\n", r.Folder, done.Organisation, done.MadeAt.Local().Format("2 January 2006, 15:04"))
+	if done.Waiting > 0 {
+		fmt.Printf("Messages that may have left since: %d. They wait until somebody sends or stops them.\n", done.Waiting)
+	}
+	return nil
 }
 
 type bench struct {

@@ -18,9 +18,11 @@ import (
 	"sync/atomic"
 	"time"
 
+	"filippo.io/age"
 	"github.com/emersion/go-smtp"
 	"golang.org/x/sync/errgroup"
 
+	"upperlantern/internal/backup"
 	"upperlantern/internal/calendar"
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/roster"
@@ -73,6 +75,8 @@ type Config struct {
 	Secure       bool
 	Site         string         // where people reach the interface; "" is as each request names it
 	Proxies      []netip.Prefix // whose X-Forwarded-For is believed
+	Backups      string         // the folder in which backups are kept; "" makes none
+	BackupKey    age.Recipient  // nil leaves them unencrypted
 	PasswordCost *password.Cost // nil is password.Usual
 	Begins       bool           // an organisation is set up where there is none
 	Files        fs.FS
@@ -246,6 +250,15 @@ func (i *Instance) work(ctx context.Context, organisation store.Organisation) er
 	}
 	if i.Box != nil {
 		options.Bench = i.Box
+	}
+	if c.Backups != "" {
+		options.Backups = &backup.Service{
+			Store: i.Store, Folder: c.Backups, Key: c.BackupKey, Now: c.Now, Log: c.Log,
+		}
+		i.group.Go(func() error {
+			options.Backups.Run(ctx)
+			return nil
+		})
 	}
 	handler, _ := httpapi.New(options)
 	i.handler.set(handler)

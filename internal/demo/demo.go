@@ -87,7 +87,7 @@ func Create(ctx context.Context, folder string, now time.Time, log *slog.Logger)
 	}
 	err := create(ctx, aside, now, log)
 	if err == nil {
-		err = moveInto(folder, aside)
+		err = store.MoveInto(folder, aside)
 	}
 	return errors.Join(err, os.RemoveAll(aside))
 }
@@ -105,36 +105,6 @@ func create(ctx context.Context, folder string, now time.Time, log *slog.Logger)
 	}
 	if err := messages(ctx, folder, now, log); err != nil {
 		return fmt.Errorf("making the demo's messages: %w", err)
-	}
-	return nil
-}
-
-// moveInto moves what was made into the data folder. With the database there is
-// something to be served, so it comes last.
-func moveInto(folder, aside string) error {
-	entries, err := os.ReadDir(aside)
-	if err != nil {
-		return err
-	}
-	for _, log := range []string{"-wal", "-shm"} { // of a database without an organisation
-		if err := os.RemoveAll(filepath.Join(folder, store.FileName+log)); err != nil {
-			return err
-		}
-	}
-	names := []string{}
-	for _, e := range entries {
-		if e.Name() != store.FileName {
-			names = append(names, e.Name())
-		}
-	}
-	for _, name := range append(names, store.FileName) {
-		to := filepath.Join(folder, name)
-		if err := os.RemoveAll(to); err != nil {
-			return err
-		}
-		if err := os.Rename(filepath.Join(aside, name), to); err != nil {
-			return fmt.Errorf("moving %s into the data folder: %w", name, err)
-		}
 	}
 	return nil
 }

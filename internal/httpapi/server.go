@@ -20,6 +20,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"upperlantern/internal/backup"
 	"upperlantern/internal/calendar"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
@@ -62,6 +63,7 @@ type Options struct {
 	Translation *translation.Service
 	Reading     *reading.Service
 	Founding    *founding.Service // nil where there is an organisation
+	Backups     *backup.Service   // nil when none are made
 	Carriers    outgoing.Carriers
 	Events      *Events
 	Reports     http.Handler // takes the reports of gateways
@@ -151,8 +153,10 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	s.beginRoutes(api)
 	s.signInRoutes(api)
 	(&people.Area{Kit: s.kit, Messages: s.Messages, Editor: s.Editor, Importer: s.Importer}).Routes(api)
-	(&office.Area{Kit: s.kit, Editor: s.Editor, Sessions: s}).Routes(api)
-	(&outgoing.Area{Kit: s.kit, Messages: s.Messages, Sending: s.Sending, Carriers: s.Carriers}).Routes(api)
+	(&office.Area{Kit: s.kit, Editor: s.Editor, Sessions: s, Backups: s.Backups}).Routes(api)
+	(&outgoing.Area{
+		Kit: s.kit, Messages: s.Messages, Sending: s.Sending, Carriers: s.Carriers, Backups: s.Backups,
+	}).Routes(api)
 	s.writing.Routes(api)
 	s.benchRoutes(api)
 	s.eventRoutes(api)

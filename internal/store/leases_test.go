@@ -573,6 +573,9 @@ func TestAFolderOfAnEarlierVersion(t *testing.T) {
 	s, err := store.Open(folder)
 	require.NoError(t, err)
 	defer func() { require.NoError(t, s.Close()) }()
+	before, err := store.Examine(ctx, filepath.Join(folder, fmt.Sprintf("before-form-%d.db", store.Form())))
+	require.NoError(t, err, "it was copied first")
+	assert.EqualValues(t, 4, before.Form)
 	for id, want := range map[int64]struct {
 		title string
 		state store.MessageState

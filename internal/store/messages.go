@@ -50,6 +50,7 @@ type Heading struct {
 	StoppedAt time.Time // when Stop was pressed after the hold
 	EndedAt   time.Time // when the last delivery had left or was stopped
 	Late      bool      // its time passed while the program was down: it waits for a yes
+	Restored  time.Time // it was under way in a backup that was made then, and restored: it is late
 	LateYesAt time.Time // when somebody said that it may leave late
 	Figures   record.Figures
 	Awaits    *Awaiting // of a draft that waits for its readings, where that is asked for
@@ -76,7 +77,7 @@ func headingOf(row query.MessagesRow) (Heading, error) {
 		Author: row.Author, AuthorID: row.AccountID, Sender: row.Sender, SenderID: row.SentBy.Int64, Assenter: row.Assenter,
 		UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), Scheduled: row.Scheduled,
 		StoppedAt: at(row.StoppedAt), EndedAt: at(row.EndedAt),
-		Late: row.Late, LateYesAt: at(row.LateYesAt), Figures: figuresOf(row),
+		Late: row.Late, Restored: at(row.Restored), LateYesAt: at(row.LateYesAt), Figures: figuresOf(row),
 	}
 	if row.AskedRevision == row.Revision {
 		m.AskerID, m.Asker = row.AskedBy.Int64, row.Asker

@@ -104,7 +104,7 @@ func Open(folder string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := migrate(writer); err != nil {
+	if err := migrate(writer, folder); err != nil {
 		return nil, errors.Join(fmt.Errorf("the data folder %s cannot be used: %w", folder, err), writer.Close())
 	}
 	reader, err := open(path, 8)
@@ -172,7 +172,9 @@ func open(path string, connections int) (*sql.DB, error) {
 	return db, nil
 }
 
-func migrate(db *sql.DB) error {
+// migrate brings a database to the present form. One of an earlier form is copied
+// first, so that the program that made it can go on with the copy.
+func migrate(db *sql.DB, folder string) error {
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		return err
@@ -192,8 +194,28 @@ func migrate(db *sql.DB) error {
 			made, known,
 		)
 	}
+	if made > 0 && made < known {
+		if err := keepForm(ctx, db, filepath.Join(folder, fmt.Sprintf("before-form-%d.db", known))); err != nil {
+			return fmt.Errorf("it cannot be copied before it is brought to form %d: %w", known, err)
+		}
+	}
 	_, err = provider.Up(ctx)
 	return err
+}
+
+// keepForm copies a database to a file that is there only when it is whole.
+func keepForm(ctx context.Context, db *sql.DB, file string) error {
+	if _, err := os.Stat(file); err == nil {
+		return nil // an earlier start made it, and ended before it was done
+	}
+	half := file + ".partial"
+	if err := os.Remove(half); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	if _, err := db.ExecContext(ctx, `VACUUM INTO ?`, half); err != nil {
+		return err
+	}
+	return os.Rename(half, file)
 }
 
 // Close ends all connections.

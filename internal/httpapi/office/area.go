@@ -6,6 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/backup"
 	"upperlantern/internal/editing"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/store"
@@ -26,10 +27,12 @@ type Area struct {
 	route.Kit
 	Editor   *editing.Editor
 	Sessions Sessions
+	Backups  *backup.Service // nil when none are made
 }
 
 // Routes registers the routes.
 func (s *Area) Routes(api huma.API) {
 	s.settingRoutes(api)
 	s.officeRoutes(api)
+	s.backupRoutes(api)
 }

@@ -23,6 +23,7 @@ type MessageView struct {
 	Title     string             `json:"title"`
 	State     store.MessageState `json:"state"`
 	Scheduled bool               `json:"scheduled" doc:"It is held for its own time, not just for the hold"`
+	Restored  *time.Time         `json:"restored,omitempty" doc:"It was under way in the backup of then, which was restored: some of it may have left since"`
 	Late      bool               `json:"late" doc:"Its time passed while the program was down: it waits until somebody lets it leave or stops it"`
 	Urgency   roster.Urgency     `json:"urgency"`
 	Revision  int64              `json:"revision"`
@@ -60,7 +61,7 @@ func moment(t time.Time) *time.Time {
 
 func viewMessage(ctx context.Context, m store.Heading) MessageView {
 	return MessageView{
-		ID: m.ID, Title: m.Title, State: m.State, Scheduled: m.ForItsTime(), Late: m.Late,
+		ID: m.ID, Title: m.Title, State: m.State, Scheduled: m.ForItsTime(), Late: m.Late, Restored: moment(m.Restored),
 		Urgency:  m.Urgency,
 		Revision: m.Revision, Author: m.Author, Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker,
 		AsksYou:   m.Asks(route.By(ctx).ID),

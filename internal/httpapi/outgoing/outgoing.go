@@ -5,6 +5,7 @@ package outgoing
 import (
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/backup"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/messages"
@@ -22,6 +23,7 @@ type Area struct {
 	Messages *messages.Service
 	Sending  *sending.Service
 	Carriers Carriers
+	Backups  *backup.Service // nil when none are made
 }
 
 // Routes registers the routes.

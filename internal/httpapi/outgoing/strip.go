@@ -45,6 +45,7 @@ type stripView struct {
 	Full    bool           `json:"full" doc:"The disk is full: nothing can be saved until there is room"`
 	Trouble []troubleView  `json:"trouble" doc:"Carriers that take nothing for a reason of their own; what is for them waits"`
 	Asked   []stripMessage `json:"asked" doc:"Drafts to which the account is asked to say yes"`
+	Unsaved bool           `json:"unsaved" doc:"There is no backup that is new enough; told to who may change settings"`
 	Unsent  []stripMessage `json:"unsent" doc:"Drafts that waited for their readings and did not leave"`
 }
 
@@ -67,7 +68,8 @@ func (s *Area) strip(ctx context.Context, _ *struct{}) (*route.Body[stripView], 
 	out := stripView{
 		Now: s.Now(), Full: s.Store.Full(), Trouble: []troubleView{}, Held: viewStrip(now.Held),
 		Sending: viewStrip(now.Sending), Next: viewStrip(now.Next), Late: viewStrip(now.Late), Asked: viewStrip(now.Asked),
-		Unsent: viewStrip(now.Unsent),
+		Unsent:  viewStrip(now.Unsent),
+		Unsaved: s.Backups != nil && route.By(ctx).May(access.ChangeSettings) && s.Backups.Missing(),
 	}
 	for _, t := range troubles {
 		out.Trouble = append(out.Trouble, troubleView{

@@ -9,3 +9,6 @@ CREATE TABLE beginning (
 
 -- Whether the shipped stand-ins carry what is sent, when the command line names no carriers.
 ALTER TABLE organisation ADD COLUMN stand_ins INTEGER NOT NULL DEFAULT 0;
+
+-- Of a message that was under way in a backup that was restored: when that was made.
+ALTER TABLE messages ADD COLUMN restored INTEGER NOT NULL DEFAULT 0;

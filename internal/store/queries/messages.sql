@@ -70,7 +70,7 @@ WHERE id = ? AND revision = ? AND state = 'draft' RETURNING revision;
 SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at,
+       m.late, m.restored, m.late_yes_at,
        coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
        coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
        coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
@@ -88,7 +88,7 @@ SELECT draft FROM messages WHERE id = ?;
 SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at,
+       m.late, m.restored, m.late_yes_at,
        coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
        coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
        coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
@@ -104,7 +104,7 @@ ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT sqlc.arg(count) OF
 SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at,
+       m.late, m.restored, m.late_yes_at,
        coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
        coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
        coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
@@ -206,7 +206,7 @@ UPDATE messages SET late = 1 WHERE late = 0 AND trial = 0 AND (
 RETURNING id;
 
 -- name: LetLateLeave :execrows
-UPDATE messages SET late = 0, late_yes_at = sqlc.arg(now), late_yes_by = sqlc.arg(account_id),
+UPDATE messages SET late = 0, restored = 0, late_yes_at = sqlc.arg(now), late_yes_by = sqlc.arg(account_id),
     leaves_at = CASE WHEN state = 'held' THEN max(leaves_at, sqlc.arg(now)) ELSE leaves_at END,
     released_at = CASE WHEN state = 'sending' THEN sqlc.arg(now) ELSE released_at END
 WHERE id = sqlc.arg(id) AND late = 1;
@@ -361,3 +361,15 @@ SELECT outcome FROM recipients WHERE id = ?;
 -- name: DraftsOf :many
 SELECT id, draft FROM messages WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
 
+
+-- name: HoldRestored :execrows
+UPDATE messages SET late = 1, restored = sqlc.arg(made) WHERE state = 'sending' OR state = 'held' AND leaves_at <= sqlc.arg(now) OR moves_on = 1;
+
+-- name: StopAwaitingRestored :exec
+UPDATE awaiting SET failed = sqlc.arg(failed) WHERE failed = '';
+
+-- name: EndAllSessions :exec
+DELETE FROM sessions;
+
+-- name: KnownFiles :many
+SELECT hash FROM files ORDER BY hash;

@@ -327,6 +327,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.emptyProbesStmt, err = db.PrepareContext(ctx, emptyProbes); err != nil {
 		return nil, fmt.Errorf("error preparing query EmptyProbes: %w", err)
 	}
+	if q.endAllSessionsStmt, err = db.PrepareContext(ctx, endAllSessions); err != nil {
+		return nil, fmt.Errorf("error preparing query EndAllSessions: %w", err)
+	}
 	if q.endBeginningStmt, err = db.PrepareContext(ctx, endBeginning); err != nil {
 		return nil, fmt.Errorf("error preparing query EndBeginning: %w", err)
 	}
@@ -375,6 +378,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.holdMovingOnStmt, err = db.PrepareContext(ctx, holdMovingOn); err != nil {
 		return nil, fmt.Errorf("error preparing query HoldMovingOn: %w", err)
 	}
+	if q.holdRestoredStmt, err = db.PrepareContext(ctx, holdRestored); err != nil {
+		return nil, fmt.Errorf("error preparing query HoldRestored: %w", err)
+	}
 	if q.importByIDStmt, err = db.PrepareContext(ctx, importByID); err != nil {
 		return nil, fmt.Errorf("error preparing query ImportByID: %w", err)
 	}
@@ -395,6 +401,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.knowNetworkStmt, err = db.PrepareContext(ctx, knowNetwork); err != nil {
 		return nil, fmt.Errorf("error preparing query KnowNetwork: %w", err)
+	}
+	if q.knownFilesStmt, err = db.PrepareContext(ctx, knownFiles); err != nil {
+		return nil, fmt.Errorf("error preparing query KnownFiles: %w", err)
 	}
 	if q.knowsNetworkStmt, err = db.PrepareContext(ctx, knowsNetwork); err != nil {
 		return nil, fmt.Errorf("error preparing query KnowsNetwork: %w", err)
@@ -704,6 +713,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.stopAwaitingStmt, err = db.PrepareContext(ctx, stopAwaiting); err != nil {
 		return nil, fmt.Errorf("error preparing query StopAwaiting: %w", err)
+	}
+	if q.stopAwaitingRestoredStmt, err = db.PrepareContext(ctx, stopAwaitingRestored); err != nil {
+		return nil, fmt.Errorf("error preparing query StopAwaitingRestored: %w", err)
 	}
 	if q.targetOfStmt, err = db.PrepareContext(ctx, targetOf); err != nil {
 		return nil, fmt.Errorf("error preparing query TargetOf: %w", err)
@@ -1248,6 +1260,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing emptyProbesStmt: %w", cerr)
 		}
 	}
+	if q.endAllSessionsStmt != nil {
+		if cerr := q.endAllSessionsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing endAllSessionsStmt: %w", cerr)
+		}
+	}
 	if q.endBeginningStmt != nil {
 		if cerr := q.endBeginningStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing endBeginningStmt: %w", cerr)
@@ -1328,6 +1345,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing holdMovingOnStmt: %w", cerr)
 		}
 	}
+	if q.holdRestoredStmt != nil {
+		if cerr := q.holdRestoredStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing holdRestoredStmt: %w", cerr)
+		}
+	}
 	if q.importByIDStmt != nil {
 		if cerr := q.importByIDStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing importByIDStmt: %w", cerr)
@@ -1361,6 +1383,11 @@ func (q *Queries) Close() error {
 	if q.knowNetworkStmt != nil {
 		if cerr := q.knowNetworkStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing knowNetworkStmt: %w", cerr)
+		}
+	}
+	if q.knownFilesStmt != nil {
+		if cerr := q.knownFilesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing knownFilesStmt: %w", cerr)
 		}
 	}
 	if q.knowsNetworkStmt != nil {
@@ -1878,6 +1905,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing stopAwaitingStmt: %w", cerr)
 		}
 	}
+	if q.stopAwaitingRestoredStmt != nil {
+		if cerr := q.stopAwaitingRestoredStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing stopAwaitingRestoredStmt: %w", cerr)
+		}
+	}
 	if q.targetOfStmt != nil {
 		if cerr := q.targetOfStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing targetOfStmt: %w", cerr)
@@ -2073,6 +2105,7 @@ type Queries struct {
 	editPeopleStmt             *sql.Stmt
 	editsStmt                  *sql.Stmt
 	emptyProbesStmt            *sql.Stmt
+	endAllSessionsStmt         *sql.Stmt
 	endBeginningStmt           *sql.Stmt
 	endImportStmt              *sql.Stmt
 	endLeasesStmt              *sql.Stmt
@@ -2089,6 +2122,7 @@ type Queries struct {
 	holdLateStmt               *sql.Stmt
 	holdMessageStmt            *sql.Stmt
 	holdMovingOnStmt           *sql.Stmt
+	holdRestoredStmt           *sql.Stmt
 	importByIDStmt             *sql.Stmt
 	importFileStmt             *sql.Stmt
 	isDeadStmt                 *sql.Stmt
@@ -2096,6 +2130,7 @@ type Queries struct {
 	keepTypedStmt              *sql.Stmt
 	keptFiltersStmt            *sql.Stmt
 	knowNetworkStmt            *sql.Stmt
+	knownFilesStmt             *sql.Stmt
 	knowsNetworkStmt           *sql.Stmt
 	lastIDsStmt                *sql.Stmt
 	lastImportStmt             *sql.Stmt
@@ -2199,6 +2234,7 @@ type Queries struct {
 	startImportStmt            *sql.Stmt
 	stepStatesStmt             *sql.Stmt
 	stopAwaitingStmt           *sql.Stmt
+	stopAwaitingRestoredStmt   *sql.Stmt
 	targetOfStmt               *sql.Stmt
 	targetsStmt                *sql.Stmt
 	termsStmt                  *sql.Stmt
@@ -2317,6 +2353,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		editPeopleStmt:             q.editPeopleStmt,
 		editsStmt:                  q.editsStmt,
 		emptyProbesStmt:            q.emptyProbesStmt,
+		endAllSessionsStmt:         q.endAllSessionsStmt,
 		endBeginningStmt:           q.endBeginningStmt,
 		endImportStmt:              q.endImportStmt,
 		endLeasesStmt:              q.endLeasesStmt,
@@ -2333,6 +2370,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		holdLateStmt:               q.holdLateStmt,
 		holdMessageStmt:            q.holdMessageStmt,
 		holdMovingOnStmt:           q.holdMovingOnStmt,
+		holdRestoredStmt:           q.holdRestoredStmt,
 		importByIDStmt:             q.importByIDStmt,
 		importFileStmt:             q.importFileStmt,
 		isDeadStmt:                 q.isDeadStmt,
@@ -2340,6 +2378,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		keepTypedStmt:              q.keepTypedStmt,
 		keptFiltersStmt:            q.keptFiltersStmt,
 		knowNetworkStmt:            q.knowNetworkStmt,
+		knownFilesStmt:             q.knownFilesStmt,
 		knowsNetworkStmt:           q.knowsNetworkStmt,
 		lastIDsStmt:                q.lastIDsStmt,
 		lastImportStmt:             q.lastImportStmt,
@@ -2443,6 +2482,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		startImportStmt:            q.startImportStmt,
 		stepStatesStmt:             q.stepStatesStmt,
 		stopAwaitingStmt:           q.stopAwaitingStmt,
+		stopAwaitingRestoredStmt:   q.stopAwaitingRestoredStmt,
 		targetOfStmt:               q.targetOfStmt,
 		targetsStmt:                q.targetsStmt,
 		termsStmt:                  q.termsStmt,

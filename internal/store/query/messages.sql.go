@@ -785,6 +785,15 @@ func (q *Queries) DropFile(ctx context.Context, hash string) error {
 	return err
 }
 
+const endAllSessions = `-- name: EndAllSessions :exec
+DELETE FROM sessions
+`
+
+func (q *Queries) EndAllSessions(ctx context.Context) error {
+	_, err := q.exec(ctx, q.endAllSessionsStmt, endAllSessions)
+	return err
+}
+
 const endLeases = `-- name: EndLeases :exec
 UPDATE deliveries SET leased_by = 0, leased_until = 0 WHERE id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 `
@@ -967,6 +976,50 @@ func (q *Queries) HoldMovingOn(ctx context.Context, id int64) error {
 	return err
 }
 
+const holdRestored = `-- name: HoldRestored :execrows
+UPDATE messages SET late = 1, restored = ?1 WHERE state = 'sending' OR state = 'held' AND leaves_at <= ?2 OR moves_on = 1
+`
+
+type HoldRestoredParams struct {
+	Made int64
+	Now  int64
+}
+
+func (q *Queries) HoldRestored(ctx context.Context, arg HoldRestoredParams) (int64, error) {
+	result, err := q.exec(ctx, q.holdRestoredStmt, holdRestored, arg.Made, arg.Now)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const knownFiles = `-- name: KnownFiles :many
+SELECT hash FROM files ORDER BY hash
+`
+
+func (q *Queries) KnownFiles(ctx context.Context) ([]string, error) {
+	rows, err := q.query(ctx, q.knownFilesStmt, knownFiles)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var hash string
+		if err := rows.Scan(&hash); err != nil {
+			return nil, err
+		}
+		items = append(items, hash)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const lastIDs = `-- name: LastIDs :one
 SELECT CAST(coalesce((SELECT max(id) FROM recipients), 0) AS INTEGER) AS recipient, CAST(coalesce((SELECT max(id) FROM contents), 0) AS INTEGER) AS content,
     CAST(coalesce((SELECT max(id) FROM deliveries), 0) AS INTEGER) AS delivery
@@ -1085,7 +1138,7 @@ func (q *Queries) Leaving(ctx context.Context) ([]LeavingRow, error) {
 }
 
 const letLateLeave = `-- name: LetLateLeave :execrows
-UPDATE messages SET late = 0, late_yes_at = ?1, late_yes_by = ?2,
+UPDATE messages SET late = 0, restored = 0, late_yes_at = ?1, late_yes_by = ?2,
     leaves_at = CASE WHEN state = 'held' THEN max(leaves_at, ?1) ELSE leaves_at END,
     released_at = CASE WHEN state = 'sending' THEN ?1 ELSE released_at END
 WHERE id = ?3 AND late = 1
@@ -1144,7 +1197,7 @@ const message = `-- name: Message :one
 SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at,
+       m.late, m.restored, m.late_yes_at,
        coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
        coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
        coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
@@ -1180,6 +1233,7 @@ type MessageRow struct {
 	AuthorWhole   bool
 	AuthorUnits   string
 	Late          bool
+	Restored      int64
 	LateYesAt     int64
 	Recipients    int64
 	Reached       int64
@@ -1225,6 +1279,7 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 		&i.AuthorWhole,
 		&i.AuthorUnits,
 		&i.Late,
+		&i.Restored,
 		&i.LateYesAt,
 		&i.Recipients,
 		&i.Reached,
@@ -1397,7 +1452,7 @@ const messages = `-- name: Messages :many
 SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at,
+       m.late, m.restored, m.late_yes_at,
        coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
        coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
        coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
@@ -1440,6 +1495,7 @@ type MessagesRow struct {
 	AuthorWhole   bool
 	AuthorUnits   string
 	Late          bool
+	Restored      int64
 	LateYesAt     int64
 	Recipients    int64
 	Reached       int64
@@ -1491,6 +1547,7 @@ func (q *Queries) Messages(ctx context.Context, arg MessagesParams) ([]MessagesR
 			&i.AuthorWhole,
 			&i.AuthorUnits,
 			&i.Late,
+			&i.Restored,
 			&i.LateYesAt,
 			&i.Recipients,
 			&i.Reached,
@@ -1685,7 +1742,7 @@ const openMessages = `-- name: OpenMessages :many
 SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.late_yes_at,
+       m.late, m.restored, m.late_yes_at,
        coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
        coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
        coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
@@ -1722,6 +1779,7 @@ type OpenMessagesRow struct {
 	AuthorWhole   bool
 	AuthorUnits   string
 	Late          bool
+	Restored      int64
 	LateYesAt     int64
 	Recipients    int64
 	Reached       int64
@@ -1773,6 +1831,7 @@ func (q *Queries) OpenMessages(ctx context.Context, accounts string) ([]OpenMess
 			&i.AuthorWhole,
 			&i.AuthorUnits,
 			&i.Late,
+			&i.Restored,
 			&i.LateYesAt,
 			&i.Recipients,
 			&i.Reached,
@@ -2411,6 +2470,15 @@ func (q *Queries) StepStates(ctx context.Context, messageID int64) ([]StepStates
 		return nil, err
 	}
 	return items, nil
+}
+
+const stopAwaitingRestored = `-- name: StopAwaitingRestored :exec
+UPDATE awaiting SET failed = ?1 WHERE failed = ''
+`
+
+func (q *Queries) StopAwaitingRestored(ctx context.Context, failed string) error {
+	_, err := q.exec(ctx, q.stopAwaitingRestoredStmt, stopAwaitingRestored, failed)
+	return err
 }
 
 const unfinishedPlans = `-- name: UnfinishedPlans :many

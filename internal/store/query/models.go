@@ -301,6 +301,7 @@ type Message struct {
 	ReleasedAt    int64
 	Scheduled     bool
 	StoppedAt     int64
+	Restored      int64
 }
 
 type MessageID struct {

@@ -56,6 +56,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How backups are */
+        get: operations["backups"];
+        put?: never;
+        /** Make a backup now */
+        post: operations["make-backup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/begin/{token}": {
         parameters: {
             query?: never;
@@ -2192,6 +2210,30 @@ export interface components {
             difference: components["schemas"]["Piece"][];
             text: string;
         };
+        BackupView: {
+            /** Format: date-time */
+            at: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description In bytes
+             */
+            size: number;
+        };
+        BackupsView: {
+            encrypted: boolean;
+            folder: string;
+            /** @description Those that were made and read back, the newest first */
+            list: components["schemas"]["BackupView"][];
+            /** @description There is none that is new enough */
+            missing: boolean;
+            /** @description Backups are made every day */
+            on: boolean;
+            /** @description Of the last that failed, or empty */
+            problem: string;
+            /** @description One is being made */
+            running: boolean;
+        };
         BeginView: {
             /** @description The command line names the carriers */
             carried: boolean;
@@ -2595,6 +2637,11 @@ export interface components {
             late: boolean;
             /** Format: date-time */
             leavesAt?: string;
+            /**
+             * Format: date-time
+             * @description It was under way in the backup of then, which was restored: some of it may have left since
+             */
+            restored?: string;
             /** Format: int64 */
             revision: number;
             /** @description It is held for its own time, not just for the hold */
@@ -3467,6 +3514,11 @@ export interface components {
             late: boolean;
             /** Format: date-time */
             leavesAt?: string;
+            /**
+             * Format: date-time
+             * @description It was under way in the backup of then, which was restored: some of it may have left since
+             */
+            restored?: string;
             /** Format: int64 */
             revision: number;
             /** @description It is held for its own time, not just for the hold */
@@ -4612,6 +4664,8 @@ export interface components {
             sending: components["schemas"]["StripMessage"][];
             /** @description Carriers that take nothing for a reason of their own; what is for them waits */
             trouble: components["schemas"]["TroubleView"][];
+            /** @description There is no backup that is new enough; told to who may change settings */
+            unsaved: boolean;
             /** @description Drafts that waited for their readings and did not leave */
             unsent: components["schemas"]["StripMessage"][];
         };
@@ -5068,6 +5122,64 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    backups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupsView"];
+                };
             };
             /** @description Error */
             default: {

@@ -51,6 +51,7 @@ const needed = computed(() =>
     strip.value?.late.length ||
     strip.value?.unsent.length ||
     strip.value?.trouble.length ||
+    strip.value?.unsaved ||
     strip.value?.full,
   ),
 )
@@ -89,6 +90,10 @@ const leave = useMutation({
     <span class="lamp" :class="{ live }" aria-hidden="true" />
     <span v-if="strip?.full" class="one trouble" role="alert">
       <b>The disk is full:</b> nothing can be saved until there is room. What you type stays on your screen.
+    </span>
+    <span v-if="strip?.unsaved" class="one trouble" role="alert">
+      <b>No backup</b> of the last two days:
+      <router-link to="/settings?of=backups" class="title">see why</router-link>
     </span>
     <span v-for="t in strip?.trouble" :key="t.channel" class="one trouble" role="alert">
       <b>{{ waiting[t.channel] }} wait:</b>

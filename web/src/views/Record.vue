@@ -103,7 +103,14 @@ const stopWords = computed(() => {
           :stopped="message.state === 'stopped'"
         />
         <SayNote v-if="message.late" kind="mind">
-          This was to leave {{ times.moment(message.leavesAt) }}, and the program was not running then.
+          <template v-if="message.restored"
+            >This was under way when the backup of {{ times.whole(message.restored) }} was made, which was
+            restored. Some of it may have left since.</template
+          >
+          <template v-else
+            >This was to leave {{ times.moment(message.leavesAt) }}, and the program was not running
+            then.</template
+          >
           {{ thousands(figures.here) }} of its deliveries wait until you say so.
           <button v-if="may('write')" class="link" :disabled="leave.isPending.value" @click="leave.mutate()">
             Send them now

@@ -8,6 +8,7 @@ import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
 import AccountSettings from '@/settings/AccountSettings.vue'
 import AttributeSettings from '@/settings/AttributeSettings.vue'
+import BackupSettings from '@/settings/BackupSettings.vue'
 import HabitSettings from '@/settings/HabitSettings.vue'
 import OfficeSettings from '@/settings/OfficeSettings.vue'
 import SendingSettings from '@/settings/SendingSettings.vue'
@@ -29,6 +30,7 @@ const tabs = [
   { key: 'units', words: 'Units' },
   { key: 'habits', words: 'Roles and languages' },
   { key: 'attributes', words: 'Attributes' },
+  { key: 'backups', words: 'Backups' },
 ]
 const tab = computed({
   get: () => String(route.query.of ?? 'accounts'),
@@ -73,6 +75,7 @@ async function change(request: () => Promise<unknown>): Promise<boolean> {
       <template v-if="data">
         <AccountSettings v-if="tab === 'accounts'" :settings="data" :change="change" />
         <OfficeSettings v-else-if="tab === 'organisation'" :change="change" />
+        <BackupSettings v-else-if="tab === 'backups'" />
         <UnitSettings v-else-if="tab === 'units'" :settings="data" :change="change" />
         <SendingSettings v-else-if="tab === 'sending'" :settings="data" :change="change" />
         <HabitSettings v-else-if="tab === 'habits'" :settings="data" :change="change" />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
@@ -13,6 +13,9 @@ const router = useRouter()
 const client = useQueryClient()
 const login = ref('')
 const password = ref('')
+
+// Vuetify's own autofocus comes late, and would take what is typed elsewhere.
+onMounted(() => document.getElementById('login')?.focus())
 
 const { data: welcome, error: silent } = useQuery({
   queryKey: ['welcome'],
@@ -55,7 +58,7 @@ function offer(account: { login: string; password: string }) {
       <form v-else @submit.prevent="signIn.mutate({ login, password })">
         <h1>Sign in</h1>
         <label for="login">Mail address</label>
-        <TextField id="login" v-model="login" type="email" autocomplete="username" autofocus />
+        <TextField id="login" v-model="login" type="email" autocomplete="username" />
         <label for="password">Password</label>
         <TextField id="password" v-model="password" type="password" autocomplete="current-password" />
         <SayNote v-if="signIn.error.value" kind="bad">{{ signIn.error.value.message }}</SayNote>

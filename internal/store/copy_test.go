@@ -1,0 +1,52 @@
+package store_test
+
+import (
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+)
+
+// What had not ended in a backup may have left since, and waits; what cannot have left
+// and what has ended do not.
+func TestWhatWaitsInARestoredDatabase(t *testing.T) {
+	s := open(t, crowd(2))
+	sending := released(t, s, toSome(roster.Routine, 2, roster.Text))
+	lease(t, s, roster.Text, now, 1)
+	due, _ := held(t, s, toSome(roster.Routine, 2, roster.Text), now.Add(time.Minute))
+	later, _ := held(t, s, toSome(roster.Routine, 2, roster.Text), now.Add(48*time.Hour))
+	ended := released(t, s, toSome(roster.Emergency, 2, roster.Email))
+	finish(t, s, takenBy(lease(t, s, roster.Email, now, 9))...)
+	draft, err := s.AddDraft(ctx, 1, toSome(roster.Routine, 2, roster.Text), now)
+	require.NoError(t, err)
+
+	waiting, err := s.HoldRestored(ctx, now, now.Add(time.Hour))
+	require.NoError(t, err)
+	assert.EqualValues(t, 2, waiting)
+	for id, want := range map[int64]bool{sending.ID: true, due.ID: true, later.ID: false, ended.ID: false, draft.ID: false} {
+		h := headingOf(t, s, id)
+		assert.Equal(t, want, h.Late, h.State)
+		assert.Equal(t, want, !h.Restored.IsZero())
+	}
+	assert.Empty(t, lease(t, s, roster.Text, now.Add(time.Hour), 9), "nothing leaves by itself")
+	require.NoError(t, s.LetLateLeave(ctx, sending.ID, 1, now.Add(time.Hour)))
+	assert.True(t, headingOf(t, s, sending.ID).Restored.IsZero())
+}
+
+func TestACopyIsExamined(t *testing.T) {
+	s := open(t, crowd(3))
+	file := filepath.Join(t.TempDir(), store.FileName)
+	require.NoError(t, s.CopyTo(ctx, file))
+	e, err := store.Examine(ctx, file)
+	require.NoError(t, err)
+	assert.Equal(t, store.Form(), e.Form)
+	assert.NotEmpty(t, e.Organisation)
+	require.Error(t, s.CopyTo(ctx, file), "nothing is written over")
+	_, err = store.Examine(ctx, filepath.Join(t.TempDir(), "none"))
+	require.Error(t, err)
+}
