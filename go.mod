@@ -25,6 +25,7 @@ require (
 	github.com/golang-jwt/jwt/v5 v5.3.1
 	github.com/jhillyerd/enmime/v2 v2.3.0
 	github.com/klauspost/compress v1.20.1
+	github.com/mileusna/useragent v1.3.5
 	github.com/nyaruka/phonenumbers v1.8.1
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/rickar/cal/v2 v2.1.13

@@ -18,9 +18,18 @@ func (s *server) knowClient(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		client := clientOf(r, s.Proxies)
 		ctx := route.At(context.WithValue(r.Context(), clientKey{}, client), s.siteOf(r))
+		ctx = context.WithValue(ctx, agentKey{}, shortened(r.UserAgent()))
 		next.ServeHTTP(w, r.WithContext(ctx))
 	})
 }
+
+// agentKey is that of how the browser of a request names itself.
+type agentKey struct{}
+
+// longestAgent is how much is kept of how a browser names itself.
+const longestAgent = 300
+
+func shortened(agent string) string { return agent[:min(len(agent), longestAgent)] }
 
 // siteOf is where people reach the interface: as it is set, or as a request names it.
 func (s *server) siteOf(r *http.Request) string {

@@ -152,6 +152,7 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	config.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[rich.Doc](), reflect.TypeFor[writing.Document]())
 	s.beginRoutes(api)
 	s.signInRoutes(api)
+	s.accountRoutes(api)
 	(&people.Area{Kit: s.kit, Messages: s.Messages, Editor: s.Editor, Importer: s.Importer}).Routes(api)
 	(&office.Area{Kit: s.kit, Editor: s.Editor, Sessions: s, Backups: s.Backups}).Routes(api)
 	(&outgoing.Area{

@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"context"
+	"crypto/rand"
 	"database/sql"
 	"errors"
 	"net/http"
@@ -191,6 +192,7 @@ func (s *server) Begin(ctx context.Context, account store.Account) error {
 	}
 	s.sessions.Put(ctx, "account", account.ID)
 	s.sessions.Put(ctx, "epoch", account.Epoch)
+	s.begunHere(ctx, rand.Text())
 	return nil
 }
 

@@ -28,7 +28,9 @@ func TestWhatWaitsInARestoredDatabase(t *testing.T) {
 	waiting, err := s.HoldRestored(ctx, now, now.Add(time.Hour))
 	require.NoError(t, err)
 	assert.EqualValues(t, 2, waiting)
-	for id, want := range map[int64]bool{sending.ID: true, due.ID: true, later.ID: false, ended.ID: false, draft.ID: false} {
+	for id, want := range map[int64]bool{
+		sending.ID: true, due.ID: true, later.ID: false, ended.ID: false, draft.ID: false,
+	} {
 		h := headingOf(t, s, id)
 		assert.Equal(t, want, h.Late, h.State)
 		assert.Equal(t, want, !h.Restored.IsZero())

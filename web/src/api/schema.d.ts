@@ -1642,6 +1642,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The account itself, and where it is signed in */
+        get: operations["own-account"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/others/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End another session of one's own */
+        delete: operations["end-session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change one's own password, which ends all other sessions */
+        post: operations["change-password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/settings": {
         parameters: {
             query?: never;
@@ -2295,6 +2346,12 @@ export interface components {
             from?: string;
             to?: string;
             what: string;
+        };
+        "Change-passwordRequest": {
+            /** @description The new one */
+            next: string;
+            /** @description The present password */
+            now: string;
         };
         ChangeView: {
             changes: components["schemas"]["Change"][];
@@ -3651,6 +3708,12 @@ export interface components {
         "Order-groupsRequest": {
             groups: number[];
         };
+        OwnAccount: {
+            login: string;
+            name: string;
+            /** @description Where the account is signed in, the newest first */
+            sessions: components["schemas"]["OwnSession"][];
+        };
         OwnAddress: {
             calls: boolean;
             /** @description A mailbox rather than a number */
@@ -3669,6 +3732,19 @@ export interface components {
             /** @description What the roster calls it; empty for a device that is not on it yet */
             name: string;
             p256dh: string;
+        };
+        OwnSession: {
+            /** Format: date-time */
+            begun: string;
+            /** @description As it names itself */
+            browser: string;
+            /** Format: date-time */
+            ends: string;
+            /** @description The one that asks */
+            here: boolean;
+            id: string;
+            /** @description From which it was begun */
+            network: string;
         };
         Part: {
             /** @description Mailboxes, and numbers in E.164 */
@@ -8946,6 +9022,95 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "own-account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnAccount"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change-passwordRequest"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {
