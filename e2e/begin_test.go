@@ -68,6 +68,17 @@ func TestAnOfficeIsSetUp(t *testing.T) {
 	v.goes("/people/changes")
 	v.sees("td", `settings: rates of texts: none → \+44 0\.038`)
 
+	v.element("button.me").MustClick()
+	v.clicks("[role=menuitem]", "Your account")
+	v.sees(named("Where you are signed in")+" td", "here")
+	for label, typed := range map[string]string{
+		"Present password": "otter gravel teapot", "New password": "kettle barn swim", "New password again": "kettle barn swim",
+	} {
+		v.must(v.sees("form label", "^"+label+"\\s").MustElement("input").Input(typed), "typing the "+label)
+	}
+	v.clicks("button", "Change the password")
+	v.sees("[role=status]", "Your password is changed")
+	v.goes("/people/changes")
 	v.clicks("td a", "Settings")
 	v.clicks("[role=tab]", "Backups")
 	v.sees("p", "The last good one was made on")

@@ -2,7 +2,6 @@
 package founding
 
 import (
-	"cmp"
 	"context"
 	"crypto/rand"
 	"crypto/subtle"
@@ -155,5 +154,5 @@ func (s *Service) Make(ctx context.Context, t Typed, typed string) (int64, error
 
 func domainOf(mailbox string) string {
 	_, domain, _ := strings.Cut(mailbox, "@")
-	return cmp.Or(domain, mailbox)
+	return domain
 }

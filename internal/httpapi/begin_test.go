@@ -175,4 +175,10 @@ func TestAnOfficeWithoutCarriers(t *testing.T) {
 		reasons[l.Reason] = l.People
 	}
 	assert.Positive(t, reasons["no-carrier"], "%v", reasons)
+	var m struct{ ID, Revision int64 }
+	c.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &m)
+	assert.Contains(t, c.Problem(
+		http.StatusUnprocessableEntity, http.MethodPost, fmt.Sprintf("/api/messages/%d/send", m.ID),
+		fmt.Sprintf(`{"revision":%d}`, m.Revision),
+	), "Cannot be sent yet")
 }

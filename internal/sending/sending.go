@@ -544,6 +544,9 @@ func (d *Service) Try(
 		name := w.Roster.At(w.Plan.Recipients[recipient].Person).Name()
 		return nil, fmt.Errorf("%w: nothing fills “%s” for %s", ErrBlocked, missing, name)
 	}
+	if len(deliveries) == 0 {
+		return nil, fmt.Errorf("%w: no channel by which it could reach you has content and a carrier", ErrBlocked)
+	}
 	id, err := d.Store.SendTrial(ctx, by.ID, w.Plan, deliveries, d.Now())
 	if err != nil {
 		return nil, err

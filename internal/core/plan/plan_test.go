@@ -133,6 +133,12 @@ func TestChannelsThatNothingCarries(t *testing.T) {
 	assert.Equal(t, map[string]plan.Reason{
 		"Gus": plan.NoCarrier, "Di": plan.NoAddress, "Eve": plan.NoCarrier, "Fay": plan.NoCarrier,
 	}, reasons(p, r), "Fay's mailbox is dead too, and a carrier comes first")
+
+	own := addresses("hugo@example.org", "+447700900009")
+	trial, missing := p.Trial(0, own, "")
+	assert.Empty(t, missing)
+	require.Len(t, trial, 1, "nor does a trial go by them")
+	assert.Equal(t, roster.Voice, trial[0].Channel)
 }
 
 // Before the first word, reach is what it will be; it costs nothing and cannot be sent.

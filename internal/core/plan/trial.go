@@ -12,7 +12,7 @@ import (
 )
 
 // Trial is what one recipient would get, sent to the sender's own addresses
-// instead: every channel that has content, marked as a trial. Recipient is an
+// instead: every channel that has content and a carrier, marked as a trial. Recipient is an
 // index into Recipients. With a language it is in that copy as far as it is filled, be
 // it used or not; a copy that there is not is the original. Missing names a field that
 // nothing fills.
@@ -30,7 +30,7 @@ func (p *Plan) Trial(
 	render.mark = phrase.In(render.language).Say("trial")
 	for _, c := range roster.Channels {
 		at := slices.IndexFunc(own, func(a roster.Address) bool { return a.Channel == c && a.Usable() })
-		if at < 0 || !p.Draft.Has(c) {
+		if at < 0 || !p.Draft.Has(c) || slices.Contains(p.Settings.Off, c) {
 			continue
 		}
 		d := Delivery{

@@ -159,6 +159,7 @@ type PlanView struct {
 	Overridden   int            `json:"overridden"`
 	Wished       int            `json:"wished" doc:"People reached by the channel they asked for first"`
 	Steps        []stepView     `json:"steps"`
+	Off          []string       `json:"off" doc:"Channels that nothing carries"`
 	DefaultSteps bool           `json:"defaultSteps" doc:"The organisation's own for this urgency"`
 	Channels     []channelView  `json:"channels"`
 	LeftOut      []reasonView   `json:"leftOut"`
@@ -228,8 +229,8 @@ func ViewPlan(w *sending.Worked) PlanView {
 		Recipients: sum.Recipients, Named: len(p.Audience.Recipients), NamedTwice: p.Audience.NamedTwice,
 		KeptOut: len(p.Audience.LeftOut), Nobody: sum.Nobody, Told: sum.Told,
 		Deliveries: sum.Deliveries, Shared: sum.Shared, Overridden: sum.Overridden, Wished: sum.Wished,
-		DefaultSteps: p.Draft.Steps == nil,
-		Steps:        []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{},
+		DefaultSteps: p.Draft.Steps == nil, Off: ChannelNames(p.Settings.Off),
+		Steps: []stepView{}, Channels: []channelView{}, LeftOut: []reasonView{}, Parts: []partView{},
 		Problems:  []problemView{},
 		Languages: ViewLanguages(sum.Languages), Copies: viewCopies(p, sum), CopiesSeen: p.CopiesSeen(),
 		Unchecked: p.Draft.Copies.Unchecked(p.Draft.Urgency), Meter: viewMeter(sum.Meter, p.Draft),

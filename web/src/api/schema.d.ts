@@ -3950,6 +3950,8 @@ export interface components {
             namedTwice: number;
             /** Format: int64 */
             nobody: number;
+            /** @description Channels that nothing carries */
+            off: string[];
             /** Format: int64 */
             overridden: number;
             parts: components["schemas"]["PartView"][];

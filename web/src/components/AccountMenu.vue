@@ -32,6 +32,7 @@ const may = useRights()
       <button v-if="session?.bench" role="menuitem" @click="router.push('/bench')">
         The Bench: demo phones and mailboxes
       </button>
+      <button role="menuitem" @click="router.push('/account')">Your account</button>
       <button v-if="may('change-settings')" role="menuitem" @click="router.push('/settings')">
         Settings
       </button>

@@ -92,6 +92,12 @@ export const router = createRouter({
       meta: { title: 'Sheets to print' },
     },
     {
+      path: '/account',
+      name: 'account',
+      component: () => import('@/views/Account.vue'),
+      meta: { title: 'Your account' },
+    },
+    {
       path: '/settings',
       name: 'settings',
       component: () => import('@/views/Settings.vue'),

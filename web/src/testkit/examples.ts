@@ -14,6 +14,7 @@ export const aPlan = (over: Partial<Plan> = {}): Plan => ({
   copiesSeen: '',
   cost: '£0.00',
   defaultSteps: true,
+  off: [],
   deliveries: 120,
   keptOut: 0,
   languages: [],

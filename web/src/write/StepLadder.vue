@@ -52,7 +52,10 @@ const bars = computed(() => {
       <span class="n">{{ i + 1 }}</span>
       <span class="ch"
         ><span v-for="c in s.channels" :key="c" class="row one"
-          ><ChannelMark :channel="c as Channel" />{{ channelWords[c as Channel] }}</span
+          ><ChannelMark :channel="c as Channel" />{{ channelWords[c as Channel]
+          }}<span v-if="plan.off.includes(c)" class="quiet small" title="Nothing carries it yet"
+            >off</span
+          ></span
         ></span
       >
       <span class="bar" aria-hidden="true"><s :style="bars[i]" /></span>
