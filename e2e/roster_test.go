@@ -259,13 +259,13 @@ func TestAnAccountIsMadeAndEnded(t *testing.T) {
 	v.clicks("button", "Add an account")
 	v.type_("form label:nth-of-type(1) input", "Tamsin Rushmere")
 	v.type_("form input[type=email]", "flood@quillmere.example")
-	v.type_("form input[type=password]", "a long password")
+	v.type_("form input[type=password]", "otter gravel teapot")
 	v.clicks("form label", "Flood watch")
 	v.clicks("form button", "^Save$")
 	v.sees("td", "flood@quillmere.example")
 
 	other := v.another(v.instance.URL, 1280, 800)
-	other.signsIn("flood@quillmere.example", "a long password")
+	other.signsIn("flood@quillmere.example", "otter gravel teapot")
 	other.goes("/people")
 	other.sees("h2", "Nobody is on the roster yet")
 
