@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"fmt"
 	"path/filepath"
 	"testing"
 	"time"
@@ -51,4 +52,39 @@ func TestACopyIsExamined(t *testing.T) {
 	require.Error(t, s.CopyTo(ctx, file), "nothing is written over")
 	_, err = store.Examine(ctx, filepath.Join(t.TempDir(), "none"))
 	require.Error(t, err)
+}
+
+// A folder with copies, from before readers could be asked and an organisation set up,
+// holds the same afterwards, and is copied first.
+func TestAFolderOfTheFormWithCopies(t *testing.T) {
+	folder := t.TempDir()
+	unpack(t, "testdata/form-7.db.gz", filepath.Join(folder, store.FileName))
+	s, err := store.Open(folder)
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	before, err := store.Examine(ctx, filepath.Join(folder, fmt.Sprintf("before-form-%d.db", store.Form())))
+	require.NoError(t, err)
+	assert.EqualValues(t, 7, before.Form)
+
+	r, err := s.Roster(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 618, r.Len())
+	o, err := s.Organisation(ctx)
+	require.NoError(t, err)
+	assert.True(t, o.Demo)
+	assert.False(t, o.StandIns)
+	for id, want := range map[int64]struct {
+		state  store.MessageState
+		copies int
+	}{1: {store.Sent, 2}, 2: {store.Held, 0}, 3: {store.Draft, 6}} {
+		h := headingOf(t, s, id)
+		assert.Equal(t, want.state, h.State)
+		assert.True(t, h.Restored.IsZero())
+		copies, err := s.Copies(ctx, id)
+		require.NoError(t, err)
+		assert.Len(t, copies, want.copies)
+	}
+	readings, err := s.Readings(ctx, 3)
+	require.NoError(t, err)
+	assert.Empty(t, readings)
 }

@@ -280,6 +280,10 @@ article .push {
   white-space: nowrap;
 }
 
+footer {
+  overflow-wrap: anywhere;
+}
+
 .none {
   padding: 10px 0;
 }
