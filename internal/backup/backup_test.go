@@ -265,3 +265,26 @@ func TestABackupThatFails(t *testing.T) {
 	require.Error(t, err)
 	assert.True(t, b.Missing())
 }
+
+// Whatever a file holds, it is read or refused, and nothing but what it names is taken.
+func FuzzArchive(f *testing.F) {
+	f.Add([]byte("no backup"))
+	var packed bytes.Buffer
+	w, err := zstd.NewWriter(&packed)
+	require.NoError(f, err)
+	archive := tar.NewWriter(w)
+	manifest := []byte(`{"form":9,"organisation":"X","entries":[{"name":"lantern.db","size":1,"sha256":""}]}`)
+	require.NoError(f, archive.WriteHeader(&tar.Header{Name: "manifest.json", Size: int64(len(manifest)), Mode: 0o600}))
+	_, err = archive.Write(manifest)
+	require.NoError(f, err)
+	require.NoError(f, archive.Close())
+	require.NoError(f, w.Close())
+	f.Add(packed.Bytes())
+	f.Fuzz(func(t *testing.T, content []byte) {
+		folder := t.TempDir()
+		file := filepath.Join(folder, "backup")
+		require.NoError(t, os.WriteFile(file, content, 0o600))
+		_, err := backup.Restore(t.Context(), file, filepath.Join(folder, "new"), nil, noon)
+		require.Error(t, err, "a whole one holds a database")
+	})
+}
