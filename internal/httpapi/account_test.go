@@ -31,6 +31,9 @@ func TestChangingOnesOwnPassword(t *testing.T) {
 	c.Want(http.StatusNoContent, http.MethodPost, "/api/session/password", change(testkit.Password, nextPassword), nil)
 	c.Want(http.StatusOK, http.MethodGet, "/api/session", nil, nil)
 	elsewhere.Want(http.StatusUnauthorized, http.MethodGet, "/api/session", nil, nil)
+	var account accountOf
+	c.Want(http.StatusOK, http.MethodGet, "/api/session/account", nil, &account)
+	assert.Len(t, account.Sessions, 1, "those that ended are not listed")
 	again := testkit.Stranger(t, i.URL)
 	again.Want(http.StatusUnauthorized, http.MethodPost, "/api/sign-in", credentials(testkit.Password), nil)
 	again.Want(http.StatusOK, http.MethodPost, "/api/sign-in", credentials(nextPassword), nil)
