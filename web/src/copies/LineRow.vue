@@ -30,6 +30,8 @@ const typed = ref(props.line.target)
 const seen = ref(props.line.target)
 const box = useTemplateRef<HTMLElement>('box')
 const changed = computed(() => typed.value.trim() !== props.line.target)
+/** Somebody else wrote here since the typing began; which words stand is for a person to say. */
+const overwritten = computed(() => seen.value !== props.line.target)
 const writing = computed(() => props.current && props.editable)
 const trust = computed(() => trustOf(props.line))
 const rows = computed(() => Math.min(8, Math.max(2, Math.ceil(typed.value.length / charactersOfRow))))
@@ -57,7 +59,7 @@ const field = () => box.value?.querySelector('textarea')
 
 /** Keeps what was typed; a line that was changed is unread again unless it is checked. */
 function keep(checked = false) {
-  if (changed.value || checked) emit('write', typed.value, checked, seen.value)
+  if (checked || (changed.value && !overwritten.value)) emit('write', typed.value, checked, seen.value)
 }
 
 function check() {
@@ -158,7 +160,7 @@ defineExpose({ put: (text: string) => (typed.value = text), check, keep })
           Take the check back
         </button>
       </div>
-      <p v-if="seen !== line.target" class="doubts small" role="status">
+      <p v-if="overwritten" class="doubts small" role="status">
         {{ line.by }} wrote <bdi>“{{ line.target }}”</bdi> here meanwhile.
         <button type="button" class="link small" @click.stop="takeTheirs">Take it</button> or
         <button type="button" class="link small" @click.stop="keepMine">keep what you wrote</button>.

@@ -183,6 +183,9 @@ describe('a line that is written', () => {
     await wrapper.setProps({ line: aCopyLine({ target: 'Hej', source: 'person' }) })
     expect(wrapper.get('textarea').element.value).toBe('Witaj')
     expect(wrapper.get('[role=status]').text()).toContain('“Hej” here meanwhile')
+    // On the way to the buttons nothing is written that would only be refused.
+    await wrapper.get('textarea').trigger('blur')
+    expect(wrapper.emitted('write')).toBeUndefined()
     const press = (words: string) =>
       wrapper
         .findAll('button')
