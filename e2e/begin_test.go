@@ -2,33 +2,23 @@ package e2e_test
 
 import (
 	"testing"
-	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"upperlantern/e2e/browser"
 	"upperlantern/internal/app"
-	"upperlantern/internal/testkit"
-	"upperlantern/web"
 )
 
 // An office is set up from an empty folder: what was typed is there again after the
 // page was left, a weak password is refused, and the roster is loaded next.
 func TestAnOfficeIsSetUp(t *testing.T) {
-	t.Parallel()
-	i := testkit.Start(t, t.TempDir(), func(c *app.Config) {
-		c.Files, c.Begins, c.Carriers.StandIns, c.Now = web.Files(), true, false, time.Now
-		c.Backups = t.TempDir()
+	v := runs(t, t.TempDir(), func(c *app.Config) {
+		c.Begins, c.Carriers.StandIns, c.Backups = true, false, t.TempDir()
 	})
-	page, err := browser.Page(chromium, i.URL, 1280, 800)
-	require.NoError(t, err)
-	t.Cleanup(page.MustClose)
-	v := &visit{t, i, page.Timeout(longestVisit)}
 	v.sees("h1", "Nothing is set up here yet")
 
-	v.must(v.patient().Navigate(i.BeginURL), "opening the set-up")
+	v.must(v.patient().Navigate(v.instance.BeginURL), "opening the set-up")
 	v.type_("form label:nth-of-type(1) input", "Harrow Lock School")
 	country := v.sees("label", "Country")
 	require.NoError(t, country.Click("left", 1))
@@ -47,11 +37,13 @@ func TestAnOfficeIsSetUp(t *testing.T) {
 	v.type_("input[autocomplete=name]", "Ottilie Venn")
 	v.type_("input[type=email]", "ottilie@harrowlock.example")
 	v.type_("input[type=password]", "password123")
+	v.clicks("label", "By your own carriers")
 	v.clicks("button", "Set it up")
 	v.sees("[role=alert]", "among those that are tried first")
 	v.element("input[type=password]").MustSelectAllText().MustInput("otter gravel teapot")
 	v.clicks("button", "Set it up")
 	v.sees("h1", "Welcome, Ottilie Venn")
+	v.sees("a", "Set up how messages leave")
 	v.clicks("a", "Load your roster file")
 	v.sees("header", "Harrow Lock School")
 	v.element("input[type=file]")

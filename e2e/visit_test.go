@@ -52,8 +52,17 @@ func begin(t *testing.T, roster string, hold time.Duration) *visit {
 // opens starts the program on a data folder, by a clock, and opens its first page.
 func opens(t *testing.T, folder string, now func() time.Time) *visit {
 	t.Helper()
+	return runs(t, folder, func(c *app.Config) { c.Now = now })
+}
+
+// runs starts the program on a data folder as it is told, and opens its first page.
+func runs(t *testing.T, folder string, change func(*app.Config)) *visit {
+	t.Helper()
 	t.Parallel()
-	instance := testkit.Start(t, folder, func(c *app.Config) { c.Files, c.Now = web.Files(), now })
+	instance := testkit.Start(t, folder, func(c *app.Config) {
+		c.Files, c.Now = web.Files(), time.Now
+		change(c)
+	})
 	page, err := browser.Page(chromium, instance.URL, 1280, 800)
 	require.NoError(t, err)
 	whole := page

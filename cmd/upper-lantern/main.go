@@ -84,6 +84,7 @@ type serve struct {
 	TextsPerSecond float64 `help:"The most texts to hand over in a second; 0 is no limit."`
 	CallsPerSecond float64 `help:"The most calls to hand over in a second; 0 is no limit."`
 	MailsPerSecond float64 `help:"The most emails to hand over in a second; 0 is no limit."`
+	KeyFile        string  `env:"LANTERN_KEY_FILE" type:"path" help:"The file with the key to the carriers' secrets, made if there is none; otherwise secrets.key in the data folder."`
 	Backups        string  `env:"LANTERN_BACKUPS" type:"path" help:"The folder in which a backup is kept every day; otherwise backups in the data folder."`
 	BackupKey      string  `env:"LANTERN_BACKUP_KEY" help:"A public key of age (age1…), for which backups are encrypted."`
 	Site           string  `env:"LANTERN_SITE" help:"Where people reach the interface, such as https://lantern.example, for links in messages; otherwise as each request names it."`
@@ -105,7 +106,7 @@ func (s *serve) Run(ctx context.Context) error {
 		push = standin.PushTransport(s.PushStandIn)
 	}
 	return run(ctx, app.Config{
-		Data: s.Data, Address: s.address(), Begins: true, Secure: s.Secure,
+		Data: s.Data, Address: s.address(), Begins: true, Secure: s.Secure, KeyFile: s.KeyFile,
 		Backups: cmp.Or(s.Backups, ownBackups(s.Data)), BackupKey: key, Site: s.Site, Proxies: s.Proxies,
 		Carriers: app.Carriers{
 			PushTransport: push, StandIns: s.StandIns, MailServer: s.Mail, ReturnMail: s.ReturnMail, TextGateway: s.TextGateway,

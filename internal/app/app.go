@@ -13,7 +13,6 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
-	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -25,6 +24,7 @@ import (
 	"upperlantern/internal/backup"
 	"upperlantern/internal/calendar"
 	"upperlantern/internal/carrier"
+	"upperlantern/internal/carriers"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/dispatch"
 	"upperlantern/internal/editing"
@@ -43,8 +43,9 @@ import (
 	"upperlantern/internal/typeset"
 )
 
-// Carriers says where deliveries are taken. With StandIns the shipped ones are
-// started on loopback and the rest is not looked at.
+// Carriers says where deliveries are taken; what it does not name the organisation's
+// settings say. With StandIns the shipped ones are started on loopback and nothing else
+// is looked at.
 type Carriers struct {
 	StandIns     bool
 	MailServer   string // smtp://…
@@ -75,6 +76,7 @@ type Config struct {
 	Secure       bool
 	Site         string         // where people reach the interface; "" is as each request names it
 	Proxies      []netip.Prefix // whose X-Forwarded-For is believed
+	KeyFile      string         // of the key to the carriers' secrets; "" is one in the data folder
 	Backups      string         // the folder in which backups are kept; "" makes none
 	BackupKey    age.Recipient  // nil leaves them unencrypted
 	PasswordCost *password.Cost // nil is password.Usual
@@ -96,12 +98,19 @@ type Instance struct {
 	URL         string
 	BeginURL    string // the one-time address of the set-up, or ""
 
-	config   Config
-	handler  slot
-	loopback bool
-	group    *errgroup.Group
-	stop     context.CancelFunc
-	closes   []func() error
+	config     Config
+	handler    slot
+	loopback   bool
+	carriers   *carriers.Service
+	dispatcher *dispatch.Dispatcher
+	lining     sync.Mutex               // of the carriers
+	standIns   *places                  // nil until they run
+	secrets    atomic.Pointer[[]string] // with which gateways sign reports
+	returns    string                   // host:port at which mail comes back
+	running    context.Context          // what runs ends with it
+	group      *errgroup.Group
+	stop       context.CancelFunc
+	closes     []func() error
 }
 
 // Start opens the data folder and the listeners and begins to work. What goes
@@ -205,24 +214,19 @@ func (i *Instance) work(ctx context.Context, organisation store.Organisation) er
 	if err := i.provide(ctx, &organisation); err != nil {
 		return err
 	}
-	c.Carriers.StandIns = c.Carriers.StandIns || organisation.StandIns && !c.Carriers.named()
 	returns, err := i.listenLoopback(c.Carriers.ReturnMail)
 	if err != nil {
 		return err
 	}
-	if c.Carriers.StandIns {
-		if err := i.startStandIns(ctx, returns.Addr().String()); err != nil {
-			return err
-		}
-	}
+	i.running, i.returns = ctx, returns.Addr().String()
 	events := httpapi.NewEvents()
-	dispatcher, err := i.dispatcher(organisation, events)
-	if err != nil {
-		return err
+	if err := i.employ(ctx, organisation, events); err != nil {
+		return errors.Join(err, returns.Close())
 	}
+	dispatcher := i.dispatcher
 	kept := &messages.Service{Store: i.Store, Now: c.Now, Moved: events.Message}
 	i.Sending = &sending.Service{
-		Store: i.Store, Messages: kept, Now: c.Now, Off: dispatcher.Off(), Recall: dispatcher.Recall, Held: func(id int64) {
+		Store: i.Store, Messages: kept, Now: c.Now, Off: dispatcher.Off, Recall: dispatcher.Recall, Held: func(id int64) {
 			dispatcher.Wake()
 			events.Message(id)
 		},
@@ -235,21 +239,20 @@ func (i *Instance) work(ctx context.Context, organisation store.Organisation) er
 	fonts := sync.OnceValues(func() (*typeset.Fonts, error) { return typeset.OpenFonts(c.Files) })
 	options := httpapi.Options{
 		Store: i.Store, Messages: kept, Sending: i.Sending, Importer: im,
-		Calendar:    &calendar.Service{Store: i.Store, Messages: kept, Now: c.Now},
-		Shelf:       &shelf.Service{Store: i.Store, Now: c.Now},
-		Letters:     &letters.Service{Plans: i.Sending, Files: i.Store, Fonts: fonts, Now: c.Now},
-		Editor:      &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
-		Translation: i.Translation,
-		Reading:     i.Reading,
-		Site:        c.Site,
-		Carriers:    dispatcher,
-		Events:      events, Reports: carrier.Reports(c.Carriers.Secret, dispatcher.Report, store.ErrNotFound, c.Now),
+		Calendar:     &calendar.Service{Store: i.Store, Messages: kept, Now: c.Now},
+		Shelf:        &shelf.Service{Store: i.Store, Now: c.Now},
+		Letters:      &letters.Service{Plans: i.Sending, Files: i.Store, Fonts: fonts, Now: c.Now},
+		Editor:       &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
+		Translation:  i.Translation,
+		Reading:      i.Reading,
+		Site:         c.Site,
+		Carriers:     dispatcher,
+		CarrierSetup: i.carriers, Started: i.started(),
+		Bench:  i.bench,
+		Events: events, Reports: carrier.Reports(i.reportSecrets, dispatcher.Report, store.ErrNotFound, c.Now),
 		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
 		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, PasswordCost: c.PasswordCost,
 		Secure: c.Secure, Proxies: c.Proxies,
-	}
-	if i.Box != nil {
-		options.Bench = i.Box
 	}
 	if c.Backups != "" {
 		options.Backups = &backup.Service{
@@ -354,80 +357,17 @@ func (i *Instance) listenLoopback(address string) (net.Listener, error) {
 	return l, nil
 }
 
-// startStandIns starts the shipped carriers and directs ours to them.
-func (i *Instance) startStandIns(ctx context.Context, returnMail string) error {
-	c := &i.config
-	c.Carriers.Token, c.Carriers.Secret = rand.Text(), rand.Text()
-	box, err := standin.Open(c.Data, standin.Options{
-		ReturnMail: returnMail, Token: c.Carriers.Token, Secret: c.Carriers.Secret, Delay: c.Delay, Now: c.Now, Log: c.Log,
-	})
-	if err != nil {
-		return err
-	}
-	i.Box, i.closes = box, append(i.closes, box.Close)
-	mail, err := i.listenLoopback("")
-	if err != nil {
-		return err
-	}
-	gateway, err := i.listenLoopback("")
-	if err != nil {
-		return errors.Join(err, mail.Close())
-	}
-	i.serveSMTP(ctx, mail, box.MailServer())
-	i.serveHTTP(ctx, gateway, box.Gateway())
-	i.group.Go(func() error {
-		box.Run(ctx)
-		return nil
-	})
-	c.Carriers.MailServer = "smtp://" + mail.Addr().String()
-	c.Carriers.TextGateway = "http://" + gateway.Addr().String() + "/texts"
-	c.Carriers.PushTransport = standin.PushTransport(gateway.Addr().String())
-	c.Carriers.Translations = cmp.Or(c.Carriers.Translations, "http://"+gateway.Addr().String()+"/translations")
-	c.Carriers.VoiceGateway = "http://" + gateway.Addr().String() + "/calls"
-	return nil
-}
-
 func (i *Instance) translation(kept *messages.Service, events *httpapi.Events) *translation.Service {
 	s := &translation.Service{
 		Store: i.Store, Messages: kept, Writings: i.Sending, Now: i.config.Now, Changed: events.Message,
 	}
-	if c := i.config.Carriers; c.Translations != "" {
+	switch c := i.config.Carriers; {
+	case c.Translations != "":
 		s.Machine = carrier.NewTranslation(c.Translations, c.Token)
+	case i.standIns != nil:
+		s.Machine = carrier.NewTranslation(i.standIns.translations, i.standIns.token)
 	}
 	return s
-}
-
-func (i *Instance) dispatcher(o store.Organisation, events *httpapi.Events) (*dispatch.Dispatcher, error) {
-	c := i.config.Carriers
-	reports := c.ReportsURL
-	if reports == "" {
-		reports = i.URL + "/carrier/reports"
-	}
-	base := strings.TrimSuffix(reports, "reports")
-	transport := c.PushTransport
-	if transport == nil {
-		transport = carrier.PublicOnly()
-	}
-	carriers := map[roster.Channel]dispatch.Carrier{
-		roster.Push: carrier.NewWebPush(o.PushKeys.Private, o.PushKeys.Public, o.MailFrom, base+"pushes/", transport),
-	}
-	if c.MailServer != "" {
-		mail, err := carrier.NewMail(c.MailServer, o.ReturnDomain, o.Secret)
-		if err != nil {
-			return nil, err
-		}
-		carriers[roster.Email] = mail
-	}
-	if c.TextGateway != "" {
-		carriers[roster.Text] = carrier.NewGateway("text gateway", c.TextGateway, c.Token, reports)
-	}
-	if c.VoiceGateway != "" {
-		carriers[roster.Voice] = carrier.NewGateway("voice gateway", c.VoiceGateway, c.Token, reports)
-	}
-	return dispatch.New(i.Store, dispatch.Options{
-		Carriers: carriers, PerSecond: c.PerSecond, Recordings: base + "recordings/", Now: i.config.Now,
-		Changed: events.Message, Troubled: events.Carriers, Log: i.config.Log,
-	}), nil
 }
 
 const shutdownTime = time.Second

@@ -5,7 +5,9 @@
 package carrier
 
 import (
+	"errors"
 	"fmt"
+	"net"
 	"net/http"
 	"strconv"
 	"time"
@@ -88,6 +90,16 @@ type Uncertain struct{ Detail string }
 
 func (u *Uncertain) Error() string { return u.Detail }
 
+// Down is a hand-over for which no connection could be made: nothing was taken.
+type Down struct {
+	what string
+	err  error
+}
+
+func (d *Down) Error() string { return fmt.Sprintf("the %s does not answer: %s", d.what, d.err) }
+
+func (d *Down) Unwrap() error { return d.err }
+
 // longestRetryAfter bounds for how long a carrier can silence us.
 const longestRetryAfter = time.Hour
 
@@ -110,5 +122,9 @@ func answerHere(*http.Request, []*http.Request) error { return http.ErrUseLastRe
 
 // unreachable words the error of a carrier that does not answer for the record.
 func unreachable(what string, err error) error {
+	var dialling *net.OpError
+	if errors.As(err, &dialling) && dialling.Op == "dial" {
+		return &Down{what, err}
+	}
 	return fmt.Errorf("the %s does not answer: %w", what, err)
 }

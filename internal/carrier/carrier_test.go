@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/carrying"
 	"upperlantern/internal/core/delivery"
 )
 
@@ -171,6 +172,86 @@ func TestGatewayThatDoesNotAnswerIsNoRefusal(t *testing.T) {
 	var refusal *carrier.Refusal
 	require.False(t, errors.As(err, &refusal))
 	require.ErrorContains(t, err, "the text gateway does not answer")
+	var down *carrier.Down
+	require.ErrorAs(t, err, &down, "nothing was taken")
+}
+
+// The connection was made, so that nobody can tell what became of the text.
+func TestGatewayThatHangsUpIsNotDown(t *testing.T) {
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		conn, _, err := http.NewResponseController(w).Hijack()
+		assert.NoError(t, err)
+		assert.NoError(t, conn.Close())
+	}))
+	defer s.Close()
+	err := carrier.NewGateway("text gateway", s.URL, "token", "").Hand(context.Background(), text)
+	require.ErrorContains(t, err, "the text gateway does not answer")
+	var down *carrier.Down
+	require.NotErrorAs(t, err, &down)
+}
+
+func TestAGatewayThatATemplateDescribes(t *testing.T) {
+	for name, c := range map[string]struct {
+		status int
+		answer string
+		want   error
+	}{
+		"taken":   {http.StatusOK, `{"message":{"id":17}}`, nil},
+		"refused": {http.StatusOK, `{"message":{},"problem":"no such number"}`, &carrier.Refusal{Detail: "no such number"}},
+		"account": {http.StatusForbidden, `{"problem":"no credit"}`, &carrier.Trouble{Detail: "no credit"}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+				assert.Equal(t, "k y", r.Header.Get("X-Key"))
+				assert.Equal(t, "447700900001", r.PostFormValue("n"))
+				assert.Equal(t, "a&b=c", r.PostFormValue("words"))
+				w.WriteHeader(c.status)
+				_, _ = w.Write([]byte(c.answer))
+			}))
+			defer s.Close()
+			template, err := carrying.ParseTemplate(fmt.Sprintf(
+				`{"url":%q,"headers":{"X-Key":"{token}"},"form":{"n":"{to-digits}","words":"{text}"},
+				"answer":{"id":"/message/id","error":"/problem"}}`, s.URL+"/send"))
+			require.NoError(t, err)
+			err = carrier.NewTemplated("text gateway", template, "k\ny", "").Hand(
+				context.Background(), carrier.Item{Key: "K1", To: "+447700900001", Body: "a&b=c"},
+			)
+			assert.Equal(t, c.want, err)
+		})
+	}
+}
+
+// What cannot be reached is said without the address, which may hold the token.
+func TestErrorsHoldNoToken(t *testing.T) {
+	template, err := carrying.ParseTemplate(`{"method":"GET","url":"http://127.0.0.1:1/?to={to}&pw={token}","answer":{}}`)
+	require.NoError(t, err)
+	err = carrier.NewTemplated("text gateway", template, "gravel", "").Hand(context.Background(), text)
+	require.Error(t, err)
+	assert.NotContains(t, err.Error(), "gravel")
+}
+
+func TestReadingWhatAMailServerFound(t *testing.T) {
+	said, err := carrier.ReadResults("Received: by mx.example.org\r\nAuthentication-Results: mx.example.org;\r\n" +
+		" spf=pass smtp.mailfrom=quillmere.example;\r\n dkim=fail header.d=quillmere.example;\r\n" +
+		" dmarc=none header.from=quillmere.example\r\nSubject: Trial")
+	require.NoError(t, err)
+	assert.Equal(t, []carrying.Verdict{
+		{Of: carrying.SPF, Result: "pass"},
+		{Of: carrying.DKIM, Result: "fail"},
+		{Of: carrying.DMARC, Result: "none"},
+	}, said)
+	for _, other := range []string{"", "Hello", "Subject: Trial", "Authentication-Results: ;;;"} {
+		_, err := carrier.ReadResults(other)
+		require.ErrorIs(t, err, carrier.ErrNoResults, other)
+	}
+}
+
+func FuzzReadResults(f *testing.F) {
+	f.Add("Authentication-Results: mx.example.org; spf=pass smtp.mailfrom=a.example; dkim=fail")
+	f.Fuzz(func(t *testing.T, source string) {
+		said, err := carrier.ReadResults(source)
+		assert.Equal(t, err == nil, len(said) > 0)
+	})
 }
 
 func TestNewMailRefusesOtherAddresses(t *testing.T) {
@@ -182,7 +263,7 @@ func TestReportsTakesOnlyWhatIsSigned(t *testing.T) {
 	now := time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
 	unknown := errors.New("unknown")
 	var taken []delivery.Report
-	handler := carrier.Reports("secret", func(_ context.Context, r delivery.Report) error {
+	handler := carrier.Reports(func() []string { return []string{"", "secret"} }, func(_ context.Context, r delivery.Report) error {
 		if r.DeliveryKey == "NOBODY" {
 			return unknown
 		}
@@ -197,6 +278,7 @@ func TestReportsTakesOnlyWhatIsSigned(t *testing.T) {
 		want               int
 	}{
 		{"signed", "secret", good, now, http.StatusNoContent},
+		{"no secret", "", good, now, http.StatusUnauthorized},
 		{"another secret", "guess", good, now, http.StatusUnauthorized},
 		{"replayed much later", "secret", good, now.Add(-time.Hour), http.StatusUnauthorized},
 		{"no state a carrier reports", "secret", `{"key":"K1","state":"held"}`, now, http.StatusUnprocessableEntity},
@@ -233,7 +315,7 @@ func TestReportsTakesOnlyWhatIsSigned(t *testing.T) {
 func FuzzReports(f *testing.F) {
 	f.Add([]byte(`{"key":"K1","state":"arrived","at":"2026-11-24T07:59:58Z"}`))
 	now := time.Date(2026, 11, 24, 8, 0, 0, 0, time.UTC)
-	handler := carrier.Reports("secret", func(_ context.Context, r delivery.Report) error {
+	handler := carrier.Reports(func() []string { return []string{"", "secret"} }, func(_ context.Context, r delivery.Report) error {
 		if !r.State.Valid() || r.Key == "" || len(r.DeliveryKey) > delivery.LongestKey {
 			panic("a report out of bounds")
 		}

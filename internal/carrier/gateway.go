@@ -4,20 +4,23 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
+
+	"upperlantern/internal/core/carrying"
 )
 
 // Gateway hands texts or calls to an HTTP gateway.
 type Gateway struct {
-	endpoint string // such as http://127.0.0.1:2580/texts
-	reports  string // where the gateway reports to
-	token    string
-	client   *http.Client
-	what     string
+	what   string // names it in errors
+	client *http.Client
+	make   func(Item) (carrying.Request, error)
+	read   func(content []byte) GatewayAnswer
 }
 
 // GatewayRequest is what is posted for one text or call.
@@ -50,53 +53,92 @@ const (
 // NewGateway makes a carrier that posts to an endpoint, with a bearer token.
 // What names it in errors, such as “text gateway”.
 func NewGateway(what, endpoint, token, reports string) *Gateway {
+	return newGateway(what, func(item Item) (carrying.Request, error) {
+		body, err := json.Marshal(GatewayRequest{
+			To: item.To, From: item.From, Text: item.Body, Language: item.Language, Reports: reports,
+			Recording: item.Call.Recording, RepeatKey: item.Call.RepeatKey, ConfirmKey: item.Call.ConfirmKey,
+		})
+		return carrying.Request{Method: http.MethodPost, URL: endpoint, Body: body, Headers: map[string]string{
+			"Content-Type": "application/json", "Authorization": "Bearer " + token, "Idempotency-Key": item.Key,
+		}}, err
+	}, func(content []byte) (a GatewayAnswer) {
+		if json.Unmarshal(content, &a) != nil {
+			return GatewayAnswer{} // an answer without a reason has its status
+		}
+		return a
+	})
+}
+
+// NewTemplated makes a carrier for a gateway that a template describes.
+func NewTemplated(what string, t carrying.Template, token, reports string) *Gateway {
+	return newGateway(what, func(item Item) (carrying.Request, error) {
+		return t.Request(carrying.Values{
+			To: item.To, From: item.From, Text: item.Body, Language: item.Language, Key: item.Key, Token: token,
+			Reports: reports, Recording: item.Call.Recording,
+		})
+	}, func(content []byte) GatewayAnswer {
+		id, reason := t.Answer.Read(content)
+		return GatewayAnswer{ID: id, Reason: reason}
+	})
+}
+
+func newGateway(
+	what string, request func(Item) (carrying.Request, error), read func([]byte) GatewayAnswer,
+) *Gateway {
 	transport := http.DefaultTransport.(*http.Transport).Clone()
 	transport.MaxIdleConnsPerHost = gatewayConnections
 	return &Gateway{
-		endpoint: endpoint, reports: reports, token: token, what: what,
+		what: what, make: request, read: read,
 		client: &http.Client{Timeout: gatewayTimeout, Transport: transport, CheckRedirect: answerHere},
 	}
 }
 
 // Hand hands over one text or call.
 func (g *Gateway) Hand(ctx context.Context, item Item) error {
-	body, err := json.Marshal(GatewayRequest{
-		To: item.To, From: item.From, Text: item.Body, Language: item.Language, Reports: g.reports,
-		Recording: item.Call.Recording, RepeatKey: item.Call.RepeatKey, ConfirmKey: item.Call.ConfirmKey,
-	})
+	made, err := g.make(item)
 	if err != nil {
 		return err
 	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, g.endpoint, bytes.NewReader(body))
+	req, err := http.NewRequestWithContext(ctx, made.Method, made.URL, bytes.NewReader(made.Body))
 	if err != nil {
 		return err
 	}
-	req.Header.Set("Content-Type", "application/json")
-	req.Header.Set("Authorization", "Bearer "+g.token)
-	req.Header.Set("Idempotency-Key", item.Key)
+	for name, value := range made.Headers {
+		req.Header.Set(name, value)
+	}
 	resp, err := g.client.Do(req)
 	if err != nil {
-		return unreachable(g.what, err)
+		return unreachable(g.what, withoutAddress(err))
 	}
 	defer resp.Body.Close() //nolint:errcheck // nothing is left to read
 	content, err := io.ReadAll(io.LimitReader(resp.Body, 1<<16))
 	if err != nil {
 		return unreachable(g.what, err)
 	}
-	return gatewayAnswer(g.what, resp, content)
+	return gatewayAnswer(g.what, resp, g.read(content))
 }
 
-func gatewayAnswer(what string, resp *http.Response, content []byte) error {
-	var answer GatewayAnswer
-	err := json.Unmarshal(content, &answer) // an answer without a reason has its status
+// withoutAddress leaves out of an error what was asked for: it may hold the token and
+// the words that were sent.
+func withoutAddress(err error) error {
+	var asked *url.Error
+	if errors.As(err, &asked) {
+		return asked.Err
+	}
+	return err
+}
+
+func gatewayAnswer(what string, resp *http.Response, answer GatewayAnswer) error {
 	detail := strings.TrimSpace(answer.Reason)
 	if detail == "" {
 		detail = fmt.Sprintf("the %s answered %s", what, resp.Status)
 	}
 	after := retryAfter(resp.Header, time.Now())
 	switch status := resp.StatusCode; {
-	case status < 300 && err == nil && answer.ID != "":
+	case status < 300 && answer.ID != "":
 		return nil
+	case status < 300 && answer.Reason != "":
+		return &Refusal{Detail: detail, RetryAfter: after}
 	case status < 300:
 		return &Trouble{
 			Detail: fmt.Sprintf(

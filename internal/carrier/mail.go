@@ -3,6 +3,7 @@ package carrier
 import (
 	"bytes"
 	"context"
+	"crypto"
 	"crypto/tls"
 	"errors"
 	"fmt"
@@ -11,6 +12,7 @@ import (
 	"net/url"
 	"time"
 
+	"github.com/emersion/go-msgauth/dkim"
 	"github.com/emersion/go-sasl"
 	"github.com/emersion/go-smtp"
 	"github.com/wneessen/go-mail"
@@ -22,7 +24,8 @@ import (
 type Mail struct {
 	server       *url.URL
 	returnDomain string
-	secret       string // signs return addresses
+	secret       string            // signs return addresses
+	signs        *dkim.SignOptions // nil when emails are not signed
 	idle         chan *smtp.Client
 }
 
@@ -47,6 +50,21 @@ func NewMail(server, returnDomain, secret string) (*Mail, error) {
 	return &Mail{
 		server: u, returnDomain: returnDomain, secret: secret, idle: make(chan *smtp.Client, idleConnections),
 	}, nil
+}
+
+// Signing makes a carrier sign emails with a DKIM key (RFC 6376) under a domain and a
+// selector.
+func (m *Mail) Signing(domain, selector string, key crypto.Signer) *Mail {
+	m.signs = &dkim.SignOptions{
+		Domain: domain, Selector: selector, Signer: key, HeaderKeys: signedHeaders,
+		HeaderCanonicalization: dkim.CanonicalizationRelaxed, BodyCanonicalization: dkim.CanonicalizationRelaxed,
+	}
+	return m
+}
+
+// signedHeaders are those that a signature covers (RFC 6376 §5.4.1).
+var signedHeaders = []string{
+	"From", "To", "Reply-To", "Subject", "Date", "Message-ID", "MIME-Version", "Content-Type", "Content-Language",
 }
 
 // Hand hands over one email.
@@ -101,8 +119,12 @@ func (m *Mail) compose(item Item) ([]byte, error) {
 		msg.AttachFile(f.Path, mail.WithFileName(f.Name), mail.WithFileContentType(mail.ContentType(f.Type)))
 	}
 	var b bytes.Buffer
-	_, err := msg.WriteTo(&b)
-	return b.Bytes(), err
+	if _, err := msg.WriteTo(&b); err != nil || m.signs == nil {
+		return b.Bytes(), err
+	}
+	var signed bytes.Buffer
+	err := dkim.Sign(&signed, &b, m.signs)
+	return signed.Bytes(), err
 }
 
 // page puts the body of a formatted email into a whole HTML document.

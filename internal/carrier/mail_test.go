@@ -13,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/emersion/go-msgauth/dkim"
 	"github.com/emersion/go-smtp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -103,7 +104,7 @@ func (s *script) speak(conn net.Conn) {
 			if line == ".\r\n" {
 				break
 			}
-			content.WriteString(line)
+			content.WriteString(strings.TrimPrefix(line, ".")) // RFC 5321 §4.5.2
 		}
 		s.mu.Lock()
 		s.mails = append(s.mails, content.String())
@@ -261,4 +262,35 @@ func TestReturnsAreTakenAtSignedAddresses(t *testing.T) {
 		require.Error(t, give(forged), forged)
 	}
 	assert.Empty(t, taken)
+}
+
+func TestEmailsAreSigned(t *testing.T) {
+	text, err := carrier.NewSigningKey()
+	require.NoError(t, err)
+	key, public, err := carrier.ReadSigningKey(text)
+	require.NoError(t, err)
+	server := &script{}
+	m := server.serve(t).Signing("quillmere.example", "lantern", key)
+	require.NoError(t, m.Hand(context.Background(), carrier.Item{
+		Key: "K1", To: "bo@example.org", From: "office@quillmere.example", FromName: "Ørsk", Subject: "Łódź",
+		Body: "Words.\n.a line with a dot\n", HTML: "<p>Words.</p>",
+	}))
+	server.mu.Lock()
+	defer server.mu.Unlock()
+	require.Len(t, server.mails, 1)
+	check := func(mail string) error {
+		found, err := dkim.VerifyWithOptions(strings.NewReader(mail), &dkim.VerifyOptions{
+			LookupTXT: func(name string) ([]string, error) {
+				assert.Equal(t, "lantern._domainkey.quillmere.example", name)
+				return []string{"v=DKIM1; k=rsa; p=" + public}, nil
+			},
+		})
+		require.NoError(t, err)
+		require.Len(t, found, 1)
+		return found[0].Err
+	}
+	require.NoError(t, check(server.mails[0]))
+	require.Error(t, check(strings.Replace(server.mails[0], "Words.", "Other words.", 1)))
+	_, _, err = carrier.ReadSigningKey("no key")
+	require.Error(t, err)
 }

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -54,7 +55,8 @@ func signature(secret, id, stamp string, body []byte) string {
 	return base64.StdEncoding.EncodeToString(mac.Sum(nil))
 }
 
-func verify(h http.Header, secret string, now time.Time, body []byte) error {
+// verify accepts a report that is signed with one of the secrets.
+func verify(h http.Header, secrets []string, now time.Time, body []byte) error {
 	stamp := h.Get(headerTime)
 	seconds, err := strconv.ParseInt(stamp, 10, 64)
 	if err != nil {
@@ -63,24 +65,25 @@ func verify(h http.Header, secret string, now time.Time, body []byte) error {
 	if age := now.Sub(time.Unix(seconds, 0)); age > oldestReport || age < -oldestReport {
 		return errors.New("the report's time is too far from now")
 	}
-	want := signature(secret, h.Get(headerID), stamp, body)
-	for _, given := range strings.Fields(h.Get(headerSignature)) {
-		if hmac.Equal([]byte(given), []byte("v1,"+want)) {
+	given := strings.Fields(h.Get(headerSignature))
+	for _, secret := range secrets {
+		want := []byte("v1," + signature(secret, h.Get(headerID), stamp, body))
+		if secret != "" && slices.ContainsFunc(given, func(one string) bool { return hmac.Equal([]byte(one), want) }) {
 			return nil
 		}
 	}
 	return errors.New("the report is not signed with our secret")
 }
 
-// Reports takes the signed reports of gateways.
-func Reports(secret string, sink Sink, unknown error, now func() time.Time) http.Handler {
+// Reports takes the signed reports of gateways, each of which has one of the secrets.
+func Reports(secrets func() []string, sink Sink, unknown error, now func() time.Time) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		body, err := io.ReadAll(http.MaxBytesReader(w, r.Body, largestReport))
 		if err != nil {
 			http.Error(w, "the report is too large", http.StatusRequestEntityTooLarge)
 			return
 		}
-		if err := verify(r.Header, secret, now(), body); err != nil {
+		if err := verify(r.Header, secrets(), now(), body); err != nil {
 			http.Error(w, err.Error(), http.StatusUnauthorized)
 			return
 		}

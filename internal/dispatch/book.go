@@ -13,6 +13,7 @@ type entry struct {
 	lane     *lane
 	id       int64           // of the delivery, 0 for none
 	handover *store.Handover // nil for one that is given back
+	by       *place          // the carrier that took it; nil when none did
 	note     func(context.Context) error
 }
 
@@ -71,7 +72,7 @@ func (d *Dispatcher) writeDown(ctx context.Context) {
 func (d *Dispatcher) write(ctx context.Context, some []entry) {
 	var done []store.Handover
 	var back []int64
-	settled := map[*lane][]int64{}
+	settled, taken := map[*lane][]int64{}, map[place]int{}
 	for _, e := range some {
 		switch {
 		case e.handover != nil:
@@ -82,6 +83,9 @@ func (d *Dispatcher) write(ctx context.Context, some []entry) {
 		if e.id != 0 {
 			settled[e.lane] = append(settled[e.lane], e.id)
 		}
+		if e.by != nil {
+			taken[*e.by]++
+		}
 	}
 	writing := context.WithoutCancel(ctx)
 	var messages []int64
@@ -89,6 +93,9 @@ func (d *Dispatcher) write(ctx context.Context, some []entry) {
 		messages, err = d.store.Finish(writing, d.run, done, d.Now())
 		return err
 	}) {
+		return
+	}
+	if len(taken) > 0 && !d.insist(ctx, "counting what carriers took", func() error { return d.countTaken(writing, taken) }) {
 		return
 	}
 	for _, e := range some {
@@ -121,4 +128,15 @@ func (d *Dispatcher) insist(ctx context.Context, what string, write func() error
 		}
 		nap(ctx, nil, afterError)
 	}
+}
+
+func (d *Dispatcher) countTaken(ctx context.Context, taken map[place]int) error {
+	d.lining.Lock()
+	day := d.day
+	d.lining.Unlock()
+	more := make([]store.Taken, 0, len(taken))
+	for at, n := range taken {
+		more = append(more, store.Taken{Channel: at.channel, Carrier: at.id, Count: n})
+	}
+	return d.store.CountTaken(ctx, day, more)
 }

@@ -1,7 +1,8 @@
 // Package dispatch takes deliveries that are due to their carriers, tries
 // again what failed for now, and takes reports back.
 //
-// Each channel has a lane: one goroutine leases what is due, the most urgent
+// Each channel has a line of carriers, of which the first that is open takes the next
+// delivery, and a lane: one goroutine leases what is due, the most urgent
 // first, and several hands hand it over. One goroutine writes down what became of
 // all hand-overs. A delivery is leased in the store before it is handed over; if
 // the process ends between the two, the lease runs out, and what becomes of the
@@ -9,6 +10,7 @@
 package dispatch
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -47,16 +49,19 @@ type Store interface {
 	Finish(ctx context.Context, run int64, done []store.Handover, now time.Time) (messages []int64, err error)
 	GiveBack(ctx context.Context, ids []int64, now time.Time) error
 	Troubles(context.Context) ([]store.Trouble, error)
-	PutTrouble(ctx context.Context, channel roster.Channel, detail string, now, retryAt time.Time) error
-	DropTrouble(ctx context.Context, channel roster.Channel) error
+	PutTrouble(
+		ctx context.Context, channel roster.Channel, carrier int64, detail string, now, retryAt time.Time,
+	) error
+	DropTrouble(ctx context.Context, channel roster.Channel, carrier int64) error
+	TakenOn(ctx context.Context, day string) ([]store.Taken, error)
+	CountTaken(ctx context.Context, day string, more []store.Taken) error
 	TakeReport(ctx context.Context, r delivery.Report, now time.Time) (int64, error)
 }
 
 // Options are how a dispatcher works.
 type Options struct {
-	Carriers map[roster.Channel]Carrier
-	// PerSecond limits the hand-overs of a channel; absent means no limit.
-	PerSecond map[roster.Channel]float64
+	Lines Lines
+	Zone  *time.Location // whose days are counted; nil is UTC
 	// Recordings is the URL below which carriers fetch recordings.
 	Recordings string
 	Now        func() time.Time
@@ -79,8 +84,10 @@ type Dispatcher struct {
 	beating sync.Mutex
 	beat    time.Time // when Beat was last called
 
-	troubling sync.Mutex
-	troubles  map[roster.Channel]trouble
+	lining sync.Mutex
+	line   map[roster.Channel][]*post
+	zone   *time.Location
+	day    string // that is counted, ISO 8601
 }
 
 const (
@@ -94,24 +101,13 @@ const (
 // New makes a dispatcher; Run starts it.
 func New(s Store, o Options) *Dispatcher {
 	d := &Dispatcher{
-		store: s, Options: o, lanes: map[roster.Channel]*lane{}, troubles: map[roster.Channel]trouble{},
-		tick: make(chan struct{}, 1), book: newBook(),
+		store: s, Options: o, lanes: map[roster.Channel]*lane{}, tick: make(chan struct{}, 1), book: newBook(),
 	}
-	for channel, c := range o.Carriers {
-		d.lanes[channel] = newLane(channel, c, o.PerSecond[channel])
+	for _, channel := range roster.Channels {
+		d.lanes[channel] = newLane(channel)
 	}
+	d.Carry(o.Lines, cmp.Or(o.Zone, time.UTC))
 	return d
-}
-
-// Off are the channels that nothing carries.
-func (d *Dispatcher) Off() []roster.Channel {
-	var off []roster.Channel
-	for _, c := range roster.Channels {
-		if d.Carriers[c] == nil {
-			off = append(off, c)
-		}
-	}
-	return off
 }
 
 // Wake makes the dispatcher look for work now.
@@ -170,8 +166,8 @@ func (d *Dispatcher) takeUp(ctx context.Context) (err error) {
 	if err := d.holdLate(ctx); err != nil {
 		return fmt.Errorf("looking for what is late: %w", err)
 	}
-	if err := d.recallTroubles(ctx); err != nil {
-		return fmt.Errorf("recalling the carriers' troubles: %w", err)
+	if err := d.recall(ctx); err != nil {
+		return fmt.Errorf("recalling how the carriers were: %w", err)
 	}
 	return nil
 }

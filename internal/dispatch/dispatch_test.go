@@ -85,9 +85,8 @@ func startWith(t *testing.T, csv string, perSecond float64) *bench {
 	require.NoError(t, err)
 	b := &bench{store: s, texts: &recorder{}, mails: &recorder{}}
 	b.d = dispatch.New(s, dispatch.Options{
-		Carriers:  map[roster.Channel]dispatch.Carrier{roster.Email: b.mails, roster.Text: b.texts},
-		PerSecond: map[roster.Channel]float64{roster.Text: perSecond},
-		Now:       time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
+		Lines: dispatch.Lines{roster.Email: {{Carrier: b.mails}}, roster.Text: {{Carrier: b.texts, PerSecond: perSecond}}},
+		Now:   time.Now, Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 	})
 	b.service = &sending.Service{
 		Store:    s,
@@ -214,7 +213,7 @@ func TestAnInterruptedHandoverIsMadeAgainUnderItsKey(t *testing.T) {
 	hanging := make(chan struct{}, 10)
 	run := func(c dispatch.Carrier) (stop func()) {
 		d := dispatch.New(s, dispatch.Options{
-			Carriers: map[roster.Channel]dispatch.Carrier{roster.Text: c}, Now: time.Now, Changed: func(int64) {},
+			Lines: dispatch.Lines{roster.Text: {{Carrier: c}}}, Now: time.Now, Changed: func(int64) {},
 			Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 		})
 		ctx, cancel := context.WithCancel(context.Background())
@@ -372,10 +371,10 @@ func TestATroubleIsRememberedAcrossARestart(t *testing.T) {
 	require.NoError(t, err)
 	defer func() { require.NoError(t, s.Close()) }()
 	ctx := context.Background()
-	require.NoError(t, s.PutTrouble(ctx, roster.Text, "account closed", time.Now(), time.Now().Add(time.Hour)))
+	require.NoError(t, s.PutTrouble(ctx, roster.Text, 0, "account closed", time.Now(), time.Now().Add(time.Hour)))
 	texts, mails := &recorder{}, &recorder{}
 	d := dispatch.New(s, dispatch.Options{
-		Carriers: map[roster.Channel]dispatch.Carrier{roster.Email: mails, roster.Text: texts}, Now: time.Now,
+		Lines: dispatch.Lines{roster.Email: {{Carrier: mails}}, roster.Text: {{Carrier: texts}}}, Now: time.Now,
 		Changed: func(int64) {}, Troubled: func() {}, Log: slog.New(slog.DiscardHandler),
 	})
 	b := &bench{

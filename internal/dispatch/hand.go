@@ -34,9 +34,9 @@ func (d *Dispatcher) refill(ctx context.Context, l *lane, contents map[int64]del
 	if err := d.holdLate(ctx); err != nil {
 		return 0, fmt.Errorf("looking for what is late: %w", err)
 	}
-	room, wait := d.roomFor(l)
-	if room.Most <= 0 {
-		return wait, nil
+	room, wait, err := d.roomFor(ctx, l)
+	if err != nil || room.Most <= 0 {
+		return wait, err
 	}
 	now := d.Now()
 	leased, err := d.store.Lease(ctx, d.run, l.channel, room, l.after, now, now.Add(leaseFor))
@@ -45,7 +45,7 @@ func (d *Dispatcher) refill(ctx context.Context, l *lane, contents map[int64]del
 	}
 	switch {
 	case len(leased) == 0 && room.Others == 0:
-		return busyNap, nil // the lane is full, and woken as soon as it is not
+		return wait, nil // the lane is full, and woken as soon as it is not
 	case len(leased) == 0:
 		return d.untilDue(ctx, l.channel), nil
 	}
@@ -60,23 +60,6 @@ func (d *Dispatcher) refill(ctx context.Context, l *lane, contents map[int64]del
 }
 
 const busyNap = time.Second
-
-// roomFor is how many deliveries may be leased for a lane now, and how long to wait
-// when none may: everything that its lane takes, a single one to see whether a
-// carrier is still in trouble, nothing while it pauses.
-func (d *Dispatcher) roomFor(l *lane) (store.Room, time.Duration) {
-	known, wait := d.pause(l.channel)
-	switch {
-	case wait > 0:
-		return store.Room{}, min(wait, longestNap)
-	case !known:
-		return l.room(), longestNap
-	case !l.empty():
-		return store.Room{}, longestNap // it is being tried
-	}
-	l.open()
-	return store.Room{Most: 1, Others: 1}, 0
-}
 
 func (d *Dispatcher) untilDue(ctx context.Context, channel roster.Channel) time.Duration {
 	due, err := d.store.NextDue(ctx, channel)
@@ -149,19 +132,20 @@ func (d *Dispatcher) hand(ctx context.Context, l *lane, w work) {
 		d.giveBack(l, []store.Leased{w.Leased})
 		return
 	}
-	err = l.carrier.Hand(ending, item)
+	p, err, ok := d.handTo(ending, l, w, item)
+	if !ok {
+		d.giveBack(l, []store.Leased{w.Leased})
+		return
+	}
 	if ending.Err() != nil && err != nil {
 		return
 	}
-	var trouble *carrier.Trouble
-	if errors.As(err, &trouble) {
-		d.giveBack(l, []store.Leased{w.Leased})
-		d.pauseFor(l, trouble)
-		return
-	}
-	d.wellAgain(l.channel)
 	h := d.outcome(ending, w.Leased, err)
-	d.book.add(entry{lane: l, id: w.ID, handover: &h})
+	e := entry{lane: l, id: w.ID, handover: &h}
+	if err == nil {
+		e.by = &p.at
+	}
+	d.book.add(e)
 }
 
 // outcome is what a carrier's answer makes of a delivery.

@@ -21,16 +21,16 @@ type work struct {
 // lane is the way of a channel's deliveries to its carrier.
 type lane struct {
 	channel  roster.Channel
-	carrier  Carrier
-	limit    *rate.Limiter // of hand-overs; nil is none
 	hands    int           // how many are handed over at once
 	reserved int           // of them for emergencies
-	most     int           // how many are leased at once, besides emergencies
+	largest  int           // how many are leased at once, besides emergencies, without a limit
 	wake     chan struct{} // of the one that feeds the lane
 	after    int64         // the message that had the last turn
 
 	mu       sync.Mutex
 	changed  *sync.Cond
+	limit    *rate.Limiter // of hand-overs; nil is none
+	most     int           // how many are leased at once, besides emergencies
 	ready    map[roster.Urgency][]work
 	inHand   map[int64]int64 // messages by the deliveries that are leased and not written down
 	recalled map[int64]bool  // messages that were stopped
@@ -47,21 +47,33 @@ const (
 	mailsReserved = 4
 )
 
-func newLane(channel roster.Channel, c Carrier, perSecond float64) *lane {
+func newLane(channel roster.Channel) *lane {
 	l := &lane{
-		channel: channel, carrier: c, hands: usualHands + reservedHands, reserved: reservedHands, most: leasedAtOnce,
+		channel: channel, hands: usualHands + reservedHands, reserved: reservedHands, largest: leasedAtOnce,
 		wake:  make(chan struct{}, 1),
 		ready: map[roster.Urgency][]work{}, inHand: map[int64]int64{}, recalled: map[int64]bool{},
 	}
 	l.changed = sync.NewCond(&l.mu)
 	if channel == roster.Email {
-		l.hands, l.reserved, l.most = mailHands+mailsReserved, mailsReserved, mailsAtOnce
+		l.hands, l.reserved, l.largest = mailHands+mailsReserved, mailsReserved, mailsAtOnce
 	}
+	l.most = l.largest
+	return l
+}
+
+// limitTo lets so many deliveries a second go; 0 is no limit.
+func (l *lane) limitTo(perSecond float64) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.limit == nil && perSecond <= 0 || l.limit != nil && l.limit.Limit() == rate.Limit(perSecond) {
+		return
+	}
+	l.limit, l.most, l.admitted = nil, l.largest, 0
 	if perSecond > 0 {
 		l.limit = rate.NewLimiter(rate.Limit(perSecond), max(1, int(perSecond)))
-		l.most = min(l.most, max(1, int(perSecond)))
+		l.most = min(l.largest, max(1, int(perSecond)))
 	}
-	return l
+	l.changed.Broadcast()
 }
 
 // room is how many deliveries may be leased for the lane.
@@ -153,13 +165,14 @@ func (l *lane) waiting() bool {
 
 // admit lets deliveries of a limited lane go, one by one, until ctx ends.
 func (l *lane) admit(ctx context.Context) {
-	for l.limit != nil {
+	for ctx.Err() == nil {
 		l.mu.Lock()
-		for ctx.Err() == nil && (l.admitted > 0 || !l.waiting()) {
+		for ctx.Err() == nil && (l.limit == nil || l.admitted > 0 || !l.waiting()) {
 			l.changed.Wait()
 		}
+		limit := l.limit
 		l.mu.Unlock()
-		if l.limit.Wait(ctx) != nil {
+		if limit == nil || limit.Wait(ctx) != nil {
 			return
 		}
 		l.mu.Lock()

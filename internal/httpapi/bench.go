@@ -36,6 +36,14 @@ func (s *server) benchRoutes(api huma.API) {
 	)
 }
 
+// bench is what the stand-ins received; nil while they do not run.
+func (s *server) bench() Bench {
+	if s.Options.Bench == nil {
+		return nil
+	}
+	return s.Options.Bench()
+}
+
 func noBench() error {
 	return huma.Error404NotFound("The stand-ins do not run here, so there is no bench.")
 }
@@ -43,7 +51,8 @@ func noBench() error {
 func (s *server) received(ctx context.Context, in *struct {
 	ID roster.PersonID `path:"id"`
 }) (*route.Body[[]benchItem], error) {
-	if s.Bench == nil {
+	bench := s.bench()
+	if bench == nil {
 		return nil, noBench()
 	}
 	r, err := s.kit.Roster(ctx)
@@ -58,7 +67,7 @@ func (s *server) received(ctx context.Context, in *struct {
 	for _, a := range p.Addresses {
 		addresses = append(addresses, a.Value)
 	}
-	items, err := s.Bench.Received(ctx, addresses)
+	items, err := bench.Received(ctx, addresses)
 	out := []benchItem{}
 	for _, i := range items {
 		i.From = phone.Display(i.From)
@@ -72,20 +81,22 @@ func (s *server) received(ctx context.Context, in *struct {
 }
 
 func (s *server) carriers(_ context.Context, _ *struct{}) (*route.Body[[]carrierView], error) {
-	if s.Bench == nil {
+	bench := s.bench()
+	if bench == nil {
 		return nil, noBench()
 	}
 	out := []carrierView{}
 	for _, c := range roster.Channels {
-		out = append(out, carrierView{Channel: c, Down: s.Bench.Down(c)})
+		out = append(out, carrierView{Channel: c, Down: bench.Down(c)})
 	}
 	return route.Answer(out), nil
 }
 
 func (s *server) setCarrier(ctx context.Context, in *route.Body[carrierView]) (*route.Body[[]carrierView], error) {
-	if s.Bench == nil {
+	bench := s.bench()
+	if bench == nil {
 		return nil, noBench()
 	}
-	s.Bench.SetDown(in.Body.Channel, in.Body.Down)
+	bench.SetDown(in.Body.Channel, in.Body.Down)
 	return s.carriers(ctx, nil)
 }

@@ -22,6 +22,7 @@ import (
 
 	"upperlantern/internal/backup"
 	"upperlantern/internal/calendar"
+	"upperlantern/internal/carriers"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/editing"
@@ -43,7 +44,7 @@ import (
 	"upperlantern/internal/translation"
 )
 
-// Bench is what the shipped stand-ins received. It is nil when they do not run.
+// Bench is what the shipped stand-ins received.
 type Bench interface {
 	Received(ctx context.Context, addresses []string) ([]standin.Item, error)
 	SetDown(channel roster.Channel, down bool)
@@ -65,13 +66,17 @@ type Options struct {
 	Founding    *founding.Service // nil where there is an organisation
 	Backups     *backup.Service   // nil when none are made
 	Carriers    outgoing.Carriers
-	Events      *Events
-	Reports     http.Handler // takes the reports of gateways
-	Shown       http.Handler // takes what devices say about pushes
-	Bench       Bench
-	Files       fs.FS // the built interface
-	Now         func() time.Time
-	Log         *slog.Logger
+	// CarrierSetup is the organisation's own carriers, and Started what the program was
+	// started with.
+	CarrierSetup *carriers.Service
+	Started      office.Started
+	Events       *Events
+	Reports      http.Handler // takes the reports of gateways
+	Shown        http.Handler // takes what devices say about pushes
+	Bench        func() Bench // nil, or it gives nil, while the stand-ins do not run
+	Files        fs.FS        // the built interface
+	Now          func() time.Time
+	Log          *slog.Logger
 	// DemoPassword is shown on the sign-in page with the demo's accounts; ""
 	// offers none.
 	DemoPassword string
@@ -154,7 +159,10 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	s.signInRoutes(api)
 	s.accountRoutes(api)
 	(&people.Area{Kit: s.kit, Messages: s.Messages, Editor: s.Editor, Importer: s.Importer}).Routes(api)
-	(&office.Area{Kit: s.kit, Editor: s.Editor, Sessions: s, Backups: s.Backups}).Routes(api)
+	(&office.Area{
+		Kit: s.kit, Editor: s.Editor, Sessions: s, Backups: s.Backups, Carriers: s.CarrierSetup, Started: s.Started,
+		Conditions: s.Carriers,
+	}).Routes(api)
 	(&outgoing.Area{
 		Kit: s.kit, Messages: s.Messages, Sending: s.Sending, Carriers: s.Carriers, Backups: s.Backups,
 	}).Routes(api)

@@ -212,7 +212,7 @@ func (s *server) sessionOf(ctx context.Context, account store.Account) (*route.B
 	out := session{
 		Login: account.Login, Name: account.Name, Duty: account.Duty, Initials: initials(account.Name),
 		Organisation: o.Name, TimeZone: o.TimeZone, Language: o.Language, HoldSeconds: int(o.Hold.Seconds()),
-		Bench: s.Bench != nil, ReadsAloud: readaloud.Available(),
+		Bench: s.bench() != nil, ReadsAloud: readaloud.Available(),
 		Rights: account.Rights, Scope: account.Scope, Units: []string{},
 	}
 	r, err := s.Store.RosterWithin(ctx, account.Scope)

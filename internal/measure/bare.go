@@ -190,7 +190,8 @@ func (b *bench) bareReports(ctx context.Context, keys []string) (time.Duration, 
 		return writeAll(ctx, db, `UPDATE bare SET state = 'arrived' WHERE key = ?`, some)
 	}}
 	taken := func(_ context.Context, r delivery.Report) error { return rows.Add(r.DeliveryKey) }
-	server := httptest.NewServer(carrier.Reports(reportSecret, taken, context.Canceled, time.Now))
+	secrets := func() []string { return []string{reportSecret} }
+	server := httptest.NewServer(carrier.Reports(secrets, taken, context.Canceled, time.Now))
 	defer server.Close()
 	began := time.Now()
 	err = postReports(ctx, server.URL, keys)

@@ -37,8 +37,8 @@ type Service struct {
 	Store    *store.Store
 	Messages Messages
 	Now      func() time.Time
-	// Off are the channels that nothing carries.
-	Off []roster.Channel
+	// Off are the channels that nothing carries; nil is none.
+	Off func() []roster.Channel
 	// Held is told when something was put on hold, or stopped.
 	Held func(messageID int64)
 	// Recall takes back what is about to be handed over of a stopped message, and
@@ -159,7 +159,9 @@ func (d *Service) fixed(
 	o store.Organisation, draft message.Draft, sender access.Principal, r, everybody *roster.Roster,
 ) plan.Fixed {
 	f := o.Fixed(sender)
-	f.Off = d.Off
+	if d.Off != nil {
+		f.Off = d.Off()
+	}
 	f.Signature = everybody.SignatureOf(draft.Audience.Writing(r, sender.Scope), o.Sending.Signature)
 	return f
 }

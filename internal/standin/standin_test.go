@@ -75,7 +75,7 @@ func newRig(t *testing.T) *rig {
 	go mailServer.Serve(mails) //nolint:errcheck // it ends with the test
 	gateway := httptest.NewServer(box.Gateway())
 	listening := chi.NewRouter()
-	listening.Method(http.MethodPost, "/reports", carrier.Reports("secret", r.take, context.Canceled, time.Now))
+	listening.Method(http.MethodPost, "/reports", carrier.Reports(func() []string { return []string{"", "secret"} }, r.take, context.Canceled, time.Now))
 	listening.Method(http.MethodPost, "/pushes/{key}", carrier.Shown(r.take, context.Canceled, time.Now))
 	reports := httptest.NewServer(listening)
 	private, public, err := carrier.NewPushKeys()

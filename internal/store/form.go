@@ -20,6 +20,7 @@ var (
 	sheetForm    = form{name: "the sheet of a person"}
 	ruleForm     = form{name: "a rule"}
 	settingsForm = form{name: "the organisation's settings"}
+	carrierForm  = form{name: "a carrier"}
 )
 
 // document is what stands in the database.

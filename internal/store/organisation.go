@@ -128,11 +128,16 @@ func (s *Store) ChangeOrganisation(
 		if err := putOrganisation(ctx, q, o); err != nil {
 			return err
 		}
-		_, err := q.AddEdit(ctx, query.AddEditParams{
-			AccountID: nullID(account), Kind: string(roster.Set), Said: said, MadeAt: millis(now), Groups: "[]",
-		})
-		return err
+		return sayChange(ctx, q, account, said, now)
 	})
+}
+
+// sayChange keeps in words what an account changed of the settings.
+func sayChange(ctx context.Context, q *query.Queries, account int64, said string, now time.Time) error {
+	_, err := q.AddEdit(ctx, query.AddEditParams{
+		AccountID: nullID(account), Kind: string(roster.Set), Said: said, MadeAt: millis(now), Groups: "[]",
+	})
+	return err
 }
 
 func putOrganisation(ctx context.Context, q *query.Queries, o Organisation) error {

@@ -21,7 +21,7 @@ var reasonWords = map[Reason]struct{ sentence, wayOut string }{
 	FieldEmpty:          {"a field in the message has nothing to fill it", "Give the field other words: {{dependents, else your rower}}."},
 	OptedOut:            {"asked not to get such messages", "Respect it, or tell them in person."},
 	NoContent:           {"no content for the channels they have", "Put their channel on a step and write something for it."},
-	NoCarrier:           {"only reached by a channel that nothing carries yet", "Name its carrier when the program starts, or give them another address."},
+	NoCarrier:           {"only reached by a channel that nothing carries yet", "Set a carrier up for it in Settings, Carriers, or give them another address."},
 	NoVoice:             {"could only be called, and no voice speaks their language", "Let them hear the original, or add a recording in their language."},
 	Enough:              {"had as many messages in the last 7 days as we send", "Stop sparing them, or send it next week."},
 	Barred:              {"contact is barred", "Nothing: this must not be sent."},

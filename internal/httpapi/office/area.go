@@ -7,6 +7,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/backup"
+	"upperlantern/internal/carriers"
 	"upperlantern/internal/editing"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/store"
@@ -28,6 +29,9 @@ type Area struct {
 	Editor   *editing.Editor
 	Sessions Sessions
 	Backups  *backup.Service // nil when none are made
+	Carriers *carriers.Service
+	Started
+	Conditions
 }
 
 // Routes registers the routes.
@@ -35,4 +39,5 @@ func (s *Area) Routes(api huma.API) {
 	s.settingRoutes(api)
 	s.officeRoutes(api)
 	s.backupRoutes(api)
+	s.carrierRoutes(api)
 }

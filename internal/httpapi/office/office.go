@@ -40,7 +40,11 @@ func (s *Area) saveOffice(ctx context.Context, in *route.Body[office.Profile]) (
 	if err := s.whole(ctx); err != nil {
 		return nil, err
 	}
-	if err := s.Editor.SaveOffice(ctx, route.By(ctx), in.Body); err != nil {
+	err := s.Editor.SaveOffice(ctx, route.By(ctx), in.Body)
+	if err == nil { // its mailboxes, number and clocks are the carriers' too
+		err = s.Carriers.Changed(ctx)
+	}
+	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
 	return s.office(ctx, nil)

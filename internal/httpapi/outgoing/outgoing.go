@@ -7,6 +7,7 @@ import (
 
 	"upperlantern/internal/backup"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/dispatch"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/messages"
 	"upperlantern/internal/sending"
@@ -15,6 +16,7 @@ import (
 // Carriers are tried again at once when somebody says so.
 type Carriers interface {
 	TryNow(channel roster.Channel)
+	Conditions(channel roster.Channel) map[int64]dispatch.Condition
 }
 
 // Area is what these routes work with.

@@ -34,6 +34,7 @@ type troubleView struct {
 	Detail  string         `json:"detail" doc:"What its carrier said"`
 	Since   time.Time      `json:"since"`
 	RetryAt time.Time      `json:"retryAt"`
+	Covered bool           `json:"covered" doc:"Another carrier takes what is for this one meanwhile"`
 }
 
 type stripView struct {
@@ -74,9 +75,20 @@ func (s *Area) strip(ctx context.Context, _ *struct{}) (*route.Body[stripView], 
 	for _, t := range troubles {
 		out.Trouble = append(out.Trouble, troubleView{
 			Channel: t.Channel, Detail: t.Detail, Since: t.Since, RetryAt: t.RetryAt,
+			Covered: s.covered(t.Channel, t.Carrier),
 		})
 	}
 	return route.Answer(out), nil
+}
+
+// covered reports whether another carrier takes the next delivery of a channel.
+func (s *Area) covered(channel roster.Channel, carrier int64) bool {
+	for id, c := range s.Carriers.Conditions(channel) {
+		if c.Next && id != carrier {
+			return true
+		}
+	}
+	return false
 }
 
 func viewStrip(list []store.Heading) []stripMessage {

@@ -6,6 +6,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/audience"
+	"upperlantern/internal/core/carrying"
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/lines"
@@ -48,6 +49,8 @@ func Enumerate(r huma.Registry) {
 	enumerate(r, roster.AllTests)
 	enumerate(r, roster.EditKinds)
 	enumerate(r, audience.Kinds)
+	enumerate(r, carrying.Securities)
+	enumerate(r, carrying.Proofs)
 	enumerate(r, copies.Sources)
 	enumerate(r, copies.States)
 	enumerate(r, copies.Codes)

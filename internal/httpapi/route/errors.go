@@ -11,7 +11,9 @@ import (
 
 	"upperlantern/internal/calendar"
 	"upperlantern/internal/carrier"
+	"upperlantern/internal/carriers"
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/carrying"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/office"
 	"upperlantern/internal/editing"
@@ -39,6 +41,7 @@ var explained = []error{
 	exchange.ErrXLIFF, exchange.ErrTMX, exchange.ErrGlossary, exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
 	messages.ErrNotKept, messages.ErrNobodyGot, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
 	translation.ErrUnfit, reading.ErrUnfit, password.ErrWeak, office.ErrUnfit, founding.ErrCannot,
+	carrying.ErrUnfit, carriers.ErrNot, carrier.ErrNoResults,
 }
 
 // DiskFull tells a person what a full disk means for them.

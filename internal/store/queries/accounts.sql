@@ -67,16 +67,6 @@ DELETE FROM known_networks WHERE known_networks.account_id = sqlc.arg(account_id
 -- name: KnowsNetwork :one
 SELECT count(*) FROM known_networks WHERE account_id = ? AND network = ? AND seen_at >= ?;
 
--- name: CarrierTroubles :many
-SELECT * FROM carrier_troubles;
-
--- name: PutTrouble :exec
-INSERT INTO carrier_troubles (channel, detail, since, tries, retry_at) VALUES (?, ?, ?, 1, ?)
-ON CONFLICT (channel) DO UPDATE SET detail = excluded.detail, tries = tries + 1, retry_at = excluded.retry_at;
-
--- name: DropTrouble :execrows
-DELETE FROM carrier_troubles WHERE channel = ?;
-
 -- name: Probe :exec
 INSERT INTO probes (filler) VALUES (zeroblob(65536));
 

@@ -7,8 +7,6 @@ package query
 
 import (
 	"context"
-
-	"upperlantern/internal/core/roster"
 )
 
 const account = `-- name: Account :one
@@ -154,39 +152,6 @@ func (q *Queries) BumpRevision(ctx context.Context) error {
 	return err
 }
 
-const carrierTroubles = `-- name: CarrierTroubles :many
-SELECT channel, detail, since, tries, retry_at FROM carrier_troubles
-`
-
-func (q *Queries) CarrierTroubles(ctx context.Context) ([]CarrierTrouble, error) {
-	rows, err := q.query(ctx, q.carrierTroublesStmt, carrierTroubles)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []CarrierTrouble
-	for rows.Next() {
-		var i CarrierTrouble
-		if err := rows.Scan(
-			&i.Channel,
-			&i.Detail,
-			&i.Since,
-			&i.Tries,
-			&i.RetryAt,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Close(); err != nil {
-		return nil, err
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
 const dropOldSessions = `-- name: DropOldSessions :exec
 DELETE FROM sessions WHERE expiry < julianday('now')
 `
@@ -194,18 +159,6 @@ DELETE FROM sessions WHERE expiry < julianday('now')
 func (q *Queries) DropOldSessions(ctx context.Context) error {
 	_, err := q.exec(ctx, q.dropOldSessionsStmt, dropOldSessions)
 	return err
-}
-
-const dropTrouble = `-- name: DropTrouble :execrows
-DELETE FROM carrier_troubles WHERE channel = ?
-`
-
-func (q *Queries) DropTrouble(ctx context.Context, channel roster.Channel) (int64, error) {
-	result, err := q.exec(ctx, q.dropTroubleStmt, dropTrouble, channel)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected()
 }
 
 const emptyProbes = `-- name: EmptyProbes :exec
@@ -424,28 +377,6 @@ func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams
 		arg.PushKeys,
 		arg.Demo,
 		arg.StandIns,
-	)
-	return err
-}
-
-const putTrouble = `-- name: PutTrouble :exec
-INSERT INTO carrier_troubles (channel, detail, since, tries, retry_at) VALUES (?, ?, ?, 1, ?)
-ON CONFLICT (channel) DO UPDATE SET detail = excluded.detail, tries = tries + 1, retry_at = excluded.retry_at
-`
-
-type PutTroubleParams struct {
-	Channel roster.Channel
-	Detail  string
-	Since   int64
-	RetryAt int64
-}
-
-func (q *Queries) PutTrouble(ctx context.Context, arg PutTroubleParams) error {
-	_, err := q.exec(ctx, q.putTroubleStmt, putTrouble,
-		arg.Channel,
-		arg.Detail,
-		arg.Since,
-		arg.RetryAt,
 	)
 	return err
 }

@@ -39,6 +39,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addAttributeStmt, err = db.PrepareContext(ctx, addAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query AddAttribute: %w", err)
 	}
+	if q.addCarrierStmt, err = db.PrepareContext(ctx, addCarrier); err != nil {
+		return nil, fmt.Errorf("error preparing query AddCarrier: %w", err)
+	}
 	if q.addEditStmt, err = db.PrepareContext(ctx, addEdit); err != nil {
 		return nil, fmt.Errorf("error preparing query AddEdit: %w", err)
 	}
@@ -153,8 +156,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.bumpRevisionStmt, err = db.PrepareContext(ctx, bumpRevision); err != nil {
 		return nil, fmt.Errorf("error preparing query BumpRevision: %w", err)
 	}
-	if q.carrierTroublesStmt, err = db.PrepareContext(ctx, carrierTroubles); err != nil {
-		return nil, fmt.Errorf("error preparing query CarrierTroubles: %w", err)
+	if q.carrierDaysStmt, err = db.PrepareContext(ctx, carrierDays); err != nil {
+		return nil, fmt.Errorf("error preparing query CarrierDays: %w", err)
+	}
+	if q.carrierTriedStmt, err = db.PrepareContext(ctx, carrierTried); err != nil {
+		return nil, fmt.Errorf("error preparing query CarrierTried: %w", err)
+	}
+	if q.carriersStmt, err = db.PrepareContext(ctx, carriers); err != nil {
+		return nil, fmt.Errorf("error preparing query Carriers: %w", err)
 	}
 	if q.clearContentsStmt, err = db.PrepareContext(ctx, clearContents); err != nil {
 		return nil, fmt.Errorf("error preparing query ClearContents: %w", err)
@@ -216,6 +225,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.countStepsStmt, err = db.PrepareContext(ctx, countSteps); err != nil {
 		return nil, fmt.Errorf("error preparing query CountSteps: %w", err)
 	}
+	if q.countTakenStmt, err = db.PrepareContext(ctx, countTaken); err != nil {
+		return nil, fmt.Errorf("error preparing query CountTaken: %w", err)
+	}
 	if q.deleteDraftStmt, err = db.PrepareContext(ctx, deleteDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query DeleteDraft: %w", err)
 	}
@@ -257,6 +269,15 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.dropBareOriginalStmt, err = db.PrepareContext(ctx, dropBareOriginal); err != nil {
 		return nil, fmt.Errorf("error preparing query DropBareOriginal: %w", err)
+	}
+	if q.dropCarrierStmt, err = db.PrepareContext(ctx, dropCarrier); err != nil {
+		return nil, fmt.Errorf("error preparing query DropCarrier: %w", err)
+	}
+	if q.dropCarrierDaysStmt, err = db.PrepareContext(ctx, dropCarrierDays); err != nil {
+		return nil, fmt.Errorf("error preparing query DropCarrierDays: %w", err)
+	}
+	if q.dropCarrierTroublesStmt, err = db.PrepareContext(ctx, dropCarrierTroubles); err != nil {
+		return nil, fmt.Errorf("error preparing query DropCarrierTroubles: %w", err)
 	}
 	if q.dropCopyStmt, err = db.PrepareContext(ctx, dropCopy); err != nil {
 		return nil, fmt.Errorf("error preparing query DropCopy: %w", err)
@@ -540,6 +561,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.queueAgainStmt, err = db.PrepareContext(ctx, queueAgain); err != nil {
 		return nil, fmt.Errorf("error preparing query QueueAgain: %w", err)
 	}
+	if q.rankCarrierStmt, err = db.PrepareContext(ctx, rankCarrier); err != nil {
+		return nil, fmt.Errorf("error preparing query RankCarrier: %w", err)
+	}
 	if q.reMergeStmt, err = db.PrepareContext(ctx, reMerge); err != nil {
 		return nil, fmt.Errorf("error preparing query ReMerge: %w", err)
 	}
@@ -620,6 +644,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setAttributeStmt, err = db.PrepareContext(ctx, setAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAttribute: %w", err)
+	}
+	if q.setCarrierStmt, err = db.PrepareContext(ctx, setCarrier); err != nil {
+		return nil, fmt.Errorf("error preparing query SetCarrier: %w", err)
 	}
 	if q.setCopyLineStmt, err = db.PrepareContext(ctx, setCopyLine); err != nil {
 		return nil, fmt.Errorf("error preparing query SetCopyLine: %w", err)
@@ -729,6 +756,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.touchPersonStmt, err = db.PrepareContext(ctx, touchPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query TouchPerson: %w", err)
 	}
+	if q.troublesStmt, err = db.PrepareContext(ctx, troubles); err != nil {
+		return nil, fmt.Errorf("error preparing query Troubles: %w", err)
+	}
 	if q.unfinishedPlansStmt, err = db.PrepareContext(ctx, unfinishedPlans); err != nil {
 		return nil, fmt.Errorf("error preparing query UnfinishedPlans: %w", err)
 	}
@@ -778,6 +808,11 @@ func (q *Queries) Close() error {
 	if q.addAttributeStmt != nil {
 		if cerr := q.addAttributeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addAttributeStmt: %w", cerr)
+		}
+	}
+	if q.addCarrierStmt != nil {
+		if cerr := q.addCarrierStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addCarrierStmt: %w", cerr)
 		}
 	}
 	if q.addEditStmt != nil {
@@ -970,9 +1005,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing bumpRevisionStmt: %w", cerr)
 		}
 	}
-	if q.carrierTroublesStmt != nil {
-		if cerr := q.carrierTroublesStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing carrierTroublesStmt: %w", cerr)
+	if q.carrierDaysStmt != nil {
+		if cerr := q.carrierDaysStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing carrierDaysStmt: %w", cerr)
+		}
+	}
+	if q.carrierTriedStmt != nil {
+		if cerr := q.carrierTriedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing carrierTriedStmt: %w", cerr)
+		}
+	}
+	if q.carriersStmt != nil {
+		if cerr := q.carriersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing carriersStmt: %w", cerr)
 		}
 	}
 	if q.clearContentsStmt != nil {
@@ -1075,6 +1120,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing countStepsStmt: %w", cerr)
 		}
 	}
+	if q.countTakenStmt != nil {
+		if cerr := q.countTakenStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countTakenStmt: %w", cerr)
+		}
+	}
 	if q.deleteDraftStmt != nil {
 		if cerr := q.deleteDraftStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing deleteDraftStmt: %w", cerr)
@@ -1143,6 +1193,21 @@ func (q *Queries) Close() error {
 	if q.dropBareOriginalStmt != nil {
 		if cerr := q.dropBareOriginalStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropBareOriginalStmt: %w", cerr)
+		}
+	}
+	if q.dropCarrierStmt != nil {
+		if cerr := q.dropCarrierStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropCarrierStmt: %w", cerr)
+		}
+	}
+	if q.dropCarrierDaysStmt != nil {
+		if cerr := q.dropCarrierDaysStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropCarrierDaysStmt: %w", cerr)
+		}
+	}
+	if q.dropCarrierTroublesStmt != nil {
+		if cerr := q.dropCarrierTroublesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropCarrierTroublesStmt: %w", cerr)
 		}
 	}
 	if q.dropCopyStmt != nil {
@@ -1615,6 +1680,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing queueAgainStmt: %w", cerr)
 		}
 	}
+	if q.rankCarrierStmt != nil {
+		if cerr := q.rankCarrierStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing rankCarrierStmt: %w", cerr)
+		}
+	}
 	if q.reMergeStmt != nil {
 		if cerr := q.reMergeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing reMergeStmt: %w", cerr)
@@ -1748,6 +1818,11 @@ func (q *Queries) Close() error {
 	if q.setAttributeStmt != nil {
 		if cerr := q.setAttributeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setAttributeStmt: %w", cerr)
+		}
+	}
+	if q.setCarrierStmt != nil {
+		if cerr := q.setCarrierStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setCarrierStmt: %w", cerr)
 		}
 	}
 	if q.setCopyLineStmt != nil {
@@ -1930,6 +2005,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing touchPersonStmt: %w", cerr)
 		}
 	}
+	if q.troublesStmt != nil {
+		if cerr := q.troublesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing troublesStmt: %w", cerr)
+		}
+	}
 	if q.unfinishedPlansStmt != nil {
 		if cerr := q.unfinishedPlansStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing unfinishedPlansStmt: %w", cerr)
@@ -2009,6 +2089,7 @@ type Queries struct {
 	accountByLoginStmt         *sql.Stmt
 	accountsStmt               *sql.Stmt
 	addAttributeStmt           *sql.Stmt
+	addCarrierStmt             *sql.Stmt
 	addEditStmt                *sql.Stmt
 	addEditPersonStmt          *sql.Stmt
 	addFileStmt                *sql.Stmt
@@ -2047,7 +2128,9 @@ type Queries struct {
 	beginRunStmt               *sql.Stmt
 	beginningStmt              *sql.Stmt
 	bumpRevisionStmt           *sql.Stmt
-	carrierTroublesStmt        *sql.Stmt
+	carrierDaysStmt            *sql.Stmt
+	carrierTriedStmt           *sql.Stmt
+	carriersStmt               *sql.Stmt
 	clearContentsStmt          *sql.Stmt
 	clearDeliveriesStmt        *sql.Stmt
 	clearFiguresStmt           *sql.Stmt
@@ -2068,6 +2151,7 @@ type Queries struct {
 	countMessagesStmt          *sql.Stmt
 	countRecipientsStmt        *sql.Stmt
 	countStepsStmt             *sql.Stmt
+	countTakenStmt             *sql.Stmt
 	deleteDraftStmt            *sql.Stmt
 	deliveriesByKeyStmt        *sql.Stmt
 	deliveriesHereStmt         *sql.Stmt
@@ -2082,6 +2166,9 @@ type Queries struct {
 	dropAddressesStmt          *sql.Stmt
 	dropAttributeStmt          *sql.Stmt
 	dropBareOriginalStmt       *sql.Stmt
+	dropCarrierStmt            *sql.Stmt
+	dropCarrierDaysStmt        *sql.Stmt
+	dropCarrierTroublesStmt    *sql.Stmt
 	dropCopyStmt               *sql.Stmt
 	dropEmptyGroupStmt         *sql.Stmt
 	dropFileStmt               *sql.Stmt
@@ -2176,6 +2263,7 @@ type Queries struct {
 	putTieStmt                 *sql.Stmt
 	putTroubleStmt             *sql.Stmt
 	queueAgainStmt             *sql.Stmt
+	rankCarrierStmt            *sql.Stmt
 	reMergeStmt                *sql.Stmt
 	readingStmt                *sql.Stmt
 	readingsStmt               *sql.Stmt
@@ -2203,6 +2291,7 @@ type Queries struct {
 	setAliveStmt               *sql.Stmt
 	setAsideStmt               *sql.Stmt
 	setAttributeStmt           *sql.Stmt
+	setCarrierStmt             *sql.Stmt
 	setCopyLineStmt            *sql.Stmt
 	setGoodStmt                *sql.Stmt
 	setGroupStmt               *sql.Stmt
@@ -2239,6 +2328,7 @@ type Queries struct {
 	targetsStmt                *sql.Stmt
 	termsStmt                  *sql.Stmt
 	touchPersonStmt            *sql.Stmt
+	troublesStmt               *sql.Stmt
 	unfinishedPlansStmt        *sql.Stmt
 	unfinishedStopsStmt        *sql.Stmt
 	unholdMessageStmt          *sql.Stmt
@@ -2257,6 +2347,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		accountByLoginStmt:         q.accountByLoginStmt,
 		accountsStmt:               q.accountsStmt,
 		addAttributeStmt:           q.addAttributeStmt,
+		addCarrierStmt:             q.addCarrierStmt,
 		addEditStmt:                q.addEditStmt,
 		addEditPersonStmt:          q.addEditPersonStmt,
 		addFileStmt:                q.addFileStmt,
@@ -2295,7 +2386,9 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		beginRunStmt:               q.beginRunStmt,
 		beginningStmt:              q.beginningStmt,
 		bumpRevisionStmt:           q.bumpRevisionStmt,
-		carrierTroublesStmt:        q.carrierTroublesStmt,
+		carrierDaysStmt:            q.carrierDaysStmt,
+		carrierTriedStmt:           q.carrierTriedStmt,
+		carriersStmt:               q.carriersStmt,
 		clearContentsStmt:          q.clearContentsStmt,
 		clearDeliveriesStmt:        q.clearDeliveriesStmt,
 		clearFiguresStmt:           q.clearFiguresStmt,
@@ -2316,6 +2409,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		countMessagesStmt:          q.countMessagesStmt,
 		countRecipientsStmt:        q.countRecipientsStmt,
 		countStepsStmt:             q.countStepsStmt,
+		countTakenStmt:             q.countTakenStmt,
 		deleteDraftStmt:            q.deleteDraftStmt,
 		deliveriesByKeyStmt:        q.deliveriesByKeyStmt,
 		deliveriesHereStmt:         q.deliveriesHereStmt,
@@ -2330,6 +2424,9 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropAddressesStmt:          q.dropAddressesStmt,
 		dropAttributeStmt:          q.dropAttributeStmt,
 		dropBareOriginalStmt:       q.dropBareOriginalStmt,
+		dropCarrierStmt:            q.dropCarrierStmt,
+		dropCarrierDaysStmt:        q.dropCarrierDaysStmt,
+		dropCarrierTroublesStmt:    q.dropCarrierTroublesStmt,
 		dropCopyStmt:               q.dropCopyStmt,
 		dropEmptyGroupStmt:         q.dropEmptyGroupStmt,
 		dropFileStmt:               q.dropFileStmt,
@@ -2424,6 +2521,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		putTieStmt:                 q.putTieStmt,
 		putTroubleStmt:             q.putTroubleStmt,
 		queueAgainStmt:             q.queueAgainStmt,
+		rankCarrierStmt:            q.rankCarrierStmt,
 		reMergeStmt:                q.reMergeStmt,
 		readingStmt:                q.readingStmt,
 		readingsStmt:               q.readingsStmt,
@@ -2451,6 +2549,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setAliveStmt:               q.setAliveStmt,
 		setAsideStmt:               q.setAsideStmt,
 		setAttributeStmt:           q.setAttributeStmt,
+		setCarrierStmt:             q.setCarrierStmt,
 		setCopyLineStmt:            q.setCopyLineStmt,
 		setGoodStmt:                q.setGoodStmt,
 		setGroupStmt:               q.setGroupStmt,
@@ -2487,6 +2586,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		targetsStmt:                q.targetsStmt,
 		termsStmt:                  q.termsStmt,
 		touchPersonStmt:            q.touchPersonStmt,
+		troublesStmt:               q.troublesStmt,
 		unfinishedPlansStmt:        q.unfinishedPlansStmt,
 		unfinishedStopsStmt:        q.unfinishedStopsStmt,
 		unholdMessageStmt:          q.unholdMessageStmt,

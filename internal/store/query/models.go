@@ -67,12 +67,21 @@ type Beginning struct {
 	MadeAt int64
 }
 
-type CarrierTrouble struct {
+type Carrier struct {
+	ID      int64
 	Channel roster.Channel
-	Detail  string
-	Since   int64
-	Tries   int64
-	RetryAt int64
+	Rank    int64
+	Setup   string
+	Secrets []byte
+	TriedAt int64
+	Tried   string
+}
+
+type CarrierDay struct {
+	Channel roster.Channel
+	Carrier int64
+	Day     string
+	Taken   int64
 }
 
 type Content struct {
@@ -476,6 +485,15 @@ type Term struct {
 	Language string
 	Says     string
 	Note     string
+}
+
+type Trouble struct {
+	Channel roster.Channel
+	Carrier int64
+	Detail  string
+	Since   int64
+	Tries   int64
+	RetryAt int64
 }
 
 type Unit struct {

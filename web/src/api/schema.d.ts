@@ -1711,6 +1711,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/settings/carriers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How messages leave */
+        get: operations["office-carriers"];
+        put?: never;
+        /** Add a carrier, or change one */
+        post: operations["save-carrier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/carriers/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read what a mail server found of an email that it took */
+        post: operations["mail-results"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/carriers/try-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Let the stand-ins take everything, or the carriers */
+        put: operations["try-out"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/carriers/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a carrier */
+        delete: operations["drop-carrier"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/carriers/{id}/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a carrier the first of its channel */
+        post: operations["first-carrier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/carriers/{id}/key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a key with which emails are signed */
+        post: operations["sign-mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/carriers/{id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand a trial to a carrier */
+        post: operations["trial-carrier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/settings/organisation": {
         parameters: {
             query?: never;
@@ -2321,6 +2441,13 @@ export interface components {
              */
             times: number;
         };
+        "BodyStruct { Source string \"json:\\\"source\\\" maxLength:\\\"200000\\\" doc:\\\"The email's source or its header\\\"\" }Body": {
+            /** @description The email's source, or its header */
+            source: string;
+        };
+        "BodyStruct { StandIns bool \"json:\\\"standIns\\\"\" }Body": {
+            standIns: boolean;
+        };
         Budget: {
             /**
              * Format: int64
@@ -2333,14 +2460,54 @@ export interface components {
              */
             unit?: number;
         };
+        CarriedView: {
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            /** @description The organisation's own, in the order in which they are tried */
+            list: components["schemas"]["OwnCarrierView"][];
+            /** @description Nothing carries it */
+            off: boolean;
+            /** @description The carrier that the program was started with, or empty */
+            started: string;
+            /**
+             * Format: int64
+             * @description Deliveries taken today by what is no setting
+             */
+            today: number;
+            /** @description Of what is no setting */
+            trouble?: components["schemas"]["CarrierTrouble"];
+        };
         CarrierMoved: {
             /** Format: date-time */
             at: string;
+        };
+        CarrierTrouble: {
+            detail: string;
+            /** Format: date-time */
+            retryAt: string;
+            /** Format: date-time */
+            since: string;
         };
         CarrierView: {
             /** @enum {string} */
             channel: "email" | "text" | "voice" | "push";
             down: boolean;
+        };
+        CarriersView: {
+            channels: components["schemas"]["CarriedView"][];
+            examples: components["schemas"]["Example"][];
+            /** @description Because the program was started so, or named carriers: no setting changes it */
+            fixed: boolean;
+            /** @description That emails are from */
+            mailbox: string;
+            /** @description That texts and calls are from */
+            number: string;
+            /** @description What may stand in templates between { and } */
+            places: string[];
+            /** @description By which push services know the program, base64url */
+            pushKey: string;
+            /** @description They carry everything: nobody is really written to */
+            standIns: boolean;
         };
         Change: {
             from?: string;
@@ -2801,6 +2968,10 @@ export interface components {
              */
             type: string;
         };
+        Example: {
+            name: string;
+            template: string;
+        };
         ExportRequest: {
             /** @description Of people; none for all */
             columns: string[];
@@ -2972,6 +3143,20 @@ export interface components {
              * @description Corrections by people themselves that wait for a yes
              */
             waiting: number;
+        };
+        Gateway: {
+            /** @description JSON; empty for the program's own form */
+            template: string;
+            /** @description Empty with a template, which holds it */
+            url: string;
+        };
+        Given: {
+            /** @description Of the mail server's user; absent keeps it */
+            password?: string;
+            /** @description With which the gateway signs its reports; absent keeps it */
+            reports?: string;
+            /** @description Of the gateway; absent keeps it */
+            token?: string;
         };
         GlossaryView: {
             terms: components["schemas"]["KeptTermView"][];
@@ -3363,6 +3548,12 @@ export interface components {
             original: string;
             target: string;
         };
+        Line: {
+            name: string;
+            /** @enum {string} */
+            of: "spf" | "dkim" | "dmarc";
+            value: string;
+        };
         LineView: {
             /** Format: date-time */
             at?: string;
@@ -3723,6 +3914,37 @@ export interface components {
             texts: boolean;
             /** @description As people type it */
             value: string;
+        };
+        OwnCarrierView: {
+            /** Format: int64 */
+            id: number;
+            /** @description To publish for the domain of the mailbox */
+            lines: components["schemas"]["Line"][];
+            /** @description It takes the next delivery */
+            next: boolean;
+            /** @description There is one */
+            password: boolean;
+            /** @description Secrets and messages travel so that others on the way can read them */
+            readable: boolean;
+            /** @description There is a secret with which it signs its reports */
+            reports: boolean;
+            /** @description Its secrets cannot be opened, so that it rests until they are typed again */
+            sealed: boolean;
+            setup: components["schemas"]["Setup"];
+            /**
+             * Format: int64
+             * @description Deliveries taken today
+             */
+            today: number;
+            /** @description There is one */
+            token: boolean;
+            /** @description What was wrong with the last trial, or empty */
+            tried: string;
+            /** Format: date-time */
+            triedAt?: string;
+            trouble?: components["schemas"]["CarrierTrouble"];
+            /** @description Deliveries are handed to it, or would be after those before it */
+            used: boolean;
         };
         OwnDevice: {
             auth: string;
@@ -4389,6 +4611,15 @@ export interface components {
             rights: string[];
             scope: components["schemas"]["Scope"];
         };
+        "Save-carrierRequest": {
+            given?: components["schemas"]["Given"];
+            /**
+             * Format: int64
+             * @description Absent for a new one
+             */
+            id?: number;
+            setup: components["schemas"]["Setup"];
+        };
         "Save-draftRequest": {
             draft: components["schemas"]["Draft"];
             /**
@@ -4520,6 +4751,17 @@ export interface components {
             /** @description The testers by name */
             testers: components["schemas"]["NamedPerson"][];
         };
+        Server: {
+            host: string;
+            /** Format: int64 */
+            port: number;
+            /** @enum {string} */
+            security: "starttls" | "tls" | "open";
+            /** @description Of the DKIM key that emails are signed with, or empty */
+            readonly selector: string;
+            /** @description Empty when it asks for none */
+            user: string;
+        };
         Session: {
             /** @description Whether the shipped stand-ins run */
             bench: boolean;
@@ -4565,6 +4807,25 @@ export interface components {
             sending: components["schemas"]["SendingView"];
             units: components["schemas"]["UnitView"][];
             updatesWait: boolean;
+        };
+        Setup: {
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            gateway?: components["schemas"]["Gateway"];
+            name: string;
+            /**
+             * Format: int64
+             * @description The most deliveries in a day; 0 is no limit
+             */
+            perDay: number;
+            /**
+             * Format: double
+             * @description The most deliveries in a second; 0 is no limit
+             */
+            perSecond: number;
+            /** @description It is set up and not used */
+            rests: boolean;
+            server?: components["schemas"]["Server"];
         };
         Sheet: {
             addresses: components["schemas"]["Address"][];
@@ -4813,6 +5074,10 @@ export interface components {
             reached: boolean;
             receives: boolean;
         };
+        "Trial-carrierRequest": {
+            /** @description A mailbox or a number, as the channel has it */
+            to: string;
+        };
         TriedView: {
             /** @description By which channel, and where to */
             sent: string[];
@@ -4820,6 +5085,8 @@ export interface components {
         TroubleView: {
             /** @enum {string} */
             channel: "email" | "text" | "voice" | "push";
+            /** @description Another carrier takes what is for this one meanwhile */
+            covered: boolean;
             /** @description What its carrier said */
             detail: string;
             /** Format: date-time */
@@ -4990,6 +5257,14 @@ export interface components {
             /** Format: int64 */
             attribute: number;
             value: string;
+        };
+        VerdictView: {
+            /** @enum {string} */
+            of: "spf" | "dkim" | "dmarc";
+            passed: boolean;
+            /** @description pass, fail, none and others of RFC 8601 */
+            result: string;
+            words: string;
         };
         VersionView: {
             /** Format: date-time */
@@ -9181,6 +9456,260 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "office-carriers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-carrier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-carrierRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "mail-results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { Source string \"json:\\\"source\\\" maxLength:\\\"200000\\\" doc:\\\"The email's source or its header\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { StandIns bool \"json:\\\"standIns\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-carrier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "first-carrier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "sign-mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "trial-carrier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial-carrierRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersView"];
                 };
             };
             /** @description Error */

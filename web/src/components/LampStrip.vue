@@ -95,8 +95,8 @@ const leave = useMutation({
       <b>No backup</b> of the last two days:
       <router-link to="/settings?of=backups" class="title">see why</router-link>
     </span>
-    <span v-for="t in strip?.trouble" :key="t.channel" class="one trouble" role="alert">
-      <b>{{ waiting[t.channel] }} wait:</b>
+    <span v-for="(t, i) in strip?.trouble" :key="i" class="one trouble" role="alert">
+      <b>{{ waiting[t.channel] }} {{ t.covered ? 'go by the next carrier' : 'wait' }}:</b>
       <span class="says" :title="t.detail" dir="auto">{{ t.detail }}</span>
       <span class="dim">tried again {{ times.clock(t.retryAt) }}</span>
       <button

@@ -78,6 +78,12 @@ const steps = ['Your organisation', 'Your account', 'How messages leave']
         <h1>Welcome, {{ found.data.value.name }}</h1>
         <p>You are signed in, with every right. What comes next:</p>
         <ul class="next">
+          <li v-if="typed && !typed.standIns && !data?.carried">
+            <router-link to="/settings?of=carriers">Set up how messages leave</router-link>
+            <span class="quiet"
+              >A mail server, gateways for texts and calls, each with a trial to yourself.</span
+            >
+          </li>
           <li>
             <router-link to="/people/import">Load your roster file</router-link>
             <span class="quiet"
@@ -141,10 +147,10 @@ const steps = ['Your organisation', 'Your account', 'How messages leave']
             <label class="sheet"
               ><RadioBox v-model="typed.standIns" :value="false" name="leave" />
               <span
-                ><b>Nothing leaves yet</b>
+                ><b>By your own carriers</b>
                 <small
-                  >You load the roster and write; a mail server and gateways are named when the program is
-                  started next.</small
+                  >A mail server and gateways, set up next in Settings, each with a trial to yourself. Until
+                  then nothing leaves.</small
                 ></span
               ></label
             >

@@ -9,6 +9,7 @@ import SayNote from '@/components/SayNote.vue'
 import AccountSettings from '@/settings/AccountSettings.vue'
 import AttributeSettings from '@/settings/AttributeSettings.vue'
 import BackupSettings from '@/settings/BackupSettings.vue'
+import CarrierSettings from '@/settings/CarrierSettings.vue'
 import HabitSettings from '@/settings/HabitSettings.vue'
 import OfficeSettings from '@/settings/OfficeSettings.vue'
 import SendingSettings from '@/settings/SendingSettings.vue'
@@ -26,6 +27,7 @@ const { data, error } = useQuery({
 const tabs = [
   { key: 'accounts', words: 'Accounts' },
   { key: 'organisation', words: 'Organisation' },
+  { key: 'carriers', words: 'Carriers' },
   { key: 'sending', words: 'Sending' },
   { key: 'units', words: 'Units' },
   { key: 'habits', words: 'Roles and languages' },
@@ -75,6 +77,7 @@ async function change(request: () => Promise<unknown>): Promise<boolean> {
       <template v-if="data">
         <AccountSettings v-if="tab === 'accounts'" :settings="data" :change="change" />
         <OfficeSettings v-else-if="tab === 'organisation'" :change="change" />
+        <CarrierSettings v-else-if="tab === 'carriers'" />
         <BackupSettings v-else-if="tab === 'backups'" />
         <UnitSettings v-else-if="tab === 'units'" :settings="data" :change="change" />
         <SendingSettings v-else-if="tab === 'sending'" :settings="data" :change="change" />
