@@ -33,6 +33,7 @@ import (
 	"upperlantern/internal/importer"
 	"upperlantern/internal/letters"
 	"upperlantern/internal/messages"
+	"upperlantern/internal/passes"
 	"upperlantern/internal/password"
 	"upperlantern/internal/reading"
 	"upperlantern/internal/sending"
@@ -196,6 +197,7 @@ func (i *Instance) begin(ctx context.Context) (err error) {
 	handler, _ := httpapi.New(httpapi.Options{
 		Store: i.Store, Founding: f, Loopback: i.loopback, Reports: nothing, Shown: nothing, Files: c.Files, Now: c.Now,
 		Log: c.Log, PasswordCost: c.PasswordCost, Secure: c.Secure, Proxies: c.Proxies,
+		Passes: passes.New(passes.Service{Store: i.Store, Now: c.Now, Log: c.Log}),
 	})
 	i.handler.set(handler)
 	return nil
@@ -263,6 +265,8 @@ func (i *Instance) work(ctx context.Context, organisation store.Organisation) er
 			return nil
 		})
 	}
+	options.Key = i.carriers.Key
+	options.Passes = passes.New(passes.Service{Store: i.Store, Site: c.Site, Mail: i.mail, Now: c.Now, Log: c.Log})
 	handler, _ := httpapi.New(options)
 	i.handler.set(handler)
 	i.serveSMTP(ctx, returns, carrier.NewReturnMail(dispatcher.Report, store.ErrNotFound, organisation.Secret, c.Now))
@@ -292,6 +296,7 @@ func (i *Instance) sweep(ctx context.Context, im *importer.Importer) {
 		files, err := i.Store.SweepFiles(ctx, before)
 		imports, failed := im.Sweep(ctx)
 		err = errors.Join(err, failed, i.Store.SweepDevices(ctx, before), i.Store.TidyMemory(ctx))
+		err = errors.Join(err, i.Store.SweepPasses(ctx, i.config.Now()))
 		if err != nil && ctx.Err() == nil {
 			i.config.Log.Error("sweeping", "error", err)
 		}

@@ -98,6 +98,17 @@ func (i *Instance) lines(ctx context.Context, o store.Organisation) (dispatch.Li
 	return lines, zone, err
 }
 
+// mail hands an email to somebody of the office over at once.
+func (i *Instance) mail(ctx context.Context, to, subject, body string) error {
+	o, err := i.Store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	return i.dispatcher.HandNow(ctx, roster.Email, carrier.Item{
+		Key: rand.Text(), To: to, From: o.MailFrom, FromName: o.MailName, Subject: subject, Body: body, Language: "en",
+	})
+}
+
 // named are the carriers at places that are no settings.
 func (i *Instance) named(o store.Organisation, at *places) (dispatch.Lines, error) {
 	perSecond, reports := i.config.Carriers.PerSecond, i.reportsURL()

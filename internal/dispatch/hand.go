@@ -132,7 +132,7 @@ func (d *Dispatcher) hand(ctx context.Context, l *lane, w work) {
 		d.giveBack(l, []store.Leased{w.Leased})
 		return
 	}
-	p, err, ok := d.handTo(ending, l, w, item)
+	p, err, ok := d.handTo(ending, l, w.Urgency, item)
 	if !ok {
 		d.giveBack(l, []store.Leased{w.Leased})
 		return

@@ -211,9 +211,11 @@ func (d *Dispatcher) untilTried(channel roster.Channel) time.Duration {
 
 // handTo hands an item to the carriers of a lane, one after the other, until one
 // answers about it. Without ok none takes it now: it is given back.
-func (d *Dispatcher) handTo(ctx context.Context, l *lane, w work, item carrier.Item) (p *post, err error, ok bool) {
+func (d *Dispatcher) handTo(
+	ctx context.Context, l *lane, urgency roster.Urgency, item carrier.Item,
+) (p *post, err error, ok bool) {
 	for {
-		if p = d.choose(l, w.Urgency); p == nil {
+		if p = d.choose(l, urgency); p == nil {
 			return nil, nil, false
 		}
 		err = p.Carrier.Hand(ctx, item)
@@ -234,6 +236,22 @@ func (d *Dispatcher) handTo(ctx context.Context, l *lane, w work, item carrier.I
 		}
 		d.pauseFor(l, p, trouble)
 	}
+}
+
+// ErrNobody means that no carrier of a channel takes anything now.
+var ErrNobody = errors.New("nothing takes it now")
+
+// HandNow hands something over at once that is no delivery of a message, such as an
+// email to an account.
+func (d *Dispatcher) HandNow(ctx context.Context, channel roster.Channel, item carrier.Item) error {
+	p, err, ok := d.handTo(ctx, d.lanes[channel], roster.Timely, item)
+	if !ok {
+		return ErrNobody
+	}
+	if err == nil {
+		d.book.add(entry{by: &p.at})
+	}
+	return err
 }
 
 // troubleOf is the trouble that an error tells of, or nil. Where another carrier could

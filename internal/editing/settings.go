@@ -263,8 +263,6 @@ func (g *Editor) SaveAccount(ctx context.Context, by access.Principal, a store.A
 		return o.ID != a.ID && strings.EqualFold(o.Login, a.Login)
 	}):
 		return 0, fmt.Errorf("%w: there is an account %s already", ErrCannot, a.Login)
-	case a.ID == 0 && a.PasswordHash == "":
-		return 0, fmt.Errorf("%w: a new account needs a password", ErrCannot)
 	case a.ID == 0:
 		return g.Store.PutAccount(ctx, a)
 	case at < 0 || !by.Reaches(accounts[at].Grant, r.Units):
@@ -277,6 +275,48 @@ func (g *Editor) SaveAccount(ctx context.Context, by access.Principal, a store.A
 		a.PasswordHash = accounts[at].PasswordHash
 	}
 	return a.ID, g.Store.SetAccount(ctx, a)
+}
+
+// SaveFactorFor says which rights need a second factor. Only who has one may say so:
+// everybody else could lock themselves out.
+func (g *Editor) SaveFactorFor(ctx context.Context, by access.Principal, rights []access.Right) error {
+	before, err := g.Store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	after := before
+	after.FactorFor = []access.Right{}
+	var words []string
+	for _, r := range access.Rights {
+		if slices.Contains(rights, r) {
+			after.FactorFor = append(after.FactorFor, r)
+			words = append(words, r.Words())
+		}
+	}
+	account, err := g.Store.Account(ctx, by.ID)
+	if err != nil {
+		return err
+	}
+	if len(words) > 0 && len(account.Factor) == 0 {
+		return fmt.Errorf("%w: set your own second factor up first, in Your account", ErrCannot)
+	}
+	said := "no right needs a second factor"
+	if len(words) > 0 {
+		said = "a second factor is needed to " + strings.Join(words, ", ")
+	}
+	return g.keep(ctx, by, before, after, said)
+}
+
+// DropFactor takes the second factor of an account away whose device is lost, and keeps
+// in words who did.
+func (g *Editor) DropFactor(ctx context.Context, by access.Principal, a store.Account) error {
+	if len(a.Factor) == 0 {
+		return fmt.Errorf("%w: %s has no second factor", ErrCannot, a.Name)
+	}
+	if err := g.Store.SetFactor(ctx, a.ID, nil, 0, nil); err != nil {
+		return err
+	}
+	return g.Store.SayChange(ctx, by.ID, "settings: the second factor of "+a.Name+" taken away", g.Now())
 }
 
 // Admit gives somebody a password from the command line: an account that is there

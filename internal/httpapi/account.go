@@ -35,9 +35,14 @@ type ownSession struct {
 }
 
 type ownAccount struct {
-	Login    string       `json:"login"`
-	Name     string       `json:"name"`
-	Sessions []ownSession `json:"sessions" doc:"Where the account is signed in, the newest first"`
+	Login      string       `json:"login"`
+	Name       string       `json:"name"`
+	Factor     bool         `json:"factor" doc:"It has a second factor"`
+	Recovery   int          `json:"recovery" doc:"Recovery codes that are left"`
+	Needed     []string     `json:"needed" doc:"Rights that it holds only with a second factor, in words"`
+	SlowedAt   *time.Time   `json:"slowedAt,omitempty" doc:"When wrong tries to sign in as it were last slowed down"`
+	SlowedFrom string       `json:"slowedFrom" doc:"And from which network they came"`
+	Sessions   []ownSession `json:"sessions" doc:"Where the account is signed in, the newest first"`
 }
 
 func (s *server) accountRoutes(api huma.API) {
@@ -62,7 +67,25 @@ func (s *server) ownAccount(ctx context.Context, _ *struct{}) (*route.Body[ownAc
 	if err != nil {
 		return nil, s.kit.Problem(ctx, err)
 	}
-	out := ownAccount{Login: account.Login, Name: account.Name, Sessions: []ownSession{}}
+	out := ownAccount{
+		Login: account.Login, Name: account.Name, Factor: len(account.Factor) > 0, Needed: []string{},
+		SlowedFrom: account.SlowedFrom, Sessions: []ownSession{},
+	}
+	if !account.SlowedAt.IsZero() {
+		out.SlowedAt = &account.SlowedAt
+	}
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return nil, s.kit.Problem(ctx, err)
+	}
+	for _, r := range account.Rights {
+		if slices.Contains(o.FactorFor, r) {
+			out.Needed = append(out.Needed, r.Words())
+		}
+	}
+	if out.Recovery, err = s.Store.RecoveryCodesLeft(ctx, account.ID); err != nil {
+		return nil, s.kit.Problem(ctx, err)
+	}
 	here := s.sessions.GetString(ctx, sessionID)
 	err = s.eachSession(ctx, account, func(ctx context.Context) error {
 		id := s.sessions.GetString(ctx, sessionID)
@@ -125,23 +148,10 @@ func (s *server) changePassword(ctx context.Context, in *struct {
 		Next string `json:"next" maxLength:"300" doc:"The new one"`
 	}
 }) (*struct{}, error) {
-	account, err := s.Store.Account(ctx, route.By(ctx).ID)
+	account, err := s.confirmed(ctx, in.Body.Now)
 	if err != nil {
 		return nil, s.kit.Problem(ctx, err)
 	}
-	network := networkOf(ctx)
-	try := tryOf(account.Login, network, true)
-	if wait := s.door.begin(try, network, s.Now()); wait > 0 {
-		return nil, tooMany(wait)
-	}
-	match, err := s.door.compare(ctx, in.Body.Now, account.PasswordHash)
-	if err != nil {
-		return nil, s.kit.Problem(ctx, err)
-	}
-	if !match {
-		return nil, huma.Error422UnprocessableEntity("The present password is wrong. Nothing was changed.")
-	}
-	s.door.opened(try, network)
 	if strings.EqualFold(in.Body.Next, in.Body.Now) {
 		return nil, huma.Error422UnprocessableEntity("The new password is the present one. Nothing was changed.")
 	}
@@ -160,4 +170,27 @@ func (s *server) changePassword(ctx context.Context, in *struct {
 	}
 	s.Events.Sessions()
 	return nil, s.kit.Problem(ctx, err)
+}
+
+// confirmed is the account of the session, when its present password was typed. Wrong
+// ones are slowed down as at the sign-in.
+func (s *server) confirmed(ctx context.Context, typed string) (store.Account, error) {
+	account, err := s.Store.Account(ctx, route.By(ctx).ID)
+	if err != nil {
+		return account, err
+	}
+	network := networkOf(ctx)
+	try := tryOf(account.Login, network, true)
+	if wait := s.door.begin(try, network, s.Now()); wait > 0 {
+		return account, tooMany(wait)
+	}
+	match, err := s.door.compare(ctx, typed, account.PasswordHash)
+	if err != nil {
+		return account, err
+	}
+	if !match {
+		return account, huma.Error422UnprocessableEntity("The present password is wrong. Nothing was changed.")
+	}
+	s.door.opened(try, network)
+	return account, nil
 }

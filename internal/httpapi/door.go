@@ -36,9 +36,21 @@ var (
 	}
 )
 
-// door is where passwords are tried.
+// Whoever asks for links to new passwords is slowed down too.
+var (
+	accountAsks = throttle.Rules{
+		Free: 3, First: time.Minute, Longest: time.Hour, Forget: 6 * time.Hour, Most: 20_000,
+	}
+	networkAsks = throttle.Rules{
+		Free: 20, First: 10 * time.Second, Longest: 10 * time.Minute, Forget: time.Hour, Most: 20_000,
+	}
+)
+
+// door is where passwords are tried, and links to new ones asked for.
 type door struct {
 	mu       sync.Mutex
+	asking   *throttle.Tries // by login
+	askingAt *throttle.Tries // by network
 	accounts *throttle.Tries
 	networks *throttle.Tries
 	slots    chan struct{}  // who computes
@@ -51,6 +63,7 @@ func newDoor(cost *password.Cost) *door {
 	return &door{
 		cost:     cost,
 		accounts: throttle.New(accountTries), networks: throttle.New(networkTries),
+		asking: throttle.New(accountAsks), askingAt: throttle.New(networkAsks),
 		slots: make(chan struct{}, hashesAtOnce), inside: make(chan struct{}, hashesAtOnce+hashesWaiting),
 		nobody: sync.OnceValues(func() (string, error) { return password.Hash("nobody has this password", cost) }),
 	}
@@ -61,12 +74,38 @@ func newDoor(cost *password.Cost) *door {
 func (d *door) begin(account, network string, now time.Time) time.Duration {
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	wait := max(d.accounts.Wait(account, now), d.networks.Wait(network, now))
+	return count(d.accounts, d.networks, account, network, now)
+}
+
+// asks counts that a link to a new password is asked for, as begin counts tries.
+func (d *door) asks(account, network string, now time.Time) time.Duration {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return count(d.asking, d.askingAt, account, network, now)
+}
+
+func count(accounts, networks *throttle.Tries, account, network string, now time.Time) time.Duration {
+	wait := max(accounts.Wait(account, now), networks.Wait(network, now))
 	if wait == 0 {
-		d.accounts.Begin(account, now)
-		d.networks.Begin(network, now)
+		accounts.Begin(account, now)
+		networks.Begin(network, now)
 	}
 	return wait
+}
+
+// unfinished takes a try back that was right so far.
+func (d *door) unfinished(account, network string) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.accounts.Undo(account)
+	d.networks.Undo(network)
+}
+
+// slows reports whether an account has to wait for its next try.
+func (d *door) slows(account string, now time.Time) bool {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return d.accounts.Wait(account, now) > 0
 }
 
 // opened forgives the tries of an account whose password was right. A network

@@ -35,8 +35,10 @@ import (
 	"upperlantern/internal/importer"
 	"upperlantern/internal/letters"
 	"upperlantern/internal/messages"
+	"upperlantern/internal/passes"
 	"upperlantern/internal/password"
 	"upperlantern/internal/reading"
+	"upperlantern/internal/seal"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
 	"upperlantern/internal/standin"
@@ -65,6 +67,8 @@ type Options struct {
 	Reading     *reading.Service
 	Founding    *founding.Service // nil where there is an organisation
 	Backups     *backup.Service   // nil when none are made
+	Passes      *passes.Service
+	Key         seal.Key // to the secrets of second factors
 	Carriers    outgoing.Carriers
 	// CarrierSetup is the organisation's own carriers, and Started what the program was
 	// started with.
@@ -158,10 +162,12 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	s.beginRoutes(api)
 	s.signInRoutes(api)
 	s.accountRoutes(api)
+	s.factorRoutes(api)
+	s.passRoutes(api)
 	(&people.Area{Kit: s.kit, Messages: s.Messages, Editor: s.Editor, Importer: s.Importer}).Routes(api)
 	(&office.Area{
 		Kit: s.kit, Editor: s.Editor, Sessions: s, Backups: s.Backups, Carriers: s.CarrierSetup, Started: s.Started,
-		Conditions: s.Carriers,
+		Passes: s.Passes, Conditions: s.Carriers,
 	}).Routes(api)
 	(&outgoing.Area{
 		Kit: s.kit, Messages: s.Messages, Sending: s.Sending, Carriers: s.Carriers, Backups: s.Backups,

@@ -6,6 +6,7 @@ import (
 	"database/sql"
 	"errors"
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/alexedwards/scs/sqlite3store"
@@ -63,7 +64,7 @@ func (s *server) requireAccount(next http.Handler) http.Handler {
 			s.atHome(s.strangers(next)).ServeHTTP(w, r)
 			return
 		}
-		if path == signInPath || strings.HasPrefix(path, updatePath) || strings.HasPrefix(path, readingPath) {
+		if openToStrangers(path) {
 			s.strangers(next).ServeHTTP(w, r)
 			return
 		}
@@ -81,8 +82,30 @@ func (s *server) requireAccount(next http.Handler) http.Handler {
 			route.Write(w, http.StatusInternalServerError, "Something went wrong here; try again.")
 			return
 		}
-		next.ServeHTTP(w, r.WithContext(route.For(r.Context(), account.Principal(access.BySession))))
+		principal := account.Principal(access.BySession)
+		if len(account.Factor) == 0 {
+			o, err := s.Store.Organisation(r.Context())
+			if err != nil {
+				s.Log.ErrorContext(r.Context(), "finding what needs a second factor", "error", err)
+				route.Write(w, http.StatusInternalServerError, "Something went wrong here; try again.")
+				return
+			}
+			principal.Grant = account.Within(o.FactorFor)
+		}
+		next.ServeHTTP(w, r.WithContext(route.For(r.Context(), principal)))
 	})
+}
+
+func openToStrangers(path string) bool {
+	if path == signInPath || path == forgottenPath {
+		return true
+	}
+	for _, open := range []string{updatePath, readingPath, passPath} {
+		if strings.HasPrefix(path, open) {
+			return true
+		}
+	}
+	return false
 }
 
 type offeredAccount struct {
@@ -113,6 +136,7 @@ type session struct {
 	Rights       []access.Right `json:"rights" doc:"What the account may do"`
 	Scope        roster.Scope   `json:"scope" doc:"Where it may do it"`
 	Units        []string       `json:"units" doc:"The same in words; none for the whole organisation"`
+	Lacks        []string       `json:"lacks" doc:"What it may not do until it has a second factor, in words"`
 }
 
 func (s *server) signInRoutes(api huma.API) {
@@ -151,6 +175,7 @@ type credentials struct {
 	Body struct {
 		Login    string `json:"login" maxLength:"200"`
 		Password string `json:"password" maxLength:"200"`
+		Code     string `json:"code,omitempty" maxLength:"40" doc:"Of the second factor, or a recovery code"`
 	}
 }
 
@@ -173,7 +198,23 @@ func (s *server) signIn(ctx context.Context, in *credentials) (*route.Body[sessi
 		return nil, s.kit.Problem(ctx, err)
 	}
 	if !match {
+		s.tellSlowed(account, try, network)
 		return nil, huma.Error401Unauthorized("The login or the password is wrong.")
+	}
+	if len(account.Factor) > 0 {
+		if strings.TrimSpace(in.Body.Code) == "" {
+			s.door.unfinished(try, network)
+			return nil, errNeedsCode()
+		}
+		if match, err = s.second(ctx, account, in.Body.Code); err != nil {
+			return nil, s.kit.Problem(ctx, err)
+		}
+		if !match {
+			s.tellSlowed(account, try, network)
+			return nil, huma.Error401Unauthorized(
+				"This code does not count: it is wrong, was used, or is no longer that of this moment.",
+			)
+		}
 	}
 	s.door.opened(try, network)
 	if err := s.Store.KnowNetwork(ctx, account.ID, network, now); err != nil {
@@ -185,6 +226,13 @@ func (s *server) signIn(ctx context.Context, in *credentials) (*route.Body[sessi
 	return s.sessionOf(ctx, account)
 }
 
+// tellSlowed tells an account when wrong tries to sign in as it have to wait now.
+func (s *server) tellSlowed(account store.Account, try, network string) {
+	if account.ID != 0 && s.door.slows(try, s.Now()) {
+		s.Passes.Slowed(account, network)
+	}
+}
+
 // Begin makes the session at hand one of an account.
 func (s *server) Begin(ctx context.Context, account store.Account) error {
 	if err := s.sessions.RenewToken(ctx); err != nil {
@@ -193,7 +241,7 @@ func (s *server) Begin(ctx context.Context, account store.Account) error {
 	s.sessions.Put(ctx, "account", account.ID)
 	s.sessions.Put(ctx, "epoch", account.Epoch)
 	s.begunHere(ctx, rand.Text())
-	return nil
+	return s.Store.SetSite(ctx, account.ID, route.Site(ctx))
 }
 
 func (s *server) session(ctx context.Context, _ *struct{}) (*route.Body[session], error) {
@@ -213,7 +261,12 @@ func (s *server) sessionOf(ctx context.Context, account store.Account) (*route.B
 		Login: account.Login, Name: account.Name, Duty: account.Duty, Initials: initials(account.Name),
 		Organisation: o.Name, TimeZone: o.TimeZone, Language: o.Language, HoldSeconds: int(o.Hold.Seconds()),
 		Bench: s.bench() != nil, ReadsAloud: readaloud.Available(),
-		Rights: account.Rights, Scope: account.Scope, Units: []string{},
+		Rights: account.Within(o.FactorFor).Rights, Scope: account.Scope, Units: []string{}, Lacks: []string{},
+	}
+	for _, right := range account.Rights {
+		if !slices.Contains(out.Rights, right) {
+			out.Lacks = append(out.Lacks, right.Words())
+		}
 	}
 	r, err := s.Store.RosterWithin(ctx, account.Scope)
 	if err != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"upperlantern/internal/core/access"
@@ -19,8 +20,24 @@ type Account struct {
 	Duty         string
 	PasswordHash string
 	Active       bool
-	Epoch        int64 // grows with every new password; sessions of an earlier one have ended
+	Epoch        int64  // grows with every new password; sessions of an earlier one have ended
+	Factor       []byte // the sealed secret of its second factor; empty without one
+	FactorStep   int64  // of the last code that counted
+	SlowedAt     time.Time
+	SlowedFrom   string // the network whose wrong tries were slowed down at that time
+	Site         string // where it last signed in
 	access.Grant
+}
+
+// Within is what the account holds in its sessions: without a second factor nothing of
+// the rights that need one.
+func (a Account) Within(needing []access.Right) access.Grant {
+	g := a.Grant
+	if len(a.Factor) > 0 {
+		return g
+	}
+	g.Rights = slices.DeleteFunc(slices.Clone(g.Rights), func(r access.Right) bool { return slices.Contains(needing, r) })
+	return g
 }
 
 // Principal is the account as one on whose behalf something is asked.
@@ -58,6 +75,15 @@ func (s *Store) SetAccount(ctx context.Context, a Account) error {
 		return err
 	}
 	return s.write(ctx, func(q *query.Queries) error {
+		before, err := q.AnyAccount(ctx, a.ID)
+		if err != nil {
+			return found(err)
+		}
+		if before.PasswordHash != a.PasswordHash {
+			if err := q.DropPasses(ctx, a.ID); err != nil {
+				return err
+			}
+		}
 		return one(q.SetAccount(ctx, query.SetAccountParams{
 			ID: a.ID, Login: a.Login, Name: a.Name, Duty: a.Duty, PasswordHash: a.PasswordHash, Active: a.Active,
 			Whole: a.Scope.Whole, Units: units, Rights: rights,
@@ -107,9 +133,12 @@ func (s *Store) AnyAccount(ctx context.Context, id int64) (Account, error) {
 	return account(row)
 }
 
-// SetPassword gives an account a new password, which ends its sessions.
+// SetPassword gives an account a new password, which ends its sessions and its links.
 func (s *Store) SetPassword(ctx context.Context, id int64, hash string) error {
 	return s.write(ctx, func(q *query.Queries) error {
+		if err := q.DropPasses(ctx, id); err != nil {
+			return err
+		}
 		return one(q.SetPassword(ctx, query.SetPasswordParams{ID: id, PasswordHash: hash}))
 	})
 }
@@ -160,7 +189,8 @@ func (s *Store) Accounts(ctx context.Context) ([]Account, error) {
 func account(row query.Account) (Account, error) {
 	a := Account{
 		ID: row.ID, Login: row.Login, Name: row.Name, Duty: row.Duty, PasswordHash: row.PasswordHash, Active: row.Active,
-		Epoch: row.SessionEpoch,
+		Epoch: row.SessionEpoch, Factor: row.Factor, FactorStep: row.FactorStep, SlowedAt: at(row.SlowedAt),
+		SlowedFrom: row.SlowedFrom, Site: row.Site,
 	}
 	a.Scope.Whole = row.Whole
 	if err := json.Unmarshal([]byte(row.Units), &a.Scope.Units); err != nil {

@@ -35,7 +35,8 @@ type Organisation struct {
 	Sending      plan.Sending
 	Secret       string // signs personal links
 	PushKeys     PushKeys
-	StandIns     bool // carry what is sent, when the command line names no carriers
+	StandIns     bool           // carry what is sent, when the command line names no carriers
+	FactorFor    []access.Right // that an account holds only with a second factor
 	Demo         bool
 }
 
@@ -105,7 +106,7 @@ func (s *Store) Organisation(ctx context.Context) (Organisation, error) {
 		into any
 	}{
 		{row.Rates, &o.Rates}, {row.Steps, &o.Steps}, {row.Roles, &o.Roles},
-		{row.Languages, &o.Languages}, {row.Sending, &o.Sending}, {row.PushKeys, &o.PushKeys},
+		{row.Languages, &o.Languages}, {row.Sending, &o.Sending}, {row.PushKeys, &o.PushKeys}, {row.FactorFor, &o.FactorFor},
 	} {
 		if err := settingsForm.read(setting.text, setting.into); err != nil {
 			return o, err
@@ -132,6 +133,11 @@ func (s *Store) ChangeOrganisation(
 	})
 }
 
+// SayChange keeps in words what an account changed of the settings.
+func (s *Store) SayChange(ctx context.Context, account int64, said string, now time.Time) error {
+	return s.write(ctx, func(q *query.Queries) error { return sayChange(ctx, q, account, said, now) })
+}
+
 // sayChange keeps in words what an account changed of the settings.
 func sayChange(ctx context.Context, q *query.Queries, account int64, said string, now time.Time) error {
 	_, err := q.AddEdit(ctx, query.AddEditParams{
@@ -147,13 +153,16 @@ func putOrganisation(ctx context.Context, q *query.Queries, o Organisation) erro
 	if o.Languages == nil {
 		o.Languages = []string{}
 	}
-	var rates, steps, roles, languages, sending, pushKeys string
+	if o.FactorFor == nil {
+		o.FactorFor = []access.Right{}
+	}
+	var rates, steps, roles, languages, sending, pushKeys, factorFor string
 	for _, setting := range []struct {
 		from any
 		into *string
 	}{
 		{o.Rates, &rates}, {o.Steps, &steps}, {o.Roles, &roles},
-		{o.Languages, &languages}, {o.Sending, &sending}, {o.PushKeys, &pushKeys},
+		{o.Languages, &languages}, {o.Sending, &sending}, {o.PushKeys, &pushKeys}, {o.FactorFor, &factorFor},
 	} {
 		var err error
 		if *setting.into, err = settingsForm.write(setting.from); err != nil {
@@ -166,6 +175,6 @@ func putOrganisation(ctx context.Context, q *query.Queries, o Organisation) erro
 		MailFrom: o.MailFrom, ReturnDomain: o.ReturnDomain, NumberFrom: o.NumberFrom, Roles: roles,
 		Languages:   languages,
 		UpdatesWait: o.UpdatesWait, Sending: sending, Secret: o.Secret, PushKeys: pushKeys, Demo: o.Demo,
-		StandIns: o.StandIns,
+		StandIns: o.StandIns, FactorFor: factorFor,
 	})
 }

@@ -10,6 +10,7 @@ import (
 	"upperlantern/internal/carriers"
 	"upperlantern/internal/editing"
 	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/passes"
 	"upperlantern/internal/store"
 )
 
@@ -30,6 +31,7 @@ type Area struct {
 	Sessions Sessions
 	Backups  *backup.Service // nil when none are made
 	Carriers *carriers.Service
+	Passes   *passes.Service
 	Started
 	Conditions
 }
@@ -40,4 +42,5 @@ func (s *Area) Routes(api huma.API) {
 	s.officeRoutes(api)
 	s.backupRoutes(api)
 	s.carrierRoutes(api)
+	s.passRoutes(api)
 }

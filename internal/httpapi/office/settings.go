@@ -3,6 +3,7 @@ package office
 import (
 	"context"
 	"slices"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -26,6 +27,10 @@ type accountView struct {
 	Rights []access.Right `json:"rights"`
 	Units  []string       `json:"units" doc:"The scope in words; none for the whole organisation"`
 	Self   bool           `json:"self"`
+	// Of its signing in.
+	Password bool       `json:"password" doc:"It has one; without it nobody signs in with it"`
+	Factor   bool       `json:"factor" doc:"It has a second factor"`
+	Invited  *time.Time `json:"invited,omitempty" doc:"Until when its invitation counts"`
 }
 
 type unitView struct {
@@ -50,6 +55,8 @@ type rightView struct {
 	Right access.Right `json:"right"`
 	Words string       `json:"words"`
 	Held  bool         `json:"held" doc:"By the account itself, so that it can give it"`
+	// Factor is for the whole organisation.
+	Factor bool `json:"factor" doc:"It needs a second factor"`
 }
 
 type settingsView struct {
@@ -129,7 +136,9 @@ func (s *Area) settings(ctx context.Context, _ *struct{}) (*route.Body[settingsV
 		out.Attributes = append(out.Attributes, attributeView{Attribute: a, People: len(having)})
 	}
 	for _, right := range access.Rights {
-		out.Rights = append(out.Rights, rightView{Right: right, Words: right.Words(), Held: route.By(ctx).May(right)})
+		out.Rights = append(out.Rights, rightView{
+			Right: right, Words: right.Words(), Held: route.By(ctx).May(right), Factor: slices.Contains(o.FactorFor, right),
+		})
 	}
 	return route.Answer(out), nil
 }
@@ -232,6 +241,16 @@ func (s *Area) accounts(ctx context.Context, _ *struct{}) (*route.Body[[]account
 			Rights: a.Rights,
 			Units:  []string{},
 			Self:   a.ID == self.ID,
+
+			Password: a.PasswordHash != "",
+			Factor:   len(a.Factor) > 0,
+		}
+		ends, err := s.Store.InvitedUntil(ctx, a.ID)
+		if err != nil {
+			return nil, s.Problem(ctx, err)
+		}
+		if !ends.IsZero() {
+			v.Invited = &ends
 		}
 		for _, u := range a.Scope.Units {
 			v.Units = append(v.Units, r.UnitPath(u))

@@ -50,7 +50,7 @@ const DiskFull = "The program's disk is full: nothing was saved. What you typed 
 // Problem turns an error into an RFC 9457 answer. What a person can cause gets
 // its own words; anything else is logged and answered without detail.
 func (k Kit) Problem(ctx context.Context, err error) error {
-	var answer huma.HeadersError
+	var answer huma.StatusError
 	switch {
 	case err == nil:
 		return nil

@@ -3,8 +3,8 @@ SELECT * FROM organisation WHERE id = 1;
 
 -- name: PutOrganisation :exec
 INSERT INTO organisation (id, name, language, time_zone, region, currency, hold_seconds, rates, steps,
-                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, push_keys, demo, stand_ins)
-VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, push_keys, demo, stand_ins, factor_for)
+VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (id) DO UPDATE SET
     name = excluded.name, language = excluded.language, time_zone = excluded.time_zone, region = excluded.region,
     currency = excluded.currency, hold_seconds = excluded.hold_seconds, rates = excluded.rates,
@@ -12,7 +12,7 @@ ON CONFLICT (id) DO UPDATE SET
     return_domain = excluded.return_domain, number_from = excluded.number_from, roles = excluded.roles,
     languages = excluded.languages, updates_wait = excluded.updates_wait,
     sending = excluded.sending, secret = excluded.secret, push_keys = excluded.push_keys, demo = excluded.demo,
-    stand_ins = excluded.stand_ins;
+    stand_ins = excluded.stand_ins, factor_for = excluded.factor_for;
 
 -- name: Beginning :one
 SELECT token, typed FROM beginning WHERE id = 1;
@@ -78,3 +78,47 @@ DELETE FROM sessions WHERE expiry < julianday('now');
 
 -- name: Accounts :many
 SELECT * FROM accounts ORDER BY id;
+
+-- name: AddPass :exec
+INSERT INTO passes (hash, account_id, invites, ends_at) VALUES (?, ?, ?, ?);
+
+-- name: Pass :one
+SELECT passes.account_id, passes.invites, passes.ends_at FROM passes JOIN accounts ON accounts.id = passes.account_id
+WHERE passes.hash = ? AND accounts.active = 1;
+
+-- name: PassOf :one
+SELECT ends_at FROM passes WHERE account_id = ? AND invites = 1 ORDER BY ends_at DESC LIMIT 1;
+
+-- name: DropPasses :exec
+DELETE FROM passes WHERE account_id = ?;
+
+-- name: DropPassesOfKind :exec
+DELETE FROM passes WHERE account_id = ? AND invites = ?;
+
+-- name: DropOldPasses :exec
+DELETE FROM passes WHERE ends_at < ?;
+
+-- name: SetFactor :execrows
+UPDATE accounts SET factor = ?, factor_step = ? WHERE id = ?;
+
+-- name: StepFactor :execrows
+UPDATE accounts SET factor_step = sqlc.arg(step) WHERE id = sqlc.arg(id) AND factor_step < sqlc.arg(step);
+
+-- name: AddRecoveryCode :exec
+INSERT INTO recovery_codes (account_id, hash) VALUES (?, ?);
+
+-- name: UseRecoveryCode :execrows
+DELETE FROM recovery_codes WHERE account_id = ? AND hash = ?;
+
+-- name: RecoveryCodesLeft :one
+SELECT count(*) FROM recovery_codes WHERE account_id = ?;
+
+-- name: DropRecoveryCodes :exec
+DELETE FROM recovery_codes WHERE account_id = ?;
+
+-- name: Slowed :execrows
+UPDATE accounts SET slowed_at = sqlc.arg(slowed_at), slowed_from = sqlc.arg(slowed_from)
+WHERE id = sqlc.arg(id) AND slowed_at < sqlc.arg(before);
+
+-- name: SetSite :exec
+UPDATE accounts SET site = sqlc.arg(site) WHERE id = sqlc.arg(id) AND site <> sqlc.arg(site);

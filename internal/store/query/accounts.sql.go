@@ -10,7 +10,7 @@ import (
 )
 
 const account = `-- name: Account :one
-SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch FROM accounts WHERE id = ? AND active = 1
+SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch, factor, factor_step, slowed_at, slowed_from, site FROM accounts WHERE id = ? AND active = 1
 `
 
 func (q *Queries) Account(ctx context.Context, id int64) (Account, error) {
@@ -27,12 +27,17 @@ func (q *Queries) Account(ctx context.Context, id int64) (Account, error) {
 		&i.Units,
 		&i.Rights,
 		&i.SessionEpoch,
+		&i.Factor,
+		&i.FactorStep,
+		&i.SlowedAt,
+		&i.SlowedFrom,
+		&i.Site,
 	)
 	return i, err
 }
 
 const accountByLogin = `-- name: AccountByLogin :one
-SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch FROM accounts WHERE login = ? AND active = 1
+SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch, factor, factor_step, slowed_at, slowed_from, site FROM accounts WHERE login = ? AND active = 1
 `
 
 func (q *Queries) AccountByLogin(ctx context.Context, login string) (Account, error) {
@@ -49,12 +54,17 @@ func (q *Queries) AccountByLogin(ctx context.Context, login string) (Account, er
 		&i.Units,
 		&i.Rights,
 		&i.SessionEpoch,
+		&i.Factor,
+		&i.FactorStep,
+		&i.SlowedAt,
+		&i.SlowedFrom,
+		&i.Site,
 	)
 	return i, err
 }
 
 const accounts = `-- name: Accounts :many
-SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch FROM accounts ORDER BY id
+SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch, factor, factor_step, slowed_at, slowed_from, site FROM accounts ORDER BY id
 `
 
 func (q *Queries) Accounts(ctx context.Context) ([]Account, error) {
@@ -77,6 +87,11 @@ func (q *Queries) Accounts(ctx context.Context) ([]Account, error) {
 			&i.Units,
 			&i.Rights,
 			&i.SessionEpoch,
+			&i.Factor,
+			&i.FactorStep,
+			&i.SlowedAt,
+			&i.SlowedFrom,
+			&i.Site,
 		); err != nil {
 			return nil, err
 		}
@@ -91,8 +106,43 @@ func (q *Queries) Accounts(ctx context.Context) ([]Account, error) {
 	return items, nil
 }
 
+const addPass = `-- name: AddPass :exec
+INSERT INTO passes (hash, account_id, invites, ends_at) VALUES (?, ?, ?, ?)
+`
+
+type AddPassParams struct {
+	Hash      string
+	AccountID int64
+	Invites   bool
+	EndsAt    int64
+}
+
+func (q *Queries) AddPass(ctx context.Context, arg AddPassParams) error {
+	_, err := q.exec(ctx, q.addPassStmt, addPass,
+		arg.Hash,
+		arg.AccountID,
+		arg.Invites,
+		arg.EndsAt,
+	)
+	return err
+}
+
+const addRecoveryCode = `-- name: AddRecoveryCode :exec
+INSERT INTO recovery_codes (account_id, hash) VALUES (?, ?)
+`
+
+type AddRecoveryCodeParams struct {
+	AccountID int64
+	Hash      string
+}
+
+func (q *Queries) AddRecoveryCode(ctx context.Context, arg AddRecoveryCodeParams) error {
+	_, err := q.exec(ctx, q.addRecoveryCodeStmt, addRecoveryCode, arg.AccountID, arg.Hash)
+	return err
+}
+
 const anyAccount = `-- name: AnyAccount :one
-SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch FROM accounts WHERE id = ?
+SELECT id, login, name, duty, password_hash, active, whole, units, rights, session_epoch, factor, factor_step, slowed_at, slowed_from, site FROM accounts WHERE id = ?
 `
 
 func (q *Queries) AnyAccount(ctx context.Context, id int64) (Account, error) {
@@ -109,6 +159,11 @@ func (q *Queries) AnyAccount(ctx context.Context, id int64) (Account, error) {
 		&i.Units,
 		&i.Rights,
 		&i.SessionEpoch,
+		&i.Factor,
+		&i.FactorStep,
+		&i.SlowedAt,
+		&i.SlowedFrom,
+		&i.Site,
 	)
 	return i, err
 }
@@ -152,12 +207,53 @@ func (q *Queries) BumpRevision(ctx context.Context) error {
 	return err
 }
 
+const dropOldPasses = `-- name: DropOldPasses :exec
+DELETE FROM passes WHERE ends_at < ?
+`
+
+func (q *Queries) DropOldPasses(ctx context.Context, endsAt int64) error {
+	_, err := q.exec(ctx, q.dropOldPassesStmt, dropOldPasses, endsAt)
+	return err
+}
+
 const dropOldSessions = `-- name: DropOldSessions :exec
 DELETE FROM sessions WHERE expiry < julianday('now')
 `
 
 func (q *Queries) DropOldSessions(ctx context.Context) error {
 	_, err := q.exec(ctx, q.dropOldSessionsStmt, dropOldSessions)
+	return err
+}
+
+const dropPasses = `-- name: DropPasses :exec
+DELETE FROM passes WHERE account_id = ?
+`
+
+func (q *Queries) DropPasses(ctx context.Context, accountID int64) error {
+	_, err := q.exec(ctx, q.dropPassesStmt, dropPasses, accountID)
+	return err
+}
+
+const dropPassesOfKind = `-- name: DropPassesOfKind :exec
+DELETE FROM passes WHERE account_id = ? AND invites = ?
+`
+
+type DropPassesOfKindParams struct {
+	AccountID int64
+	Invites   bool
+}
+
+func (q *Queries) DropPassesOfKind(ctx context.Context, arg DropPassesOfKindParams) error {
+	_, err := q.exec(ctx, q.dropPassesOfKindStmt, dropPassesOfKind, arg.AccountID, arg.Invites)
+	return err
+}
+
+const dropRecoveryCodes = `-- name: DropRecoveryCodes :exec
+DELETE FROM recovery_codes WHERE account_id = ?
+`
+
+func (q *Queries) DropRecoveryCodes(ctx context.Context, accountID int64) error {
+	_, err := q.exec(ctx, q.dropRecoveryCodesStmt, dropRecoveryCodes, accountID)
 	return err
 }
 
@@ -241,7 +337,7 @@ func (q *Queries) KnowsNetwork(ctx context.Context, arg KnowsNetworkParams) (int
 }
 
 const organisation = `-- name: Organisation :one
-SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret, sending, push_keys, alive_at, stand_ins FROM organisation WHERE id = 1
+SELECT id, name, language, time_zone, region, currency, hold_seconds, rates, steps, mail_name, mail_from, return_domain, number_from, revision, demo, roles, languages, updates_wait, secret, sending, push_keys, alive_at, stand_ins, factor_for FROM organisation WHERE id = 1
 `
 
 func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
@@ -271,8 +367,38 @@ func (q *Queries) Organisation(ctx context.Context) (Organisation, error) {
 		&i.PushKeys,
 		&i.AliveAt,
 		&i.StandIns,
+		&i.FactorFor,
 	)
 	return i, err
+}
+
+const pass = `-- name: Pass :one
+SELECT passes.account_id, passes.invites, passes.ends_at FROM passes JOIN accounts ON accounts.id = passes.account_id
+WHERE passes.hash = ? AND accounts.active = 1
+`
+
+type PassRow struct {
+	AccountID int64
+	Invites   bool
+	EndsAt    int64
+}
+
+func (q *Queries) Pass(ctx context.Context, hash string) (PassRow, error) {
+	row := q.queryRow(ctx, q.passStmt, pass, hash)
+	var i PassRow
+	err := row.Scan(&i.AccountID, &i.Invites, &i.EndsAt)
+	return i, err
+}
+
+const passOf = `-- name: PassOf :one
+SELECT ends_at FROM passes WHERE account_id = ? AND invites = 1 ORDER BY ends_at DESC LIMIT 1
+`
+
+func (q *Queries) PassOf(ctx context.Context, accountID int64) (int64, error) {
+	row := q.queryRow(ctx, q.passOfStmt, passOf, accountID)
+	var ends_at int64
+	err := row.Scan(&ends_at)
+	return ends_at, err
 }
 
 const probe = `-- name: Probe :exec
@@ -320,8 +446,8 @@ func (q *Queries) PutAccount(ctx context.Context, arg PutAccountParams) (int64, 
 
 const putOrganisation = `-- name: PutOrganisation :exec
 INSERT INTO organisation (id, name, language, time_zone, region, currency, hold_seconds, rates, steps,
-                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, push_keys, demo, stand_ins)
-VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+                          mail_name, mail_from, return_domain, number_from, roles, languages, updates_wait, sending, secret, push_keys, demo, stand_ins, factor_for)
+VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 ON CONFLICT (id) DO UPDATE SET
     name = excluded.name, language = excluded.language, time_zone = excluded.time_zone, region = excluded.region,
     currency = excluded.currency, hold_seconds = excluded.hold_seconds, rates = excluded.rates,
@@ -329,7 +455,7 @@ ON CONFLICT (id) DO UPDATE SET
     return_domain = excluded.return_domain, number_from = excluded.number_from, roles = excluded.roles,
     languages = excluded.languages, updates_wait = excluded.updates_wait,
     sending = excluded.sending, secret = excluded.secret, push_keys = excluded.push_keys, demo = excluded.demo,
-    stand_ins = excluded.stand_ins
+    stand_ins = excluded.stand_ins, factor_for = excluded.factor_for
 `
 
 type PutOrganisationParams struct {
@@ -353,6 +479,7 @@ type PutOrganisationParams struct {
 	PushKeys     string
 	Demo         bool
 	StandIns     bool
+	FactorFor    string
 }
 
 func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams) error {
@@ -377,8 +504,20 @@ func (q *Queries) PutOrganisation(ctx context.Context, arg PutOrganisationParams
 		arg.PushKeys,
 		arg.Demo,
 		arg.StandIns,
+		arg.FactorFor,
 	)
 	return err
+}
+
+const recoveryCodesLeft = `-- name: RecoveryCodesLeft :one
+SELECT count(*) FROM recovery_codes WHERE account_id = ?
+`
+
+func (q *Queries) RecoveryCodesLeft(ctx context.Context, accountID int64) (int64, error) {
+	row := q.queryRow(ctx, q.recoveryCodesLeftStmt, recoveryCodesLeft, accountID)
+	var count int64
+	err := row.Scan(&count)
+	return count, err
 }
 
 const revision = `-- name: Revision :one
@@ -434,6 +573,24 @@ func (q *Queries) SetAccount(ctx context.Context, arg SetAccountParams) (int64, 
 	return result.RowsAffected()
 }
 
+const setFactor = `-- name: SetFactor :execrows
+UPDATE accounts SET factor = ?, factor_step = ? WHERE id = ?
+`
+
+type SetFactorParams struct {
+	Factor     []byte
+	FactorStep int64
+	ID         int64
+}
+
+func (q *Queries) SetFactor(ctx context.Context, arg SetFactorParams) (int64, error) {
+	result, err := q.exec(ctx, q.setFactorStmt, setFactor, arg.Factor, arg.FactorStep, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
 const setPassword = `-- name: SetPassword :execrows
 UPDATE accounts SET password_hash = ?1, session_epoch = session_epoch + 1 WHERE id = ?2
 `
@@ -445,6 +602,79 @@ type SetPasswordParams struct {
 
 func (q *Queries) SetPassword(ctx context.Context, arg SetPasswordParams) (int64, error) {
 	result, err := q.exec(ctx, q.setPasswordStmt, setPassword, arg.PasswordHash, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const setSite = `-- name: SetSite :exec
+UPDATE accounts SET site = ?1 WHERE id = ?2 AND site <> ?1
+`
+
+type SetSiteParams struct {
+	Site string
+	ID   int64
+}
+
+func (q *Queries) SetSite(ctx context.Context, arg SetSiteParams) error {
+	_, err := q.exec(ctx, q.setSiteStmt, setSite, arg.Site, arg.ID)
+	return err
+}
+
+const slowed = `-- name: Slowed :execrows
+UPDATE accounts SET slowed_at = ?1, slowed_from = ?2
+WHERE id = ?3 AND slowed_at < ?4
+`
+
+type SlowedParams struct {
+	SlowedAt   int64
+	SlowedFrom string
+	ID         int64
+	Before     int64
+}
+
+func (q *Queries) Slowed(ctx context.Context, arg SlowedParams) (int64, error) {
+	result, err := q.exec(ctx, q.slowedStmt, slowed,
+		arg.SlowedAt,
+		arg.SlowedFrom,
+		arg.ID,
+		arg.Before,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const stepFactor = `-- name: StepFactor :execrows
+UPDATE accounts SET factor_step = ?1 WHERE id = ?2 AND factor_step < ?1
+`
+
+type StepFactorParams struct {
+	Step int64
+	ID   int64
+}
+
+func (q *Queries) StepFactor(ctx context.Context, arg StepFactorParams) (int64, error) {
+	result, err := q.exec(ctx, q.stepFactorStmt, stepFactor, arg.Step, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const useRecoveryCode = `-- name: UseRecoveryCode :execrows
+DELETE FROM recovery_codes WHERE account_id = ? AND hash = ?
+`
+
+type UseRecoveryCodeParams struct {
+	AccountID int64
+	Hash      string
+}
+
+func (q *Queries) UseRecoveryCode(ctx context.Context, arg UseRecoveryCodeParams) (int64, error) {
+	result, err := q.exec(ctx, q.useRecoveryCodeStmt, useRecoveryCode, arg.AccountID, arg.Hash)
 	if err != nil {
 		return 0, err
 	}

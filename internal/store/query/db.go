@@ -72,8 +72,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addNotTwinsStmt, err = db.PrepareContext(ctx, addNotTwins); err != nil {
 		return nil, fmt.Errorf("error preparing query AddNotTwins: %w", err)
 	}
+	if q.addPassStmt, err = db.PrepareContext(ctx, addPass); err != nil {
+		return nil, fmt.Errorf("error preparing query AddPass: %w", err)
+	}
 	if q.addPersonStmt, err = db.PrepareContext(ctx, addPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query AddPerson: %w", err)
+	}
+	if q.addRecoveryCodeStmt, err = db.PrepareContext(ctx, addRecoveryCode); err != nil {
+		return nil, fmt.Errorf("error preparing query AddRecoveryCode: %w", err)
 	}
 	if q.addReportsStmt, err = db.PrepareContext(ctx, addReports); err != nil {
 		return nil, fmt.Errorf("error preparing query AddReports: %w", err)
@@ -306,11 +312,23 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropNestingsStmt, err = db.PrepareContext(ctx, dropNestings); err != nil {
 		return nil, fmt.Errorf("error preparing query DropNestings: %w", err)
 	}
+	if q.dropOldPassesStmt, err = db.PrepareContext(ctx, dropOldPasses); err != nil {
+		return nil, fmt.Errorf("error preparing query DropOldPasses: %w", err)
+	}
 	if q.dropOldSessionsStmt, err = db.PrepareContext(ctx, dropOldSessions); err != nil {
 		return nil, fmt.Errorf("error preparing query DropOldSessions: %w", err)
 	}
 	if q.dropOldVersionsStmt, err = db.PrepareContext(ctx, dropOldVersions); err != nil {
 		return nil, fmt.Errorf("error preparing query DropOldVersions: %w", err)
+	}
+	if q.dropPassesStmt, err = db.PrepareContext(ctx, dropPasses); err != nil {
+		return nil, fmt.Errorf("error preparing query DropPasses: %w", err)
+	}
+	if q.dropPassesOfKindStmt, err = db.PrepareContext(ctx, dropPassesOfKind); err != nil {
+		return nil, fmt.Errorf("error preparing query DropPassesOfKind: %w", err)
+	}
+	if q.dropRecoveryCodesStmt, err = db.PrepareContext(ctx, dropRecoveryCodes); err != nil {
+		return nil, fmt.Errorf("error preparing query DropRecoveryCodes: %w", err)
 	}
 	if q.dropShelfItemStmt, err = db.PrepareContext(ctx, dropShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query DropShelfItem: %w", err)
@@ -513,6 +531,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.outcomesOfStmt, err = db.PrepareContext(ctx, outcomesOf); err != nil {
 		return nil, fmt.Errorf("error preparing query OutcomesOf: %w", err)
 	}
+	if q.passStmt, err = db.PrepareContext(ctx, pass); err != nil {
+		return nil, fmt.Errorf("error preparing query Pass: %w", err)
+	}
+	if q.passOfStmt, err = db.PrepareContext(ctx, passOf); err != nil {
+		return nil, fmt.Errorf("error preparing query PassOf: %w", err)
+	}
 	if q.peopleOfStmt, err = db.PrepareContext(ctx, peopleOf); err != nil {
 		return nil, fmt.Errorf("error preparing query PeopleOf: %w", err)
 	}
@@ -585,6 +609,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.recipientsPageStmt, err = db.PrepareContext(ctx, recipientsPage); err != nil {
 		return nil, fmt.Errorf("error preparing query RecipientsPage: %w", err)
 	}
+	if q.recoveryCodesLeftStmt, err = db.PrepareContext(ctx, recoveryCodesLeft); err != nil {
+		return nil, fmt.Errorf("error preparing query RecoveryCodesLeft: %w", err)
+	}
 	if q.releaseMessageStmt, err = db.PrepareContext(ctx, releaseMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query ReleaseMessage: %w", err)
 	}
@@ -651,6 +678,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setCopyLineStmt, err = db.PrepareContext(ctx, setCopyLine); err != nil {
 		return nil, fmt.Errorf("error preparing query SetCopyLine: %w", err)
 	}
+	if q.setFactorStmt, err = db.PrepareContext(ctx, setFactor); err != nil {
+		return nil, fmt.Errorf("error preparing query SetFactor: %w", err)
+	}
 	if q.setGoodStmt, err = db.PrepareContext(ctx, setGood); err != nil {
 		return nil, fmt.Errorf("error preparing query SetGood: %w", err)
 	}
@@ -687,6 +717,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setShelfItemStmt, err = db.PrepareContext(ctx, setShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query SetShelfItem: %w", err)
 	}
+	if q.setSiteStmt, err = db.PrepareContext(ctx, setSite); err != nil {
+		return nil, fmt.Errorf("error preparing query SetSite: %w", err)
+	}
 	if q.setStepStmt, err = db.PrepareContext(ctx, setStep); err != nil {
 		return nil, fmt.Errorf("error preparing query SetStep: %w", err)
 	}
@@ -717,6 +750,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.shelfVersionsStmt, err = db.PrepareContext(ctx, shelfVersions); err != nil {
 		return nil, fmt.Errorf("error preparing query ShelfVersions: %w", err)
 	}
+	if q.slowedStmt, err = db.PrepareContext(ctx, slowed); err != nil {
+		return nil, fmt.Errorf("error preparing query Slowed: %w", err)
+	}
 	if q.someAddressesStmt, err = db.PrepareContext(ctx, someAddresses); err != nil {
 		return nil, fmt.Errorf("error preparing query SomeAddresses: %w", err)
 	}
@@ -734,6 +770,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.startImportStmt, err = db.PrepareContext(ctx, startImport); err != nil {
 		return nil, fmt.Errorf("error preparing query StartImport: %w", err)
+	}
+	if q.stepFactorStmt, err = db.PrepareContext(ctx, stepFactor); err != nil {
+		return nil, fmt.Errorf("error preparing query StepFactor: %w", err)
 	}
 	if q.stepStatesStmt, err = db.PrepareContext(ctx, stepStates); err != nil {
 		return nil, fmt.Errorf("error preparing query StepStates: %w", err)
@@ -770,6 +809,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.updateByIDStmt, err = db.PrepareContext(ctx, updateByID); err != nil {
 		return nil, fmt.Errorf("error preparing query UpdateByID: %w", err)
+	}
+	if q.useRecoveryCodeStmt, err = db.PrepareContext(ctx, useRecoveryCode); err != nil {
+		return nil, fmt.Errorf("error preparing query UseRecoveryCode: %w", err)
 	}
 	if q.versionsStmt, err = db.PrepareContext(ctx, versions); err != nil {
 		return nil, fmt.Errorf("error preparing query Versions: %w", err)
@@ -865,9 +907,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addNotTwinsStmt: %w", cerr)
 		}
 	}
+	if q.addPassStmt != nil {
+		if cerr := q.addPassStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addPassStmt: %w", cerr)
+		}
+	}
 	if q.addPersonStmt != nil {
 		if cerr := q.addPersonStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addPersonStmt: %w", cerr)
+		}
+	}
+	if q.addRecoveryCodeStmt != nil {
+		if cerr := q.addRecoveryCodeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addRecoveryCodeStmt: %w", cerr)
 		}
 	}
 	if q.addReportsStmt != nil {
@@ -1255,6 +1307,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropNestingsStmt: %w", cerr)
 		}
 	}
+	if q.dropOldPassesStmt != nil {
+		if cerr := q.dropOldPassesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropOldPassesStmt: %w", cerr)
+		}
+	}
 	if q.dropOldSessionsStmt != nil {
 		if cerr := q.dropOldSessionsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropOldSessionsStmt: %w", cerr)
@@ -1263,6 +1320,21 @@ func (q *Queries) Close() error {
 	if q.dropOldVersionsStmt != nil {
 		if cerr := q.dropOldVersionsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropOldVersionsStmt: %w", cerr)
+		}
+	}
+	if q.dropPassesStmt != nil {
+		if cerr := q.dropPassesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropPassesStmt: %w", cerr)
+		}
+	}
+	if q.dropPassesOfKindStmt != nil {
+		if cerr := q.dropPassesOfKindStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropPassesOfKindStmt: %w", cerr)
+		}
+	}
+	if q.dropRecoveryCodesStmt != nil {
+		if cerr := q.dropRecoveryCodesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropRecoveryCodesStmt: %w", cerr)
 		}
 	}
 	if q.dropShelfItemStmt != nil {
@@ -1600,6 +1672,16 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing outcomesOfStmt: %w", cerr)
 		}
 	}
+	if q.passStmt != nil {
+		if cerr := q.passStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing passStmt: %w", cerr)
+		}
+	}
+	if q.passOfStmt != nil {
+		if cerr := q.passOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing passOfStmt: %w", cerr)
+		}
+	}
 	if q.peopleOfStmt != nil {
 		if cerr := q.peopleOfStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing peopleOfStmt: %w", cerr)
@@ -1720,6 +1802,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing recipientsPageStmt: %w", cerr)
 		}
 	}
+	if q.recoveryCodesLeftStmt != nil {
+		if cerr := q.recoveryCodesLeftStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recoveryCodesLeftStmt: %w", cerr)
+		}
+	}
 	if q.releaseMessageStmt != nil {
 		if cerr := q.releaseMessageStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing releaseMessageStmt: %w", cerr)
@@ -1830,6 +1917,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setCopyLineStmt: %w", cerr)
 		}
 	}
+	if q.setFactorStmt != nil {
+		if cerr := q.setFactorStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setFactorStmt: %w", cerr)
+		}
+	}
 	if q.setGoodStmt != nil {
 		if cerr := q.setGoodStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setGoodStmt: %w", cerr)
@@ -1890,6 +1982,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setShelfItemStmt: %w", cerr)
 		}
 	}
+	if q.setSiteStmt != nil {
+		if cerr := q.setSiteStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setSiteStmt: %w", cerr)
+		}
+	}
 	if q.setStepStmt != nil {
 		if cerr := q.setStepStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setStepStmt: %w", cerr)
@@ -1940,6 +2037,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing shelfVersionsStmt: %w", cerr)
 		}
 	}
+	if q.slowedStmt != nil {
+		if cerr := q.slowedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing slowedStmt: %w", cerr)
+		}
+	}
 	if q.someAddressesStmt != nil {
 		if cerr := q.someAddressesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing someAddressesStmt: %w", cerr)
@@ -1968,6 +2070,11 @@ func (q *Queries) Close() error {
 	if q.startImportStmt != nil {
 		if cerr := q.startImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing startImportStmt: %w", cerr)
+		}
+	}
+	if q.stepFactorStmt != nil {
+		if cerr := q.stepFactorStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing stepFactorStmt: %w", cerr)
 		}
 	}
 	if q.stepStatesStmt != nil {
@@ -2028,6 +2135,11 @@ func (q *Queries) Close() error {
 	if q.updateByIDStmt != nil {
 		if cerr := q.updateByIDStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing updateByIDStmt: %w", cerr)
+		}
+	}
+	if q.useRecoveryCodeStmt != nil {
+		if cerr := q.useRecoveryCodeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing useRecoveryCodeStmt: %w", cerr)
 		}
 	}
 	if q.versionsStmt != nil {
@@ -2100,7 +2212,9 @@ type Queries struct {
 	addMessageStmt             *sql.Stmt
 	addNestingStmt             *sql.Stmt
 	addNotTwinsStmt            *sql.Stmt
+	addPassStmt                *sql.Stmt
 	addPersonStmt              *sql.Stmt
+	addRecoveryCodeStmt        *sql.Stmt
 	addReportsStmt             *sql.Stmt
 	addShelfItemStmt           *sql.Stmt
 	addShelfVersionStmt        *sql.Stmt
@@ -2178,8 +2292,12 @@ type Queries struct {
 	dropMemberStmt             *sql.Stmt
 	dropMembershipsStmt        *sql.Stmt
 	dropNestingsStmt           *sql.Stmt
+	dropOldPassesStmt          *sql.Stmt
 	dropOldSessionsStmt        *sql.Stmt
 	dropOldVersionsStmt        *sql.Stmt
+	dropPassesStmt             *sql.Stmt
+	dropPassesOfKindStmt       *sql.Stmt
+	dropRecoveryCodesStmt      *sql.Stmt
 	dropShelfItemStmt          *sql.Stmt
 	dropTargetStmt             *sql.Stmt
 	dropTermStmt               *sql.Stmt
@@ -2247,6 +2365,8 @@ type Queries struct {
 	organisationStmt           *sql.Stmt
 	outcomeOfStmt              *sql.Stmt
 	outcomesOfStmt             *sql.Stmt
+	passStmt                   *sql.Stmt
+	passOfStmt                 *sql.Stmt
 	peopleOfStmt               *sql.Stmt
 	personDeliveriesStmt       *sql.Stmt
 	personEditsStmt            *sql.Stmt
@@ -2271,6 +2391,7 @@ type Queries struct {
 	recallShapedStmt           *sql.Stmt
 	recipientStatesStmt        *sql.Stmt
 	recipientsPageStmt         *sql.Stmt
+	recoveryCodesLeftStmt      *sql.Stmt
 	releaseMessageStmt         *sql.Stmt
 	rememberStmt               *sql.Stmt
 	rememberTargetStmt         *sql.Stmt
@@ -2293,6 +2414,7 @@ type Queries struct {
 	setAttributeStmt           *sql.Stmt
 	setCarrierStmt             *sql.Stmt
 	setCopyLineStmt            *sql.Stmt
+	setFactorStmt              *sql.Stmt
 	setGoodStmt                *sql.Stmt
 	setGroupStmt               *sql.Stmt
 	setHandedOverStmt          *sql.Stmt
@@ -2305,6 +2427,7 @@ type Queries struct {
 	setReachedStmt             *sql.Stmt
 	setRequestStmt             *sql.Stmt
 	setShelfItemStmt           *sql.Stmt
+	setSiteStmt                *sql.Stmt
 	setStepStmt                *sql.Stmt
 	setStoppedStmt             *sql.Stmt
 	setTargetStmt              *sql.Stmt
@@ -2315,12 +2438,14 @@ type Queries struct {
 	setVersionStmt             *sql.Stmt
 	shelfStmt                  *sql.Stmt
 	shelfVersionsStmt          *sql.Stmt
+	slowedStmt                 *sql.Stmt
 	someAddressesStmt          *sql.Stmt
 	someMembersStmt            *sql.Stmt
 	somePeopleStmt             *sql.Stmt
 	someTiesStmt               *sql.Stmt
 	spentStmt                  *sql.Stmt
 	startImportStmt            *sql.Stmt
+	stepFactorStmt             *sql.Stmt
 	stepStatesStmt             *sql.Stmt
 	stopAwaitingStmt           *sql.Stmt
 	stopAwaitingRestoredStmt   *sql.Stmt
@@ -2333,6 +2458,7 @@ type Queries struct {
 	unfinishedStopsStmt        *sql.Stmt
 	unholdMessageStmt          *sql.Stmt
 	updateByIDStmt             *sql.Stmt
+	useRecoveryCodeStmt        *sql.Stmt
 	versionsStmt               *sql.Stmt
 	waitingUpdatesStmt         *sql.Stmt
 	withdrawReadingStmt        *sql.Stmt
@@ -2358,7 +2484,9 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		addMessageStmt:             q.addMessageStmt,
 		addNestingStmt:             q.addNestingStmt,
 		addNotTwinsStmt:            q.addNotTwinsStmt,
+		addPassStmt:                q.addPassStmt,
 		addPersonStmt:              q.addPersonStmt,
+		addRecoveryCodeStmt:        q.addRecoveryCodeStmt,
 		addReportsStmt:             q.addReportsStmt,
 		addShelfItemStmt:           q.addShelfItemStmt,
 		addShelfVersionStmt:        q.addShelfVersionStmt,
@@ -2436,8 +2564,12 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropMemberStmt:             q.dropMemberStmt,
 		dropMembershipsStmt:        q.dropMembershipsStmt,
 		dropNestingsStmt:           q.dropNestingsStmt,
+		dropOldPassesStmt:          q.dropOldPassesStmt,
 		dropOldSessionsStmt:        q.dropOldSessionsStmt,
 		dropOldVersionsStmt:        q.dropOldVersionsStmt,
+		dropPassesStmt:             q.dropPassesStmt,
+		dropPassesOfKindStmt:       q.dropPassesOfKindStmt,
+		dropRecoveryCodesStmt:      q.dropRecoveryCodesStmt,
 		dropShelfItemStmt:          q.dropShelfItemStmt,
 		dropTargetStmt:             q.dropTargetStmt,
 		dropTermStmt:               q.dropTermStmt,
@@ -2505,6 +2637,8 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		organisationStmt:           q.organisationStmt,
 		outcomeOfStmt:              q.outcomeOfStmt,
 		outcomesOfStmt:             q.outcomesOfStmt,
+		passStmt:                   q.passStmt,
+		passOfStmt:                 q.passOfStmt,
 		peopleOfStmt:               q.peopleOfStmt,
 		personDeliveriesStmt:       q.personDeliveriesStmt,
 		personEditsStmt:            q.personEditsStmt,
@@ -2529,6 +2663,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		recallShapedStmt:           q.recallShapedStmt,
 		recipientStatesStmt:        q.recipientStatesStmt,
 		recipientsPageStmt:         q.recipientsPageStmt,
+		recoveryCodesLeftStmt:      q.recoveryCodesLeftStmt,
 		releaseMessageStmt:         q.releaseMessageStmt,
 		rememberStmt:               q.rememberStmt,
 		rememberTargetStmt:         q.rememberTargetStmt,
@@ -2551,6 +2686,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setAttributeStmt:           q.setAttributeStmt,
 		setCarrierStmt:             q.setCarrierStmt,
 		setCopyLineStmt:            q.setCopyLineStmt,
+		setFactorStmt:              q.setFactorStmt,
 		setGoodStmt:                q.setGoodStmt,
 		setGroupStmt:               q.setGroupStmt,
 		setHandedOverStmt:          q.setHandedOverStmt,
@@ -2563,6 +2699,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setReachedStmt:             q.setReachedStmt,
 		setRequestStmt:             q.setRequestStmt,
 		setShelfItemStmt:           q.setShelfItemStmt,
+		setSiteStmt:                q.setSiteStmt,
 		setStepStmt:                q.setStepStmt,
 		setStoppedStmt:             q.setStoppedStmt,
 		setTargetStmt:              q.setTargetStmt,
@@ -2573,12 +2710,14 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setVersionStmt:             q.setVersionStmt,
 		shelfStmt:                  q.shelfStmt,
 		shelfVersionsStmt:          q.shelfVersionsStmt,
+		slowedStmt:                 q.slowedStmt,
 		someAddressesStmt:          q.someAddressesStmt,
 		someMembersStmt:            q.someMembersStmt,
 		somePeopleStmt:             q.somePeopleStmt,
 		someTiesStmt:               q.someTiesStmt,
 		spentStmt:                  q.spentStmt,
 		startImportStmt:            q.startImportStmt,
+		stepFactorStmt:             q.stepFactorStmt,
 		stepStatesStmt:             q.stepStatesStmt,
 		stopAwaitingStmt:           q.stopAwaitingStmt,
 		stopAwaitingRestoredStmt:   q.stopAwaitingRestoredStmt,
@@ -2591,6 +2730,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		unfinishedStopsStmt:        q.unfinishedStopsStmt,
 		unholdMessageStmt:          q.unholdMessageStmt,
 		updateByIDStmt:             q.updateByIDStmt,
+		useRecoveryCodeStmt:        q.useRecoveryCodeStmt,
 		versionsStmt:               q.versionsStmt,
 		waitingUpdatesStmt:         q.waitingUpdatesStmt,
 		withdrawReadingStmt:        q.withdrawReadingStmt,

@@ -24,6 +24,11 @@ type Account struct {
 	Units        string
 	Rights       string
 	SessionEpoch int64
+	Factor       []byte
+	FactorStep   int64
+	SlowedAt     int64
+	SlowedFrom   string
+	Site         string
 }
 
 type Address struct {
@@ -347,6 +352,14 @@ type Organisation struct {
 	PushKeys     string
 	AliveAt      int64
 	StandIns     bool
+	FactorFor    string
+}
+
+type Pass struct {
+	Hash      string
+	AccountID int64
+	Invites   bool
+	EndsAt    int64
 }
 
 type Person struct {
@@ -404,6 +417,11 @@ type Recipient struct {
 	Exhausted int64
 	Outcome   record.Outcome
 	Copy      string
+}
+
+type RecoveryCode struct {
+	AccountID int64
+	Hash      string
 }
 
 type Remembered struct {

@@ -22,6 +22,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/accounts/{id}/factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take the second factor of an account away */
+        delete: operations["drop-factor-of"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/accounts/{id}/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mail an account the link to its first password */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attributes": {
         parameters: {
             query?: never;
@@ -361,6 +395,23 @@ export interface paths {
         get: operations["find"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/forgotten": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask for a link to a new password, by mail */
+        post: operations["forgotten"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1264,6 +1315,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/pass/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whose password a link sets */
+        get: operations["pass"];
+        put?: never;
+        /** Set a password by a link, once */
+        post: operations["use-pass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/paste": {
         parameters: {
             query?: never;
@@ -1659,6 +1728,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set one's second factor up, with a code of it */
+        put: operations["confirm-factor"];
+        /** Begin to set up one's second factor */
+        post: operations["offer-factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/factor/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take one's second factor away */
+        post: operations["drop-factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session/others/{id}": {
         parameters: {
             query?: never;
@@ -1825,6 +1929,23 @@ export interface paths {
         put?: never;
         /** Hand a trial to a carrier */
         post: operations["trial-carrier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say which rights need a second factor */
+        put: operations["save-factor-for"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2200,10 +2321,19 @@ export interface components {
         AccountView: {
             active: boolean;
             duty: string;
+            /** @description It has a second factor */
+            factor: boolean;
             /** Format: int64 */
             id: number;
+            /**
+             * Format: date-time
+             * @description Until when its invitation counts
+             */
+            invited?: string;
             login: string;
             name: string;
+            /** @description It has one; without it nobody signs in with it */
+            password: boolean;
             rights: string[];
             scope: components["schemas"]["Scope"];
             self: boolean;
@@ -2441,6 +2571,9 @@ export interface components {
              */
             times: number;
         };
+        "BodyStruct { Rights ListRight \"json:\\\"rights\\\" maxItems:\\\"100\\\"\" }Body": {
+            rights: string[];
+        };
         "BodyStruct { Source string \"json:\\\"source\\\" maxLength:\\\"200000\\\" doc:\\\"The email's source or its header\\\"\" }Body": {
             /** @description The email's source, or its header */
             source: string;
@@ -2611,6 +2744,9 @@ export interface components {
             /** @description A role, language, status, channel, urgency, date, or the value of an attribute */
             value?: string;
         };
+        "Confirm-factorRequest": {
+            code: string;
+        };
         Content: {
             /** @description The main text, and the body of the email: lines of text, or a formatted document */
             email: string | components["schemas"]["Formatted"];
@@ -2733,6 +2869,8 @@ export interface components {
             zones: string[];
         };
         CredentialsBody: {
+            /** @description Of the second factor, or a recovery code */
+            code?: string;
             login: string;
             password: string;
         };
@@ -2913,6 +3051,10 @@ export interface components {
              */
             withheld: number;
         };
+        "Drop-factorRequest": {
+            /** @description The present one */
+            password: string;
+        };
         EditView: {
             /** Format: date-time */
             at: string;
@@ -3059,6 +3201,9 @@ export interface components {
             replacement: string;
             /** Format: int64 */
             times: number;
+        };
+        ForgottenRequest: {
+            login: string;
         };
         Formatted: {
             content: components["schemas"]["Node"][];
@@ -3391,6 +3536,15 @@ export interface components {
              * @description Where new people belong whose row names none
              */
             unit: number;
+        };
+        InvitationView: {
+            /** Format: date-time */
+            ends: string;
+            /** @description To pass on by hand; shown this once */
+            link: string;
+            mailed: boolean;
+            /** @description Why the mail was not handed over, or empty */
+            problem: string;
         };
         Issue: {
             /** @description The heading of the column, if it is about one */
@@ -3882,11 +4036,23 @@ export interface components {
             /** @enum {string} */
             type: "paragraph" | "heading" | "bulletList" | "orderedList" | "listItem" | "image" | "text" | "hardBreak";
         };
+        "Offer-factorRequest": {
+            /** @description The present one */
+            password: string;
+        };
         OfferedAccount: {
             duty: string;
             login: string;
             name: string;
             password: string;
+        };
+        OfferedFactor: {
+            /** @description The same as a picture to be scanned, a data URL */
+            picture: string;
+            /** @description To type into a program for codes, base32 */
+            secret: string;
+            /** @description The same for programs (otpauth) */
+            uri: string;
         };
         OfficeView: {
             countries: components["schemas"]["Country"][];
@@ -3900,10 +4066,26 @@ export interface components {
             groups: number[];
         };
         OwnAccount: {
+            /** @description It has a second factor */
+            factor: boolean;
             login: string;
             name: string;
+            /** @description Rights that it holds only with a second factor, in words */
+            needed: string[];
+            /**
+             * Format: int64
+             * @description Recovery codes that are left
+             */
+            recovery: number;
             /** @description Where the account is signed in, the newest first */
             sessions: components["schemas"]["OwnSession"][];
+            /**
+             * Format: date-time
+             * @description When wrong tries to sign in as it were last slowed down
+             */
+            slowedAt?: string;
+            /** @description And from which network they came */
+            slowedFrom: string;
         };
         OwnAddress: {
             calls: boolean;
@@ -4030,6 +4212,15 @@ export interface components {
             recipients: number;
             /** @description The part that already holds everybody in it */
             within: string;
+        };
+        PassView: {
+            /** @description It is the account's first password */
+            invites: boolean;
+            login: string;
+            name: string;
+            organisation: string;
+            /** @description Whoever set the password is signed in */
+            signed: boolean;
         };
         PasteRequest: {
             html?: string;
@@ -4544,6 +4735,10 @@ export interface components {
             /** @description Media type */
             type: string;
         };
+        RecoveryView: {
+            /** @description Each lets in once; they are shown this once */
+            codes: string[];
+        };
         Remark: {
             /** @description Such as givenName or addresses[2] */
             field: string;
@@ -4574,6 +4769,8 @@ export interface components {
             ties: number;
         };
         RightView: {
+            /** @description It needs a second factor */
+            factor: boolean;
             /** @description By the account itself, so that it can give it */
             held: boolean;
             right: string;
@@ -4771,6 +4968,8 @@ export interface components {
             /** Format: int64 */
             holdSeconds: number;
             initials: string;
+            /** @description What it may not do until it has a second factor, in words */
+            lacks: string[];
             /** @description In which messages are written, BCP 47 */
             language: string;
             login: string;
@@ -5232,6 +5431,9 @@ export interface components {
             /** @description Media type */
             type: string;
         };
+        "Use-passRequest": {
+            password: string;
+        };
         "Use-templateRequest": {
             /** @description By the name of the blank */
             values: {
@@ -5412,6 +5614,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AccountView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-factor-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationView"];
                 };
             };
             /** @description Error */
@@ -6246,6 +6508,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FoundView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    forgotten: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForgottenRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -8412,6 +8705,72 @@ export interface operations {
             };
         };
     };
+    pass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "use-pass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Use-passRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     paste: {
         parameters: {
             query?: never;
@@ -9347,6 +9706,103 @@ export interface operations {
             };
         };
     };
+    "confirm-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirm-factorRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "offer-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Offer-factorRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedFactor"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Drop-factorRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "end-session": {
         parameters: {
             query?: never;
@@ -9710,6 +10166,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CarriersView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-factor-for": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { Rights ListRight \"json:\\\"rights\\\" maxItems:\\\"100\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
                 };
             };
             /** @description Error */

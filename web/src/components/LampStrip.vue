@@ -3,13 +3,14 @@ import { computed, ref } from 'vue'
 import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
-import { useRights, useTimes } from '@/composables/session'
+import { useRights, useSession, useTimes } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
 
 const client = useQueryClient()
 const times = useTimes()
 const said = ref('')
 const may = useRights()
+const { data: session } = useSession()
 const sees = computed(() => may('write') || may('read-records'))
 
 const { data: strip, refetch } = useQuery({
@@ -90,6 +91,10 @@ const leave = useMutation({
     <span class="lamp" :class="{ live }" aria-hidden="true" />
     <span v-if="strip?.full" class="one trouble" role="alert">
       <b>The disk is full:</b> nothing can be saved until there is room. What you type stays on your screen.
+    </span>
+    <span v-if="session?.lacks?.length" class="one trouble">
+      <b>Without a second factor</b> you may not {{ session.lacks.join(', ') }}:
+      <router-link to="/account" class="title">set it up</router-link>
     </span>
     <span v-if="strip?.unsaved" class="one trouble" role="alert">
       <b>No backup</b> of the last two days:

@@ -19,6 +19,13 @@ export const router = createRouter({
       props: true,
       meta: { open: true, title: 'Set up' },
     },
+    {
+      path: '/pass/:token',
+      name: 'pass',
+      component: () => import('@/views/Pass.vue'),
+      props: true,
+      meta: { open: true, title: 'Your password' },
+    },
     { path: '/write', redirect: '/write/new' },
     {
       path: '/write/:id',

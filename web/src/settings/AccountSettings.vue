@@ -1,7 +1,10 @@
 <script setup lang="ts">
-import { computed, reactive, ref } from 'vue'
+import { computed, nextTick, reactive, ref, useTemplateRef } from 'vue'
 import { useQuery } from '@tanstack/vue-query'
 import { api, take, type Schemas } from '@/api/client'
+import { useTimes } from '@/composables/session'
+import SayNote from '@/components/SayNote.vue'
+import RadioBox from '@/controls/RadioBox.vue'
 import CheckBox from '@/controls/CheckBox.vue'
 import TextField from '@/controls/TextField.vue'
 
@@ -12,7 +15,11 @@ const props = defineProps<{
   change: (request: () => Promise<unknown>) => Promise<boolean>
 }>()
 
-const { data: accounts } = useQuery({ queryKey: ['accounts'], queryFn: () => take(api.GET('/accounts')) })
+const { moment } = useTimes()
+const { data: accounts, refetch } = useQuery({
+  queryKey: ['accounts'],
+  queryFn: () => take(api.GET('/accounts')),
+})
 const open = ref<number>()
 const draft = reactive({
   login: '',
@@ -25,8 +32,15 @@ const draft = reactive({
   rights: [] as Account['rights'],
 })
 
+const opened = computed(() => accounts.value?.find((a) => a.id === open.value))
+const invitation = ref<Schemas['InvitationView']>()
+const invites = ref(true)
+const form = useTemplateRef<HTMLElement>('form')
+
 function edit(a?: Account) {
   open.value = a?.id ?? 0
+  invitation.value = undefined
+  invites.value = !a?.password
   Object.assign(draft, {
     login: a?.login ?? '',
     name: a?.name ?? '',
@@ -40,12 +54,14 @@ function edit(a?: Account) {
 }
 
 async function save() {
-  const { password, whole, units, ...rest } = draft
+  const { whole, units, ...rest } = draft
+  const password = invites.value ? '' : draft.password
   const ok = await props.change(() =>
     take(
       api.POST('/accounts', {
         body: {
           ...rest,
+          password: undefined,
           ...(open.value ? { id: open.value } : {}),
           ...(password ? { password } : {}),
           scope: { whole, units: whole ? [] : units },
@@ -53,7 +69,41 @@ async function save() {
       }),
     ),
   )
-  if (ok) open.value = undefined
+  if (!ok) return
+  await refetch()
+  const saved = accounts.value?.find((a) => a.login.toLowerCase() === draft.login.trim().toLowerCase())
+  if (saved && !saved.password && saved.active && invites.value) {
+    open.value = saved.id
+    await invite(saved.id)
+    await nextTick()
+    form.value?.scrollIntoView({ block: 'start' })
+    return
+  }
+  open.value = undefined
+}
+
+const invite = (id: number) =>
+  props.change(async () => {
+    invitation.value = await take(api.POST('/accounts/{id}/invitation', { params: { path: { id } } }))
+  })
+const dropFactor = (id: number) =>
+  props.change(() => take(api.DELETE('/accounts/{id}/factor', { params: { path: { id } } })))
+const copyLink = () => void navigator.clipboard.writeText(invitation.value?.link ?? '')
+
+/** How an account signs in, when there is something to know about it. */
+function doorOf(a: Account): string {
+  if (!a.active) return 'not active: cannot sign in'
+  if (a.password) return ''
+  if (!a.invited) return 'not invited yet'
+  return Date.parse(a.invited) > Date.now()
+    ? `invited, until ${moment(a.invited)}`
+    : 'the invitation has ended'
+}
+
+/** Says which rights need a second factor. */
+function need(right: Account['rights'][number], on: boolean) {
+  const rights = props.settings.rights.filter((r) => (r.right === right ? on : r.factor)).map((r) => r.right)
+  return props.change(() => take(api.PUT('/settings/factor', { body: { rights } })))
 }
 const words = (a: Account) =>
   a.rights.map((r) => props.settings.rights.find((x) => x.right === r)?.words ?? r).join(', ')
@@ -61,7 +111,7 @@ const words = (a: Account) =>
 /** Who holds each right, for the one who looks after them. */
 const holders = computed(() =>
   props.settings.rights.map((r) => ({
-    words: r.words,
+    ...r,
     names: (accounts.value ?? []).filter((a) => a.active && a.rights.includes(r.right)).map((a) => a.name),
   })),
 )
@@ -89,7 +139,8 @@ const holders = computed(() =>
             <td>
               <button class="link" @click.stop="edit(a)">{{ a.name }}</button>
               <div class="quiet small">{{ a.login }}{{ a.duty ? ` · ${a.duty}` : '' }}</div>
-              <span v-if="!a.active" class="bad small">not active: cannot sign in</span>
+              <span v-if="doorOf(a)" class="small" :class="a.active ? 'mind' : 'bad'">{{ doorOf(a) }}</span>
+              <span v-if="a.factor" class="quiet small">with a second factor</span>
             </td>
             <td>{{ a.scope.whole ? 'the whole organisation' : a.units.join(', ') }}</td>
             <td class="small">{{ words(a) || 'nothing' }}</td>
@@ -98,17 +149,39 @@ const holders = computed(() =>
       </table>
       <v-btn class="more" @click="edit()">Add an account…</v-btn>
     </div>
-    <form v-if="open !== undefined" class="sheet" @submit.prevent="save">
+    <form v-if="open !== undefined" ref="form" class="sheet" @submit.prevent="save">
       <h2>{{ open ? draft.name : 'A new account' }}</h2>
+      <SayNote v-if="invitation" :kind="invitation.mailed ? 'good' : 'mind'">
+        <template v-if="invitation.mailed">The link is on its way to {{ draft.login }}.</template>
+        <template v-else
+          >The link could not be mailed: {{ invitation.problem }}. Pass it on by hand:</template
+        >
+        <span class="path">{{ invitation.link }}</span>
+        <button type="button" class="link small" @click="copyLink">Copy it</button>
+        <span class="quiet small"> It counts once, until {{ moment(invitation.ends) }}.</span>
+      </SayNote>
       <label class="field"><span>Name</span><TextField v-model="draft.name" required /></label>
       <label class="field"
         ><span>Mail address, to sign in with</span><TextField v-model="draft.login" type="email" required
       /></label>
       <label class="field"><span>What they do here</span><TextField v-model="draft.duty" /></label>
-      <label class="field"
-        ><span>{{ open ? 'A new password, if it is to change' : 'Password, ten characters at least' }}</span
+      <label v-if="opened?.password" class="field"
+        ><span>A new password, if it is to change</span
         ><TextField v-model="draft.password" type="password" autocomplete="new-password"
       /></label>
+      <fieldset v-else class="ticks column">
+        <legend>The first password</legend>
+        <label class="tickbox"
+          ><RadioBox v-model="invites" :value="true" name="first" />they choose it: mail them a link</label
+        >
+        <label class="tickbox"
+          ><RadioBox v-model="invites" :value="false" name="first" />I set it, and tell them</label
+        >
+        <label v-if="!invites" class="field"
+          ><span>Password, ten characters at least</span
+          ><TextField v-model="draft.password" type="password" autocomplete="new-password"
+        /></label>
+      </fieldset>
       <fieldset class="ticks column">
         <legend>Reaches</legend>
         <label class="tickbox"><CheckBox v-model="draft.whole" />the whole organisation</label>
@@ -129,15 +202,39 @@ const holders = computed(() =>
         Whoever is signed in with it is signed out at once.
       </p>
       <div class="row">
-        <v-btn type="submit" color="primary" variant="flat">Save</v-btn>
-        <v-btn @click="open = undefined">Never mind</v-btn>
+        <v-btn type="submit" color="primary" variant="flat">{{
+          !opened && invites ? 'Save and invite' : 'Save'
+        }}</v-btn>
+        <v-btn @click="open = undefined">{{ invitation ? 'Close' : 'Never mind' }}</v-btn>
+        <button
+          v-if="opened && !opened.password && opened.active && !invitation"
+          type="button"
+          class="link small"
+          @click="invite(opened.id)"
+        >
+          Invite again
+        </button>
+        <button
+          v-if="opened?.factor && !opened.self"
+          type="button"
+          class="link small bad"
+          @click="dropFactor(opened.id)"
+        >
+          Take the second factor away
+        </button>
       </div>
     </form>
     <section v-else class="sheet rights">
       <h2>Who may what</h2>
       <dl>
         <template v-for="h in holders" :key="h.words">
-          <dt>{{ h.words }}</dt>
+          <dt>
+            {{ h.words }}
+            <label class="tickbox need"
+              ><CheckBox :model-value="h.factor" @update:model-value="need(h.right, Boolean($event))" />with a
+              second factor only</label
+            >
+          </dt>
           <dd :class="{ mind: !h.names.length }">
             <bdi>{{ h.names.join(', ') || 'nobody' }}</bdi>
           </dd>
@@ -203,7 +300,25 @@ dt {
   color: var(--ink2);
 }
 
+dt {
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+  align-items: center;
+}
+
+.need {
+  font-weight: 400;
+  white-space: nowrap;
+}
+
 dd {
   margin: 1px 0 9px;
+}
+
+.path {
+  display: block;
+  overflow-wrap: anywhere;
+  margin: 3px 0;
 }
 </style>

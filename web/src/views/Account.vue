@@ -5,6 +5,7 @@ import { api, take } from '@/api/client'
 import { useTimes } from '@/composables/session'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
+import FactorCard from '@/settings/FactorCard.vue'
 import TextField from '@/controls/TextField.vue'
 
 /** The account of whoever is signed in: its password, and where it is signed in. */
@@ -67,7 +68,8 @@ const end = useMutation({
           >Change the password</v-btn
         >
       </form>
-      <section class="sheet" aria-label="Where you are signed in">
+      <FactorCard v-if="data" :account="data" @changed="refresh" />
+      <section class="sheet wide" aria-label="Where you are signed in">
         <h2>Where you are signed in</h2>
         <SayNote v-if="error ?? end.error.value" kind="bad">{{
           (error ?? end.error.value)?.message
@@ -97,6 +99,10 @@ const end = useMutation({
             </tr>
           </tbody>
         </table>
+        <SayNote v-if="data?.slowedAt" kind="mind">
+          Somebody at {{ data.slowedFrom }} typed a wrong password or code several times,
+          {{ moment(data.slowedAt) }}. Further tries had to wait.
+        </SayNote>
         <p class="quiet small">If you do not know one of them, sign it out and change your password.</p>
       </section>
     </div>
@@ -106,7 +112,7 @@ const end = useMutation({
 <style scoped>
 .cols {
   display: grid;
-  grid-template-columns: minmax(280px, 360px) minmax(0, 1fr);
+  grid-template-columns: minmax(280px, 1fr) minmax(0, 1fr);
   gap: 12px;
   align-items: start;
 }
@@ -120,6 +126,10 @@ section {
 
 form .v-btn {
   justify-self: start;
+}
+
+.wide {
+  grid-column: 1 / -1;
 }
 
 h2 {

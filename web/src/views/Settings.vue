@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
@@ -40,6 +40,7 @@ const tab = computed({
 })
 
 const problem = ref('')
+const said = useTemplateRef<HTMLElement>('said')
 /** Runs a change and shows what came of it. */
 async function change(request: () => Promise<unknown>): Promise<boolean> {
   problem.value = ''
@@ -50,6 +51,8 @@ async function change(request: () => Promise<unknown>): Promise<boolean> {
     return true
   } catch (e) {
     problem.value = (e as Error).message
+    await nextTick()
+    said.value?.scrollIntoView({ block: 'center' }) // whoever pressed the button may be far below
     return false
   }
 }
@@ -73,7 +76,9 @@ async function change(request: () => Promise<unknown>): Promise<boolean> {
       </template>
     </PageHead>
     <div class="body">
-      <SayNote v-if="error || problem" kind="bad">{{ error?.message ?? problem }}</SayNote>
+      <div v-if="error || problem" ref="said">
+        <SayNote kind="bad">{{ error?.message ?? problem }}</SayNote>
+      </div>
       <template v-if="data">
         <AccountSettings v-if="tab === 'accounts'" :settings="data" :change="change" />
         <OfficeSettings v-else-if="tab === 'organisation'" :change="change" />

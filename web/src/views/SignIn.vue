@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { nextTick, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { api, take } from '@/api/client'
+import { api, take, ApiError } from '@/api/client'
 import { sessionQuery } from '@/composables/session'
 import GateDoor from '@/components/GateDoor.vue'
 import SayNote from '@/components/SayNote.vue'
@@ -13,6 +13,10 @@ const router = useRouter()
 const client = useQueryClient()
 const login = ref('')
 const password = ref('')
+const code = ref('')
+/** The password was right, and the account has a second factor. */
+const second = ref(false)
+const forgotten = ref(false)
 
 // Vuetify's own autofocus comes late, and would take what is typed elsewhere.
 onMounted(() => document.getElementById('login')?.focus())
@@ -23,13 +27,31 @@ const { data: welcome, error: silent } = useQuery({
 })
 
 const signIn = useMutation({
-  mutationFn: (body: { login: string; password: string }) => take(api.POST('/sign-in', { body })),
+  mutationFn: (body: { login: string; password: string; code?: string }) =>
+    take(api.POST('/sign-in', { body })),
   onSuccess: async (session) => {
     client.clear()
     client.setQueryData(sessionQuery.queryKey, session)
     const next = String(route.query.next ?? '/outgoing')
     await router.push(next.startsWith('/') && !next.startsWith('//') ? next : '/outgoing')
   },
+  onError: async (error) => {
+    if (!(error instanceof ApiError) || error.details[0]?.location !== 'body.code') return
+    second.value = true
+    signIn.reset()
+    await nextTick()
+    document.getElementById('code')?.focus()
+  },
+})
+const enter = () =>
+  signIn.mutate({
+    login: login.value,
+    password: password.value,
+    ...(second.value ? { code: code.value } : {}),
+  })
+
+const ask = useMutation({
+  mutationFn: () => take(api.POST('/forgotten', { body: { login: login.value } })),
 })
 
 function offer(account: { login: string; password: string }) {
@@ -55,21 +77,45 @@ function offer(account: { login: string; password: string }) {
           sitting, and needs no terminal after that.
         </p>
       </div>
-      <form v-else @submit.prevent="signIn.mutate({ login, password })">
+      <form v-else-if="forgotten" @submit.prevent="ask.mutate()">
+        <h1>A new password</h1>
+        <label for="login">Mail address</label>
+        <TextField id="login" v-model="login" type="email" autocomplete="username" />
+        <SayNote v-if="ask.error.value" kind="bad">{{ ask.error.value.message }}</SayNote>
+        <SayNote v-else-if="ask.isSuccess.value" kind="good">
+          If somebody signs in with this address, a link to a new password is on its way to it. It counts for
+          an hour.
+        </SayNote>
+        <div class="row">
+          <v-btn type="submit" color="primary" variant="flat" :disabled="!login || ask.isPending.value"
+            >Send me a link</v-btn
+          >
+          <button type="button" class="link" @click="forgotten = false">Back to the sign-in</button>
+        </div>
+      </form>
+      <form v-else @submit.prevent="enter">
         <h1>Sign in</h1>
         <label for="login">Mail address</label>
         <TextField id="login" v-model="login" type="email" autocomplete="username" />
         <label for="password">Password</label>
         <TextField id="password" v-model="password" type="password" autocomplete="current-password" />
+        <template v-if="second">
+          <label for="code">Code of your second factor</label>
+          <TextField id="code" v-model="code" autocomplete="one-time-code" placeholder="six digits" />
+          <small class="quiet">Without your device, one of your recovery codes does.</small>
+        </template>
         <SayNote v-if="signIn.error.value" kind="bad">{{ signIn.error.value.message }}</SayNote>
         <SayNote v-else-if="silent" kind="bad">{{ silent.message }}</SayNote>
-        <v-btn
-          type="submit"
-          color="primary"
-          variant="flat"
-          :disabled="!login || !password || signIn.isPending.value"
-          >Sign in</v-btn
-        >
+        <div class="row">
+          <v-btn
+            type="submit"
+            color="primary"
+            variant="flat"
+            :disabled="!login || !password || (second && !code) || signIn.isPending.value"
+            >Sign in</v-btn
+          >
+          <button type="button" class="link" @click="forgotten = true">Forgotten your password?</button>
+        </div>
       </form>
       <div v-if="welcome?.demo.length" class="demo">
         <h2>This is the demo: come in as</h2>
@@ -130,9 +176,9 @@ label {
   margin-top: 6px;
 }
 
-form .v-btn {
+form .row {
   margin-top: 12px;
-  align-self: flex-start;
+  gap: 16px;
 }
 
 .demo {

@@ -308,8 +308,8 @@ describe('settings', () => {
     units: [{ id: 2, name: 'Rowing', path: 'Rowing', people: 4, groups: 1 }],
     attributes: [{ id: 1, name: 'Swim test', kind: 'choice', choices: ['passed', 'due'], people: 9 }],
     rights: [
-      { right: 'see-people', words: 'see people', held: true },
-      { right: 'write', words: 'write to people', held: false },
+      { right: 'see-people', words: 'see people', held: true, factor: false },
+      { right: 'write', words: 'write to people', held: false, factor: false },
     ],
   }
   const served = {
@@ -326,6 +326,8 @@ describe('settings', () => {
         rights: ['see-people'],
         units: ['Rowing'],
         self: false,
+        password: true,
+        factor: false,
       },
     ],
   }
