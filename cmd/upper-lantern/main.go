@@ -28,6 +28,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/office"
+	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/demo"
 	"upperlantern/internal/editing"
@@ -233,8 +234,11 @@ func (n *initialise) Run(ctx context.Context) error {
 
 type importFile struct {
 	place
-	File string `arg:"" type:"existingfile" help:"The roster file."`
-	Dry  bool   `help:"Only say what it would do."`
+	File     string `arg:"" type:"existingfile" help:"The roster file."`
+	Dry      bool   `help:"Only say what it would do."`
+	Dates    string `enum:"day-first,month-first," default:"" help:"The order of days and months, where the file does not tell: day-first or month-first."`
+	Encoding string `help:"The encoding of a text, where it is not found, such as Windows-1250."`
+	Heading  int    `help:"The line of the headings, where it is not found."`
 }
 
 func (i *importFile) Run(ctx context.Context) error {
@@ -253,11 +257,22 @@ func (i *importFile) Run(ctx context.Context) error {
 		return err
 	}
 	u, err := im.Understand(ctx, access.Program, id)
-	if err == nil {
-		err = u.Problem
+	if err == nil && (i.Dates != "" || i.Encoding != "" || i.Heading != 0) {
+		u.Import.Reading = intake.Reading{Encoding: i.Encoding, Heading: i.Heading, Dates: intake.DateOrder(i.Dates)}
+		if err = im.Map(ctx, access.Program, u.Import); err == nil {
+			u, err = im.Understand(ctx, access.Program, id)
+		}
 	}
 	if err != nil {
 		return err
+	}
+	if errors.Is(u.Problem, intake.ErrQuestions) {
+		for _, q := range u.Proposal.Questions {
+			fmt.Printf("%s: what does “%s” mean? (%s)\n", q.Column, q.Value, plan.Count(q.Rows, "row", "rows"))
+		}
+	}
+	if u.Problem != nil {
+		return u.Problem
 	}
 	for _, issue := range append(u.Proposal.Refused, u.Proposal.Noted...) {
 		fmt.Printf("%s: %s %s %s\n", issue.Place, issue.Column, issue.Value, issue.Reason)

@@ -185,7 +185,7 @@ func (g *Editor) MatchTable(
 	if err != nil {
 		return nil, nil, err
 	}
-	mapping := intake.Guess(t.Header, d.Roster.Attributes)
+	mapping := intake.Guess(t.Header, t.Rows, d.Roster.Attributes)
 	var lines []string
 	var at []int
 	for _, row := range t.Rows {

@@ -48,7 +48,7 @@ func TestReadCSVRefusesWhatIsNoCSV(t *testing.T) {
 		"empty":              {"", exchange.ErrEmpty},
 		"only a mark":        {"\xef\xbb\xbf\n\n", exchange.ErrEmpty},
 		"half a workbook":    {"PK\x03\x04\x14\x00\x06\x00", exchange.ErrBrokenZip},
-		"UTF-16":             {"\xff\xfeN\x00a\x00", exchange.ErrNotCSV},
+		"zeros":              {"\x00\x01\x02\x03\x00\x00\x07\x08\x00\x00\x00", exchange.ErrNotCSV},
 		"a broken first row": {"Na\"me,b\n1,2\n", exchange.ErrHeadings},
 	} {
 		t.Run(name, func(t *testing.T) {

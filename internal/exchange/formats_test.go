@@ -174,8 +174,8 @@ func TestWorkbooks(t *testing.T) {
 	})
 	v, err := exchange.Read(file)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"Id", "Name", "Mobile", "Born", "Station"}, v.Header, "equal headings are one column")
-	assert.Equal(t, "workbook with 2 sheets, 5 columns, 4 rows", v.Describe())
+	assert.Equal(t, []string{"Id", "Name", "Mobile", "Born", "Sheet", "Station"}, v.Header, "equal headings are one column")
+	assert.Equal(t, "workbook with 2 sheets, 6 columns, 4 rows", v.Describe())
 	assert.Equal(t, "447700900001", cell(v, 0, "Mobile"), "a long number is not rounded")
 	assert.Equal(t, "2012-05-03", cell(v, 0, "Born"), "a date is a date")
 	assert.Equal(t, "Sheet1, line 3", v.Rows[0].String())
@@ -209,7 +209,7 @@ func contents() roster.Contents {
 
 func proposal(t testing.TB, v *exchange.Table, r *roster.Roster) *intake.Proposal {
 	p, err := intake.Propose(intake.Table{
-		Header: v.Header, Rows: v.Rows, Mapping: intake.Guess(v.Header, r.Attributes), Region: "GB", Roles: roster.Roles,
+		Header: v.Header, Rows: v.Rows, Mapping: intake.Guess(v.Header, v.Rows, r.Attributes), Region: "GB", Roles: roster.Roles,
 		Zone: func(name string) bool { _, err := time.LoadLocation(name); return err == nil },
 	}, r)
 	require.NoError(t, err)

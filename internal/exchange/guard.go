@@ -18,8 +18,12 @@ func guard(cell string) string {
 	return "'" + cell
 }
 
-// unguard takes the apostrophe of guard away again.
+// unguard takes the apostrophe of guard away again, and the formula with which other
+// programs keep a spreadsheet from reckoning: ="+49 …".
 func unguard(cell string) string {
+	if text, ok := strings.CutPrefix(cell, `="`); ok && strings.HasSuffix(text, `"`) {
+		return strings.TrimSuffix(text, `"`)
+	}
 	if len(cell) > 1 && cell[0] == '\'' && strings.Contains(formulaStarts, cell[1:2]) {
 		return cell[1:]
 	}

@@ -221,6 +221,8 @@ func (t *Table) addCard(line int, card vcard.Card) error {
 				value = strings.ReplaceAll(value, ",", ";")
 			case property.name == vcard.FieldBirthday && strings.HasPrefix(value, "--"):
 				continue // a day without a year
+			case property.name == vcard.FieldEmail && len(value) > 7 && strings.EqualFold(value[:7], "mailto:"):
+				value = value[7:]
 			case property.name == vcard.FieldUID:
 				value = strings.TrimPrefix(value, "urn:uuid:")
 			}
@@ -228,7 +230,12 @@ func (t *Table) addCard(line int, card vcard.Card) error {
 		}
 	}
 	for _, tel := range card[vcard.FieldTelephone] {
-		add(telephone(tel), strings.TrimPrefix(tel.Value, "tel:"))
+		if onlyFax(tel.Params.Types()) {
+			continue
+		}
+		// The semicolon of an extension (RFC 3966) is none between numbers.
+		value := strings.ReplaceAll(show.Replace(tel.Value), ";ext=", " ext. ")
+		add(telephone(tel), strings.TrimPrefix(strings.TrimPrefix(value, "tel:"), "TEL:"))
 	}
 	for _, name := range slices.Sorted(extensions(card)) {
 		meaning := strings.ToLower(strings.ReplaceAll(strings.TrimPrefix(name, extension), "-", " "))
@@ -263,6 +270,11 @@ var standardProperties = []struct {
 	{vcard.FieldUID, intake.ExternalID}, {vcard.FieldNickname, intake.KnownAs}, {vcard.FieldEmail, intake.Email},
 	{vcard.FieldLanguage, intake.Language}, {vcard.FieldBirthday, intake.BornOn}, {vcard.FieldTimezone, intake.TimeZone},
 	{vcard.FieldCategories, intake.Groups}, {vcard.FieldNote, intake.Notes},
+}
+
+// onlyFax reports whether a number takes neither calls nor texts.
+func onlyFax(types []string) bool {
+	return slices.Contains(types, "fax") && !slices.Contains(types, "voice") && !slices.Contains(types, "cell")
 }
 
 // telephone says what a number is for, by its types (RFC 6350 §6.4.1).

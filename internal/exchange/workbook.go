@@ -3,15 +3,22 @@ package exchange
 import (
 	"archive/zip"
 	"bytes"
+	"encoding/xml"
 	"errors"
 	"fmt"
+	"io"
+	"io/fs"
+	"math"
 	"path"
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/xuri/excelize/v2"
 
 	"upperlantern/internal/core/intake"
+	"upperlantern/internal/core/phone"
 )
 
 // Largest sizes of what a zipped file holds, unzipped.
@@ -32,7 +39,7 @@ var (
 )
 
 // readZip reads a workbook or a OneRoster bundle.
-func readZip(file []byte) (*Table, error) {
+func readZip(file []byte, how intake.Reading) (*Table, error) {
 	z, err := zip.NewReader(bytes.NewReader(file), int64(len(file)))
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrBrokenZip, err)
@@ -52,16 +59,20 @@ func readZip(file []byte) (*Table, error) {
 		if err := checkParts(z); err != nil {
 			return nil, err
 		}
-		return readWorkbook(file)
+		return readWorkbook(file, z, how)
 	case bundle:
 		return readOneRoster(z)
 	}
 	return nil, ErrZipContents
 }
 
-// readWorkbook reads every sheet of a workbook (ECMA-376): the first filled
-// row of each has its headings. What formulas came to is taken, never computed.
-func readWorkbook(file []byte) (t *Table, err error) {
+// sheetColumn is the heading of the column that has the names of a workbook's sheets,
+// where it has several.
+const sheetColumn = "Sheet"
+
+// readWorkbook reads every sheet of a workbook (ECMA-376) that can be seen. What
+// formulas came to is taken, never computed.
+func readWorkbook(file []byte, z *zip.Reader, how intake.Reading) (t *Table, err error) {
 	book, err := excelize.OpenReader(bytes.NewReader(file), excelize.Options{
 		UnzipSizeLimit: largestUnzipped, UnzipXMLSizeLimit: inMemory, ShortDatePattern: "yyyy-mm-dd",
 		LongDatePattern: "yyyy-mm-dd",
@@ -71,9 +82,16 @@ func readWorkbook(file []byte) (t *Table, err error) {
 	}
 	defer func() { err = errors.Join(err, book.Close()) }()
 	t = &Table{}
-	sheets := book.GetSheetList()
+	var sheets, hidden []string
+	for _, sheet := range book.GetSheetList() {
+		if seen, err := book.GetSheetVisible(sheet); err == nil && !seen {
+			hidden = append(hidden, sheet)
+			continue
+		}
+		sheets = append(sheets, sheet)
+	}
 	for _, sheet := range sheets {
-		if err := t.readSheet(book, sheet, len(sheets) > 1); err != nil {
+		if err := t.readSheet(book, z, sheet, len(sheets) > 1, how); err != nil {
 			return nil, err
 		}
 	}
@@ -84,46 +102,263 @@ func readWorkbook(file []byte) (t *Table, err error) {
 	if len(sheets) > 1 {
 		t.Form = fmt.Sprintf("workbook with %d sheets", len(sheets))
 	}
+	for _, sheet := range hidden {
+		t.Noted = append(t.Noted, intake.Issue{Place: intake.Place{Sheet: sheet}, Reason: "the sheet is hidden; it is left out"})
+	}
 	return t, nil
 }
 
-func (t *Table) readSheet(book *excelize.File, sheet string, named bool) error {
-	rows, err := book.Rows(sheet)
-	if err != nil {
-		return fmt.Errorf("%w: sheet %s: %w", ErrWorkbook, sheet, err)
+func (t *Table) readSheet(book *excelize.File, z *zip.Reader, sheet string, named bool, how intake.Reading) error {
+	rows, err := t.sheetRows(book, sheet)
+	if err == nil {
+		err = spread(z, sheet, rows)
 	}
-	defer rows.Close() //nolint:errcheck // it was only read
-	var columns []int  // where the sheet's columns stand in the table
-	place := intake.Place{}
+	if err != nil || len(rows) == 0 {
+		return err
+	}
+	first, last := headingsAt(how.Heading)(rows)
+	header := rows[first].Cells
+	if last > first {
+		header = intake.JoinHeadings(header, rows[last].Cells)
+	}
 	if named {
-		place.Sheet = sheet
+		header = append(slices.Clip(header), sheetColumn)
 	}
-	padded := 0 // cells that the sheet has up to the last one of each row
-	for line := 1; rows.Next(); line++ {
-		cells, err := rows.Columns()
+	if err := t.spend(len(t.Header)+len(header), header); err != nil {
+		return err
+	}
+	if t.Top == nil {
+		t.keepTop(rows)
+		t.Heading = rows[first].Line
+	}
+	columns := t.join(header)
+	for i, row := range rows[last+1:] {
+		at, of := intake.Place{Line: row.Line}, columns
+		if named {
+			at.Sheet = sheet
+		}
+		cells := row.Cells
+		switch {
+		case named && len(cells) < len(header):
+			cells = append(slices.Clip(cells), make([]string, len(header)-len(cells))...)
+			cells[len(header)-1] = sheet
+		case named:
+			of = columns[:len(columns)-1] // there is a cell too many
+		}
+		if err := t.addTo(of, at, cells); err != nil {
+			return err
+		}
+		rows[last+1+i].Cells = nil // what is kept is a copy
+	}
+	return nil
+}
+
+// sheetRows are the filled rows of a sheet.
+func (t *Table) sheetRows(book *excelize.File, sheet string) ([]intake.Row, error) {
+	shown, err := book.Rows(sheet)
+	if err != nil {
+		return nil, fmt.Errorf("%w: sheet %s: %w", ErrWorkbook, sheet, err)
+	}
+	defer shown.Close() //nolint:errcheck // it was only read
+	var rows []intake.Row
+	shortened := map[int]int{} // rows with shortened numbers, by line
+	padded := 0                // cells that the sheet has up to the last one of each row
+	for line := 1; shown.Next(); line++ {
+		cells, err := shown.Columns()
 		if err != nil {
-			return fmt.Errorf("%w: sheet %s, line %d: %w", ErrWorkbook, sheet, line, err)
+			return nil, fmt.Errorf("%w: sheet %s, line %d: %w", ErrWorkbook, sheet, line, err)
 		}
 		padded += len(cells)
 		if padded > mostCells {
-			return fmt.Errorf("%w: sheet %s has more than %d cells (rows × columns)", ErrTooMuch, sheet, mostCells)
+			return nil, fmt.Errorf("%w: sheet %s has more than %d cells (rows × columns)", ErrTooMuch, sheet, mostCells)
 		}
 		if cells = filled(cells); len(cells) == 0 {
 			continue
 		}
-		if columns == nil {
-			if err := t.spend(len(t.Header)+len(cells), cells); err != nil {
-				return err
-			}
-			columns = t.join(cells)
+		if err := t.spend(len(cells), cells); err != nil {
+			return nil, err
+		}
+		if slices.ContainsFunc(cells, phone.Mangled) {
+			shortened[line] = len(rows)
+		}
+		rows = append(rows, intake.Row{Place: intake.Place{Line: line}, Cells: cells})
+	}
+	t.cells, t.text = 0, 0 // what is kept of them is counted again
+	if err := shown.Error(); err != nil {
+		return nil, fmt.Errorf("%w: sheet %s: %w", ErrWorkbook, sheet, err)
+	}
+	if err := atFull(book, sheet, rows, shortened); err != nil {
+		return nil, err
+	}
+	return rows, nil
+}
+
+// atFull takes numbers that are shown shortened, such as 4.47700900E+11, as they are.
+func atFull(book *excelize.File, sheet string, rows []intake.Row, shortened map[int]int) error {
+	if len(shortened) == 0 {
+		return nil
+	}
+	exact, err := book.Rows(sheet)
+	if err != nil {
+		return fmt.Errorf("%w: sheet %s: %w", ErrWorkbook, sheet, err)
+	}
+	defer exact.Close() //nolint:errcheck // it was only read
+	for line := 1; exact.Next(); line++ {
+		raw, err := exact.Columns(excelize.Options{RawCellValue: true})
+		if err != nil {
+			return fmt.Errorf("%w: sheet %s, line %d: %w", ErrWorkbook, sheet, line, err)
+		}
+		at, known := shortened[line]
+		if !known {
 			continue
 		}
-		place.Line = line
-		if err := t.addTo(columns, place, cells); err != nil {
-			return err
+		for i, cell := range rows[at].Cells {
+			if i < len(raw) && phone.Mangled(cell) {
+				rows[at].Cells[i] = whole(raw[i], cell)
+			}
 		}
 	}
-	return rows.Error()
+	return exact.Error()
+}
+
+// whole is a number with all its digits, if they are there.
+func whole(raw, shown string) string {
+	n, err := strconv.ParseFloat(raw, 64)
+	if err != nil || n != math.Trunc(n) || n >= 1e15 { // of which a number has no more digits
+		return shown
+	}
+	return strconv.FormatFloat(n, 'f', 0, 64)
+}
+
+// spread writes what stands in merged cells into all rows that they reach over.
+func spread(z *zip.Reader, sheet string, rows []intake.Row) error {
+	merged, err := mergedCells(z, sheet)
+	if err != nil {
+		return fmt.Errorf("%w: sheet %s: %w", ErrWorkbook, sheet, err)
+	}
+	at := map[int]int{}
+	for i, row := range rows {
+		at[row.Line] = i
+	}
+	for _, m := range merged {
+		first, known := at[m.top]
+		if !known || len(rows[first].Cells) < m.column {
+			continue
+		}
+		for i := first + 1; i < len(rows) && rows[i].Line <= m.bottom; i++ {
+			for len(rows[i].Cells) < m.column {
+				rows[i].Cells = append(rows[i].Cells, "")
+			}
+			if rows[i].Cells[m.column-1] == "" {
+				rows[i].Cells[m.column-1] = rows[first].Cells[m.column-1]
+			}
+		}
+	}
+	return nil
+}
+
+// merger is cells of several rows that are one.
+type merger struct{ column, top, bottom int }
+
+var mergeCell = regexp.MustCompile(`<(?:\w+:)?mergeCell\s[^>]*ref="([A-Z]+\d+):([A-Z]+\d+)"`)
+
+// mergedCells are the merged cells of a sheet. They stand at the end of its part, behind
+// the rows (ECMA-376 §18.3.1.99), so that the rows need not be kept to find them.
+func mergedCells(z *zip.Reader, sheet string) (list []merger, err error) {
+	part, err := partOf(z, sheet)
+	if err != nil || part == nil {
+		return nil, err
+	}
+	tail, err := endOf(part)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range mergeCell.FindAllSubmatch(tail, -1) {
+		column, top, err := excelize.CellNameToCoordinates(string(m[1]))
+		if err != nil {
+			continue
+		}
+		_, bottom, err := excelize.CellNameToCoordinates(string(m[2]))
+		if err == nil && bottom > top {
+			list = append(list, merger{column, top, bottom})
+		}
+	}
+	return list, nil
+}
+
+// longestTail is how much of the end of a sheet's part is looked at, in bytes.
+const longestTail = 2 << 20
+
+func endOf(part *zip.File) (tail []byte, err error) {
+	r, err := part.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer r.Close() //nolint:errcheck // it was only read
+	limited := io.LimitReader(r, largestSheet)
+	chunk := make([]byte, 64<<10)
+	for {
+		n, err := limited.Read(chunk)
+		tail = append(tail, chunk[:n]...)
+		if len(tail) > 2*longestTail {
+			tail = append(tail[:0], tail[len(tail)-longestTail:]...)
+		}
+		if errors.Is(err, io.EOF) {
+			return tail, nil
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+}
+
+// partOf is the part of a workbook that holds a sheet, or nil.
+func partOf(z *zip.Reader, sheet string) (*zip.File, error) {
+	var book struct {
+		Sheets []struct {
+			Name string `xml:"name,attr"`
+			ID   string `xml:"id,attr"`
+		} `xml:"sheets>sheet"`
+	}
+	var relations struct {
+		List []struct {
+			ID     string `xml:"Id,attr"`
+			Target string `xml:"Target,attr"`
+		} `xml:"Relationship"`
+	}
+	if err := errors.Join(
+		readPart(z, "xl/workbook.xml", &book), readPart(z, "xl/_rels/workbook.xml.rels", &relations),
+	); err != nil {
+		return nil, err
+	}
+	for _, s := range book.Sheets {
+		for _, r := range relations.List {
+			if s.Name != sheet || r.ID != s.ID {
+				continue
+			}
+			name := strings.TrimPrefix(path.Join("/xl", r.Target), "/")
+			if path.IsAbs(r.Target) {
+				name = strings.TrimPrefix(r.Target, "/")
+			}
+			at := slices.IndexFunc(z.File, func(f *zip.File) bool { return f.Name == name })
+			if at >= 0 {
+				return z.File[at], nil
+			}
+		}
+	}
+	return nil, nil
+}
+
+func readPart(z *zip.Reader, name string, into any) error {
+	f, err := z.Open(name)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	defer f.Close() //nolint:errcheck // it was only read
+	return xml.NewDecoder(io.LimitReader(f, largestPart)).Decode(into)
 }
 
 // join adds the headings of a sheet to those of the table and returns where

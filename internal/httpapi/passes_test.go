@@ -1,6 +1,7 @@
 package httpapi_test
 
 import (
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"regexp"
@@ -188,4 +189,27 @@ func TestAnAccountIsToldOfWrongTries(t *testing.T) {
 		door.Want(http.StatusUnauthorized, http.MethodPost, "/api/sign-in", credentials("guess"), nil)
 	}
 	testkit.Eventually(t, "the account is told again", func() bool { return len(mails(t, i, testkit.Login)) == 2 })
+}
+
+// Units are part of the settings: who loads files only does not make any.
+func TestUnitsOfAFileAreMadeByWhoMay(t *testing.T) {
+	_, whole, unit := startUnits(t, "Rowing", "edit-people", "change-settings")
+	give := func(c *testkit.Client) string {
+		var v struct {
+			ID    int64
+			Units []string
+		}
+		status, content := c.Do(http.MethodPost, "/api/imports?name=a.csv", []byte("Name,School\nBo Venn,Upper School\n"))
+		require.Equal(t, http.StatusOK, status)
+		require.NoError(t, json.Unmarshal(content, &v))
+		assert.Equal(t, []string{"Upper School"}, v.Units)
+		return fmt.Sprintf("/api/imports/%d/units", v.ID)
+	}
+	path := give(unit)
+	unit.Want(http.StatusForbidden, http.MethodPost, path, nil, nil)
+	testkit.Stranger(t, whole.URL).Want(http.StatusUnauthorized, http.MethodPost, path, nil, nil)
+	var v struct{ Units []string }
+	whole.Want(http.StatusOK, http.MethodPost, give(whole), nil, &v)
+	assert.Empty(t, v.Units)
+	whole.Want(http.StatusNotFound, http.MethodPost, "/api/imports/999/units", nil, nil)
 }

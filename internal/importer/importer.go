@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -79,17 +80,19 @@ func (im *Importer) Last(ctx context.Context, by access.Principal) (store.Loaded
 	return last, err
 }
 
-// Map says what the columns of an import mean, to which unit new people belong, and
-// whether those who are missing from it are marked as left.
+// Map says what the columns of an import mean, to which unit new people belong,
+// whether those who are missing from it are marked as left, and how its file is read.
+// A file that is read in another way has its columns guessed anew.
 func (im *Importer) Map(ctx context.Context, by access.Principal, i store.Import) error {
-	if _, err := im.Import(ctx, by, i.ID); err != nil {
+	before, err := im.Import(ctx, by, i.ID)
+	if err != nil {
 		return err
 	}
 	r, err := im.Store.RosterWithin(ctx, by.Scope)
 	if err != nil {
 		return err
 	}
-	possible := intake.ColumnsFor(r)
+	possible := intake.MeaningsFor(r)
 	for _, c := range i.Mapping {
 		if c != intake.Ignored && !slices.Contains(possible, c) {
 			return fmt.Errorf("%w: there is no column meaning “%s”", ErrUnmapped, c)
@@ -98,7 +101,56 @@ func (im *Importer) Map(ctx context.Context, by access.Principal, i store.Import
 	if !r.MayBelong(i.Unit, by.Scope) {
 		return fmt.Errorf("%w: choose one of your units for the new people", ErrUnmapped)
 	}
+	if i.Reading.Encoding != before.Reading.Encoding || i.Reading.Heading != before.Reading.Heading {
+		file, err := im.Store.ImportFile(ctx, i.ID)
+		if err == nil && file == nil {
+			err = store.ErrNotFound // it was forgotten
+		}
+		if err != nil {
+			return err
+		}
+		table, err := exchange.ReadAs(file, i.Reading)
+		if err != nil {
+			return err
+		}
+		if i.Mapping, err = im.guess(ctx, table, r); err != nil {
+			return err
+		}
+	}
 	return im.Store.SetImport(ctx, i)
+}
+
+// Units are made by whoever may.
+type Units interface {
+	SaveUnit(ctx context.Context, by access.Principal, u roster.Unit) (roster.UnitID, error)
+}
+
+// MakeUnits makes a unit of each name that an import has for one which there is not. It
+// returns how many.
+func (im *Importer) MakeUnits(ctx context.Context, by access.Principal, id int64, units Units) (int, error) {
+	u, err := im.Understand(ctx, by, id)
+	if err != nil || u.Proposal == nil {
+		return 0, err
+	}
+	for n, name := range u.Proposal.Units {
+		if _, err := units.SaveUnit(ctx, by, roster.Unit{Name: name}); err != nil {
+			return n, err
+		}
+	}
+	return len(u.Proposal.Units), nil
+}
+
+// guess is what the columns of a file mean: as a kept mapping says that fits it, or by
+// its headings.
+func (im *Importer) guess(ctx context.Context, table *exchange.Table, r *roster.Roster) ([]intake.Column, error) {
+	kept, err := im.fitting(ctx, table.Header)
+	if err != nil {
+		return nil, err
+	}
+	if kept != nil {
+		return apply(kept, table.Header), nil
+	}
+	return intake.Guess(table.Header, table.Rows, r.Attributes), nil
 }
 
 // Add reads a file and keeps it with a first guess at its columns.
@@ -111,9 +163,9 @@ func (im *Importer) Add(ctx context.Context, by access.Principal, name string, f
 	if err != nil {
 		return 0, err
 	}
-	i := store.Import{FileName: name, File: file, Mapping: intake.Guess(table.Header, r.Attributes)}
-	if kept, err := im.fitting(ctx, table.Header); err == nil && kept != nil {
-		i.Mapping = apply(kept, table.Header)
+	i := store.Import{FileName: name, File: file}
+	if i.Mapping, err = im.guess(ctx, table, r); err != nil {
+		return 0, err
 	}
 	if !by.Scope.Whole && len(by.Scope.Units) > 0 {
 		i.Unit = by.Scope.Units[0]
@@ -202,7 +254,8 @@ func (im *Importer) understand(ctx context.Context, by access.Principal, i store
 	im.mu.Lock()
 	last, holds := im.last, im.lastOn == r && im.last.Import.ID == i.ID &&
 		slices.Equal(im.last.Import.Mapping, i.Mapping) &&
-		im.last.Import.Unit == i.Unit && im.last.Import.MarkLeft == i.MarkLeft
+		im.last.Import.Unit == i.Unit && im.last.Import.MarkLeft == i.MarkLeft &&
+		reflect.DeepEqual(im.last.Import.Reading, i.Reading)
 	im.mu.Unlock()
 	if holds {
 		im.remember(last, r)
@@ -248,7 +301,7 @@ func (im *Importer) propose(ctx context.Context, i store.Import, r *roster.Roste
 	if err != nil {
 		return u, err
 	}
-	if u.Table, err = exchange.Read(file); err != nil {
+	if u.Table, err = exchange.ReadAs(file, i.Reading); err != nil {
 		return u, err
 	}
 	organisation, err := im.Store.Organisation(ctx)
@@ -265,10 +318,13 @@ func (im *Importer) propose(ctx context.Context, i store.Import, r *roster.Roste
 	u.Proposal, u.Problem = intake.Propose(intake.Table{
 		Header: u.Table.Header, Rows: u.Table.Rows, Mapping: i.Mapping, Region: organisation.Region,
 		Roles: organisation.AllRoles(),
-		Unit:  i.Unit, MarkLeft: i.MarkLeft, Zone: KnownZone,
+		Unit:  i.Unit, MarkLeft: i.MarkLeft, Zone: KnownZone, Reading: i.Reading,
 	}, r)
-	if u.Problem != nil {
+	switch {
+	case u.Problem != nil:
 		u.Proposal = &intake.Proposal{}
+	case len(u.Proposal.Questions) > 0:
+		u.Problem = intake.ErrQuestions
 	}
 	if errors.Is(u.Problem, intake.ErrNoRows) && len(u.Table.Unread) > 0 {
 		u.Problem = fmt.Errorf("%w: %s says “%s”", intake.ErrUnread, u.Table.Unread[0].Place, u.Table.Unread[0].Reason)

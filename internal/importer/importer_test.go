@@ -12,6 +12,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/editing"
 	"upperlantern/internal/exchange"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/store"
@@ -247,4 +248,25 @@ func TestAFileThatIsNotLoadedIsForgotten(t *testing.T) {
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, err = im.Load(ctx, access.Program, id)
 	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// Names of units that there are not become units when somebody wants that.
+func TestUnitsOfAFile(t *testing.T) {
+	im, _ := newImporter(t, "")
+	id, err := im.Add(ctx, access.Program, "a.csv", []byte("Name,School\nBo Venn,Upper School\nCy Venn,Lower School\nDi Venn,Upper School\n"))
+	require.NoError(t, err)
+	u, err := im.Understand(ctx, access.Program, id)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Upper School", "Lower School"}, u.Proposal.Units)
+	editor := &editing.Editor{Store: im.Store, Now: time.Now, Changed: func() {}}
+	n, err := im.MakeUnits(ctx, access.Program, id, editor)
+	require.NoError(t, err)
+	assert.Equal(t, 2, n)
+	u, err = im.Understand(ctx, access.Program, id)
+	require.NoError(t, err)
+	assert.Empty(t, u.Proposal.Units)
+	assert.Empty(t, u.Proposal.Noted)
+	r, err := im.Store.Roster(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, "Upper School", r.UnitPath(u.Proposal.Entries[0].After.Unit))
 }

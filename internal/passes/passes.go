@@ -77,7 +77,9 @@ func (s *Service) Invite(ctx context.Context, a store.Account, by, site string) 
 	return link, s.Mail(ctx, a.Login, "Your account at "+o.Name, body), nil
 }
 
-func (s *Service) link(ctx context.Context, account int64, invites bool, lasts time.Duration, site string) (string, error) {
+func (s *Service) link(
+	ctx context.Context, account int64, invites bool, lasts time.Duration, site string,
+) (string, error) {
 	token := rand.Text()
 	pass := store.Pass{Account: account, Invites: invites, EndsAt: s.Now().Add(lasts)}
 	return site + Path + token, s.Store.AddPass(ctx, hash(token), pass)

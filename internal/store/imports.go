@@ -32,6 +32,7 @@ type Import struct {
 	Mapping  []intake.Column
 	Unit     roster.UnitID // where new people belong whose row names no unit
 	MarkLeft bool          // marks as left who is missing from the file
+	Reading  intake.Reading
 	State    ImportState
 	Result   string // what it came to, in words
 	Edit     int64  // 0 until it is loaded
@@ -67,6 +68,9 @@ func (s *Store) Import(ctx context.Context, id int64) (Import, error) {
 	if err := json.Unmarshal([]byte(row.Mapping), &i.Mapping); err != nil {
 		return i, fmt.Errorf("reading the mapping: %w", err)
 	}
+	if err := json.Unmarshal([]byte(row.Reading), &i.Reading); err != nil {
+		return i, fmt.Errorf("reading how the file is read: %w", err)
+	}
 	return i, nil
 }
 
@@ -88,15 +92,19 @@ func (s *Store) ForgetImports(ctx context.Context, before time.Time) (int, error
 }
 
 // SetImport changes how an import not yet loaded is understood: the meaning of
-// its columns, its unit and what becomes of who is missing.
+// its columns, its unit, what becomes of who is missing, and how its file is read.
 func (s *Store) SetImport(ctx context.Context, i Import) error {
 	mapping, err := json.Marshal(i.Mapping)
 	if err != nil {
 		return err
 	}
+	reading, err := json.Marshal(i.Reading)
+	if err != nil {
+		return err
+	}
 	return s.write(ctx, func(q *query.Queries) error {
 		_, err := q.SetImport(ctx, query.SetImportParams{
-			ID: i.ID, Mapping: string(mapping), MarkLeft: i.MarkLeft, UnitID: nullID(int64(i.Unit)),
+			ID: i.ID, Mapping: string(mapping), MarkLeft: i.MarkLeft, UnitID: nullID(int64(i.Unit)), Reading: string(reading),
 		})
 		return err
 	})

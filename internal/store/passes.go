@@ -18,7 +18,8 @@ type Pass struct {
 // AddPass keeps the hash of a link, and ends earlier ones of its kind.
 func (s *Store) AddPass(ctx context.Context, hash string, p Pass) error {
 	return s.write(ctx, func(q *query.Queries) error {
-		if err := q.DropPassesOfKind(ctx, query.DropPassesOfKindParams{AccountID: p.Account, Invites: p.Invites}); err != nil {
+		earlier := query.DropPassesOfKindParams{AccountID: p.Account, Invites: p.Invites}
+		if err := q.DropPassesOfKind(ctx, earlier); err != nil {
 			return err
 		}
 		return q.AddPass(ctx, query.AddPassParams{

@@ -5,7 +5,6 @@ package intake
 import (
 	"slices"
 	"strings"
-	"unicode"
 
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/roster"
@@ -62,69 +61,20 @@ func ColumnsFor(r *roster.Roster) []Column {
 	return list
 }
 
+// MeaningsFor lists every meaning that a column of a file can have here: those of
+// ColumnsFor, and those of guardians whom a row names.
+func MeaningsFor(r *roster.Roster) []Column {
+	list := ColumnsFor(r)
+	for n := range mostGuardians {
+		for _, field := range guardianFields {
+			list = append(list, guardianColumn(n+1, field))
+		}
+	}
+	return list
+}
+
 // several are the meanings that more than one column may have.
 var several = []Column{Ignored, Roles, Mobile, Landline, TextOnly, Email, Groups, Guardians, Barred, Dependents}
-
-// headings are what files call their columns, without case, digits and punctuation.
-var headings = map[Column][]string{
-	ExternalID: {"id", "external id", "person id", "member no", "member number", "membership number", "number", "ref", "reference"},
-	GivenName:  {"given name", "given names", "first name", "first names", "forename", "forenames"},
-	FamilyName: {"family name", "last name", "surname"},
-	FullName:   {"name", "full name", "person"},
-	Roles:      {"role", "roles", "type", "category"},
-	Language:   {"language", "preferred language", "home language", "lang"},
-	Mobile:     {"mobile", "mobile phone", "mobile number", "cell", "text number", "phone", "telephone"},
-	Landline:   {"landline", "home phone", "home telephone", "house phone", "work phone"},
-	Email:      {"email", "e mail", "mail", "email address", "e mail address", "home email", "work email"},
-	Groups:     {"group", "groups", "squad", "squads", "team", "teams", "class", "classes", "section"},
-	Guardians:  {"guardian", "guardians", "parent", "parents", "parent or guardian", "guardian id", "guardian ids"},
-	Barred:     {"barred guardian", "barred guardians", "barred contact", "contact barred"},
-	OptedOut:   {"opted out of", "opted out", "opt out", "declines", "declined"},
-	Status:     {"status", "state"},
-	KnownAs:    {"known as", "preferred name", "nickname", "called"},
-	Unit:       {"unit", "school", "campus", "station", "org", "organisation", "organization"},
-	TextOnly:   {"texts only", "text only"},
-	Dependents: {"dependents", "children", "dependent ids"},
-	AwayUntil:  {"away until", "back on"},
-	BornOn:     {"born on", "born", "birth date", "birthday", "birthdate", "date of birth", "dob"},
-	TimeZone:   {"time zone", "timezone", "tz"},
-	Wish:       {"wish", "preferred channel", "wishes"},
-	Notes:      {"notes", "note", "remarks", "remark", "comments"},
-}
-
-// Guess reads the meaning of each column from its heading; headings that are
-// called like an attribute hold it. Where a second column would have a meaning
-// that only one may have, it is ignored.
-func Guess(header []string, attributes []roster.Attribute) []Column {
-	mapping := make([]Column, len(header))
-	for i, heading := range header {
-		c := meaning(heading, attributes)
-		if !slices.Contains(several, c) && slices.Contains(mapping[:i], c) {
-			continue
-		}
-		mapping[i] = c
-	}
-	return mapping
-}
-
-func meaning(heading string, attributes []roster.Attribute) Column {
-	folded := foldHeading(heading)
-	for _, a := range attributes {
-		if foldHeading(a.Name) == folded {
-			return AttributeColumn(a.Name)
-		}
-	}
-	for c, names := range headings {
-		if folded == string(c) && c != Ignored || slices.Contains(names, folded) {
-			return c
-		}
-	}
-	return Ignored
-}
-
-func foldHeading(heading string) string {
-	return strings.Join(strings.FieldsFunc(strings.ToLower(heading), func(r rune) bool { return !unicode.IsLetter(r) }), " ")
-}
 
 // identifying are the columns by which a row can mean somebody, the surest first.
 var identifying = []Column{

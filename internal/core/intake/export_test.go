@@ -8,3 +8,9 @@ func Counted(t Table, r *roster.Roster) (*Proposal, int) {
 	p := b.propose()
 	return p, b.known.lookups + b.inFile.lookups
 }
+
+// What tests of dates look at.
+var (
+	ReadDate = readDate
+	OrderOf  = orderOf
+)

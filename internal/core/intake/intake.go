@@ -65,7 +65,11 @@ type Proposal struct {
 	// BarsKept are the barred ties of the roster that the file calls guardians
 	// who receive. They stay barred: only a person lifts a bar.
 	BarsKept int
-	markLeft bool
+	// Units are names that the file has for units which there are not.
+	Units []string
+	// Questions are to be answered before it is loaded.
+	Questions []Question
+	markLeft  bool
 }
 
 // Leaving is how many people it marks as left because the file has them not.
@@ -125,7 +129,41 @@ type Table struct {
 	MarkLeft bool
 	// Zone reports whether a time zone is known.
 	Zone func(string) bool
+	// Reading is what was said about how the file is to be read.
+	Reading Reading
 }
+
+// Reading is what a person says about how a file is to be read; what is empty the
+// program finds out.
+type Reading struct {
+	Encoding string                   `json:"encoding,omitempty" maxLength:"40" doc:"Of a text, such as Windows-1250; empty is what it looks like"`
+	Heading  int                      `json:"heading,omitempty" minimum:"0" maximum:"1000" doc:"The line of the headings; 0 is where they seem to be"`
+	Dates    DateOrder                `json:"dates,omitempty" doc:"The order of days and months where only digits tell"`
+	Statuses map[string]roster.Status `json:"statuses,omitempty" doc:"What words of status mean that the program does not know, in lower case"`
+}
+
+// QuestionKind says what a question is about.
+type QuestionKind string
+
+// The kinds of questions.
+const (
+	DateQuestion   QuestionKind = "dates"
+	StatusQuestion QuestionKind = "status"
+)
+
+// Question is what a person has to say before a file is loaded.
+type Question struct {
+	Kind   QuestionKind `json:"kind" enum:"dates,status"`
+	Column string       `json:"column"`
+	Value  string       `json:"value" doc:"A date that can be read both ways, or a word of status in lower case"`
+	Rows   int          `json:"rows" doc:"How many rows it concerns"`
+}
+
+// ErrQuestions means that something is to be said before a file is loaded.
+var ErrQuestions = errors.New("answer what is asked above the columns first")
+
+// mostQuestions bounds how many words of one file are asked about.
+const mostQuestions = 50
 
 // Propose works out what loading a table would change on the roster.
 func Propose(t Table, r *roster.Roster) (*Proposal, error) {
@@ -139,6 +177,7 @@ func Propose(t Table, r *roster.Roster) (*Proposal, error) {
 }
 
 func (b *builder) propose() *Proposal {
+	b.findOrders()
 	for _, row := range b.Rows {
 		b.row(row)
 	}
@@ -150,16 +189,62 @@ func (b *builder) propose() *Proposal {
 	return b.proposal
 }
 
+// findOrders finds the order of the dates of each column that holds some.
+func (b *builder) findOrders() {
+	b.orders = make([]DateOrder, len(b.Mapping))
+	for i, c := range b.Mapping {
+		if !b.holdsDates(c) {
+			continue
+		}
+		var cells []string
+		for _, row := range b.Rows {
+			if i < len(row.Cells) {
+				cells = append(cells, row.Cells[i])
+			}
+		}
+		order, certain, example := orderOf(cells)
+		if !certain {
+			order = b.Reading.Dates
+		}
+		if !certain && order == "" {
+			order = DayFirst
+			b.ask(Question{Kind: DateQuestion, Column: b.heading(i), Value: example})
+		}
+		b.orders[i] = order
+	}
+}
+
+func (b *builder) holdsDates(c Column) bool {
+	return c == BornOn || c == AwayUntil || slices.ContainsFunc(b.roster.Attributes, func(a roster.Attribute) bool {
+		return a.Kind == roster.DateAttribute && AttributeColumn(a.Name) == c
+	})
+}
+
+// ask adds a question, or counts one more row to it.
+func (b *builder) ask(q Question) {
+	p := b.proposal
+	at := slices.IndexFunc(p.Questions, func(o Question) bool {
+		return o.Kind == q.Kind && o.Column == q.Column && (o.Value == q.Value || q.Kind == DateQuestion)
+	})
+	if at < 0 {
+		if len(p.Questions) == mostQuestions {
+			return
+		}
+		at, p.Questions = len(p.Questions), append(p.Questions, q)
+	}
+	p.Questions[at].Rows++
+}
+
 func (t Table) check(r *roster.Roster) error {
 	if len(t.Mapping) != len(t.Header) {
 		return fmt.Errorf("%w: %d columns, %d meanings", ErrMapping, len(t.Header), len(t.Mapping))
 	}
-	possible := ColumnsFor(r)
+	possible := MeaningsFor(r)
 	for i, c := range t.Mapping {
 		if c != Ignored && !slices.Contains(possible, c) {
 			return fmt.Errorf("%w: %q is no meaning of a column", ErrMapping, c)
 		}
-		if at := slices.Index(t.Mapping, c); at < i && !slices.Contains(several, c) {
+		if at := slices.Index(t.Mapping, c); at < i && !mayRepeat(c) {
 			return fmt.Errorf("%w: both “%s” and “%s” are the %s", ErrMapping, t.Header[at], t.Header[i], c)
 		}
 	}
@@ -177,6 +262,8 @@ type builder struct {
 	read     []reading // by entry
 	matched  []bool    // by position: who is in the file
 	groups   *nesting
+	orders   []DateOrder   // by column
+	named    map[int]bool  // entries of guardians whom a row names, who have no row yet
 	barred   map[pair]bool // by what the rows say
 	allowed  map[pair]bool
 	proposal *Proposal
@@ -185,7 +272,8 @@ type builder struct {
 func newBuilder(t Table, r *roster.Roster) *builder {
 	b := &builder{
 		Table: t, roster: r, known: newIndex(), inFile: newIndex(), matched: make([]bool, r.Len()),
-		groups: newNesting(r), barred: map[pair]bool{}, allowed: map[pair]bool{}, proposal: &Proposal{markLeft: t.MarkLeft},
+		named: map[int]bool{}, groups: newNesting(r), barred: map[pair]bool{}, allowed: map[pair]bool{},
+		proposal: &Proposal{markLeft: t.MarkLeft},
 	}
 	for i := range r.Len() {
 		b.known.add(i, r.At(i))
@@ -224,7 +312,18 @@ func (b *builder) row(row Row) {
 		b.proposal.Noted = b.proposal.Noted[:noted] // they were about a row that loads
 		return
 	}
-	b.enter(row, got)
+	if at, known := b.inFile.find(&got.person); known { // a guardian whom an earlier row names
+		got.person.Status = cmp.Or(got.person.Status, b.proposal.Entries[at].After.Status)
+		b.proposal.Entries[at].After = merge(b.proposal.Entries[at].After, got.person)
+		b.proposal.Entries[at].Place = row.Place
+		b.read[at], b.named[at] = got, false
+		b.join(at, row, got)
+		return
+	}
+	if got.namesGuardians() {
+		addRole(&got.person, roster.Dependent)
+	}
+	b.enterGuardians(row, b.enter(row, got))
 }
 
 // acceptable refuses a row that names nobody, or somebody a second time.
@@ -233,15 +332,16 @@ func (b *builder) acceptable(row Row, got reading) bool {
 		b.refuse(row.Place, "", "", "there is no name")
 		return false
 	}
-	if earlier, twice := b.inFile.find(&got.person); twice {
+	if earlier, twice := b.inFile.find(&got.person); twice && !b.named[earlier] {
 		b.refuse(row.Place, "", got.person.Name(), "the same person as on "+b.proposal.Entries[earlier].String())
 		return false
 	}
 	return true
 }
 
-// enter makes the entry of a row, brought together with who it is already.
-func (b *builder) enter(row Row, got reading) {
+// enter makes the entry of a row, brought together with who it is already, and gives
+// its index.
+func (b *builder) enter(row Row, got reading) int {
 	index := len(b.proposal.Entries)
 	entry := Entry{Place: row.Place}
 	at, known := b.known.find(&got.person)
@@ -269,17 +369,23 @@ func (b *builder) enter(row Row, got reading) {
 			entry.After.Unit = b.Unit
 		}
 	}
+	b.inFile.add(index, &got.person)
+	b.proposal.Entries = append(b.proposal.Entries, entry)
+	b.read = append(b.read, got)
+	b.join(index, row, got)
+	return index
+}
+
+// join puts the person of an entry into the groups of their row.
+func (b *builder) join(at int, row Row, got reading) {
 	for _, path := range got.groups {
 		id, err := b.groups.add(path)
 		if err != nil {
 			b.note(row.Place, "", strings.Join(path, " > "), err.Error())
 			continue
 		}
-		entry.After.Join(id)
+		b.proposal.Entries[at].After.Join(id)
 	}
-	b.inFile.add(index, &got.person)
-	b.proposal.Entries = append(b.proposal.Entries, entry)
-	b.read = append(b.read, got)
 }
 
 func (b *builder) heading(column int) string {
@@ -306,6 +412,12 @@ func (b *builder) tie(entry int) {
 			tie.Guardian, tie.Dependent = e.After.ID, other
 		}
 		b.putTie(e.After, tie)
+	}
+	for _, t := range b.read[entry].tied {
+		b.putTie(e.After, roster.Tie{
+			Guardian: b.proposal.Entries[t.entry].After.ID, Dependent: e.After.ID,
+			Receives: !t.silenced && !t.barred, Barred: t.barred,
+		})
 	}
 }
 

@@ -34,7 +34,7 @@ func propose(t require.TestingT, r *roster.Roster, header string, lines ...strin
 
 func table(r *roster.Roster, header []string, rows []intake.Row) intake.Table {
 	return intake.Table{
-		Header: header, Rows: rows, Mapping: intake.Guess(header, r.Attributes), Region: "GB", Roles: roster.Roles,
+		Header: header, Rows: rows, Mapping: intake.Guess(header, rows, r.Attributes), Region: "GB", Roles: roster.Roles,
 		Zone: func(name string) bool { return name == "Europe/London" },
 	}
 }
@@ -62,7 +62,7 @@ func TestGuess(t *testing.T) {
 	assert.Equal(t, []intake.Column{
 		intake.ExternalID, intake.GivenName, intake.FamilyName, intake.Mobile, intake.Mobile, intake.Email, intake.Groups,
 		intake.Ignored, intake.Ignored,
-	}, intake.Guess([]string{"Member No.", "FIRST NAME", "Surname", "Mobile 1", "Mobile 2", "E-mail", "Squad", "Locker", "Last name"}, nil))
+	}, intake.Guess([]string{"Member No.", "FIRST NAME", "Surname", "Mobile 1", "Mobile 2", "E-mail", "Squad", "Locker", "Last name"}, nil, nil))
 }
 
 func TestProposeReadsAPerson(t *testing.T) {
@@ -103,7 +103,6 @@ func TestProposeSaysWhatIsWrongAndKeepsTheRest(t *testing.T) {
 		{"an unknown language", "X,Bo Venn,,river,,,,,", 1, "is no language"},
 		{"an unknown role", "X,Bo Venn,pirate,,,,,,", 1, "is no role here"},
 		{"an unreadable mailbox", "X,Bo Venn,,,,bo@@example,,,", 1, "cannot be read as a mail address"},
-		{"an unknown status", "X,Bo Venn,,,,,,resting,", 1, "is none of active, away, left"},
 		{"a guardian who is not in the file", "X,Bo Venn,,,,,G999,,", 1, "neither in the file nor on the roster"},
 		{"their own guardian", "X,Bo Venn,,,,,X,,", 1, "nobody is their own guardian"},
 		{"a group inside itself", "X,Bo Venn,,,,,,,Crew > Crew", 1, "inside itself"},

@@ -4,6 +4,8 @@ import (
 	"slices"
 	"strings"
 
+	"golang.org/x/text/unicode/norm"
+
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/roster"
@@ -15,6 +17,24 @@ type reading struct {
 	groups   [][]string // each from the outermost to the one to join
 	named    []namedPerson
 	declines map[roster.Urgency]bool // on every address of the row
+
+	guardians [mostGuardians]guardianSaid
+	parents   []ofParent // numbers in the person's own columns that a remark calls a parent's
+	tied      []tiedTo   // once the guardians are entries
+}
+
+// ofParent is a number that a remark calls a parent's.
+type ofParent struct {
+	column    string
+	typed     string
+	who       string // mother or father, or ""
+	addresses []roster.Address
+}
+
+// tiedTo is a guardian of the row by the index of their entry.
+type tiedTo struct {
+	entry            int
+	silenced, barred bool
 }
 
 // namedPerson is a guardian or a dependent of the row's person.
@@ -25,19 +45,8 @@ type namedPerson struct {
 	dependent bool
 }
 
-// roleWords are the words that files use for roles.
-var roleWords = map[string]roster.Role{
-	"guardian": roster.Guardian, "parent": roster.Guardian, "carer": roster.Guardian,
-	"staff": roster.Staff, "coach": roster.Staff, "teacher": roster.Staff, "office": roster.Staff,
-	"member": roster.Member,
-	"field":  roster.Field, "warden": roster.Field, "volunteer": roster.Field, "driver": roster.Field,
-	"dependent": roster.Dependent, "child": roster.Dependent, "junior": roster.Dependent,
-	"pupil": roster.Dependent, "student": roster.Dependent, "ward": roster.Dependent,
-}
-
-var statusWords = map[string]roster.Status{
-	"active": roster.Active, "current": roster.Active, "away": roster.Away, "left": roster.Left, "former": roster.Left,
-}
+// mostUnits bounds how many units are made of one file.
+const mostUnits = 200
 
 func (b *builder) interpret(row Row) reading {
 	var got reading
@@ -49,8 +58,20 @@ func (b *builder) interpret(row Row) reading {
 		if cell == "" || c == Ignored {
 			continue
 		}
-		b.cell(&got, row.Place, b.heading(i), c, cell)
+		if n, field, ok := guardianOf(c); ok {
+			b.guardianCell(&got.guardians[n-1], row.Place, i, field, cell)
+			continue
+		}
+		b.cell(&got, row.Place, i, c, cell)
 	}
+	for i := range got.guardians { // an identifier names somebody who has a row
+		if g := &got.guardians[i]; strings.ContainsAny(g.full, "0123456789") && g.bare() {
+			got.named = append(got.named, namedPerson{name: g.full, barred: g.barred})
+			*g = guardianSaid{}
+			addRole(&got.person, roster.Dependent)
+		}
+	}
+	b.giveParents(&got, row.Place)
 	for i := range got.person.Addresses {
 		got.person.Addresses[i].DeclinesRoutine = got.declines[roster.Routine]
 		got.person.Addresses[i].DeclinesTimely = got.declines[roster.Timely]
@@ -58,11 +79,11 @@ func (b *builder) interpret(row Row) reading {
 	return got
 }
 
-func (b *builder) cell(got *reading, at Place, heading string, c Column, cell string) {
-	p := &got.person
+func (b *builder) cell(got *reading, at Place, column int, c Column, cell string) {
+	p, heading := &got.person, b.heading(column)
 	switch c {
 	case ExternalID:
-		p.ExternalID = entry.Name(cell)
+		p.ExternalID = entry.Name(norm.NFKC.String(cell))
 	case GivenName:
 		p.GivenName = entry.Name(cell)
 	case FamilyName:
@@ -77,12 +98,15 @@ func (b *builder) cell(got *reading, at Place, heading string, c Column, cell st
 		unit, ok := b.roster.UnitNamed(cell)
 		if !ok {
 			b.note(at, heading, cell, "is no unit here; the person loads without it")
+			if name := entry.Name(cell); len(b.proposal.Units) < mostUnits && !slices.Contains(b.proposal.Units, name) {
+				b.proposal.Units = append(b.proposal.Units, name)
+			}
 		}
 		p.Unit = unit
 	case AwayUntil:
-		p.AwayUntil = b.date(at, heading, cell)
+		p.AwayUntil = b.date(at, column, cell)
 	case BornOn:
-		p.BornOn = b.date(at, heading, cell)
+		p.BornOn = b.date(at, column, cell)
 	case TimeZone:
 		if b.Zone == nil || !b.Zone(cell) {
 			b.note(at, heading, cell, "is no time zone such as Europe/London; the person loads without it")
@@ -96,12 +120,7 @@ func (b *builder) cell(got *reading, at Place, heading string, c Column, cell st
 			b.note(at, heading, cell, "is no channel; the person loads without the wish")
 		}
 	case Status:
-		status, ok := statusWords[strings.ToLower(cell)]
-		if !ok {
-			b.note(at, heading, cell, "is none of active, away, left; the person loads as active")
-			return
-		}
-		p.Status = status
+		p.Status = b.status(column, cell)
 	case Language:
 		tag, ok := entry.Language(cell)
 		if !ok {
@@ -114,12 +133,12 @@ func (b *builder) cell(got *reading, at Place, heading string, c Column, cell st
 			b.role(p, at, heading, word)
 		}
 	case Mobile, Landline, TextOnly:
-		for _, typed := range split(cell, ";,|\n") {
-			b.number(p, at, heading, c, typed)
-		}
+		b.numbers(got, at, heading, c, cell)
 	case Email:
 		for _, typed := range split(cell, ";,| \n") {
-			b.mailbox(p, at, heading, typed)
+			for _, a := range b.mailbox(at, heading, typed) {
+				addAddress(p, a)
+			}
 		}
 	case Groups:
 		for _, path := range split(cell, ";|\n") {
@@ -135,25 +154,41 @@ func (b *builder) cell(got *reading, at Place, heading string, c Column, cell st
 	case OptedOut:
 		b.optOut(got, at, heading, cell)
 	default:
-		b.attribute(p, at, heading, c, cell)
+		b.attribute(p, at, column, c, cell)
 	}
 }
 
-func (b *builder) date(at Place, heading, cell string) roster.Date {
-	date, ok := entry.Date(cell)
+func (b *builder) date(at Place, column int, cell string) roster.Date {
+	date, ok := readDate(cell, b.orders[column], b.roster.Today)
 	if !ok {
-		b.note(at, heading, cell, "is no date such as 2026-11-28; the person loads without it")
+		b.note(at, b.heading(column), cell, "is no date such as 2026-11-28; the person loads without it")
+		return ""
 	}
 	return date
 }
 
-func (b *builder) attribute(p *roster.Person, at Place, heading string, c Column, cell string) {
+// status is what a word of a file says, or what somebody said that it means; a word
+// that nobody understands is asked about.
+func (b *builder) status(column int, cell string) roster.Status {
+	word := strings.ToLower(norm.NFKC.String(cell))
+	if s, ok := statusWords[word]; ok {
+		return s
+	}
+	if s, ok := b.Reading.Statuses[word]; ok {
+		return s
+	}
+	b.ask(Question{Kind: StatusQuestion, Column: b.heading(column), Value: word})
+	return ""
+}
+
+func (b *builder) attribute(p *roster.Person, at Place, column int, c Column, cell string) {
+	heading := b.heading(column)
 	for _, a := range b.roster.Attributes {
 		if AttributeColumn(a.Name) != c {
 			continue
 		}
 		if a.Kind == roster.DateAttribute {
-			if date, ok := entry.Date(cell); ok {
+			if date, ok := readDate(cell, b.orders[column], b.roster.Today); ok {
 				cell = string(date)
 			}
 		}
@@ -184,36 +219,91 @@ func addRole(p *roster.Person, role roster.Role) {
 	}
 }
 
-func (b *builder) number(p *roster.Person, at Place, heading string, c Column, typed string) {
-	e164, err := phone.Parse(typed, b.Region)
+// numbers reads a cell of the row's person that holds one number, or several with
+// remarks. What a remark calls a parent's is kept apart.
+func (b *builder) numbers(got *reading, at Place, heading string, c Column, cell string) {
+	for _, one := range b.split(cell) {
+		addresses := b.number(at, heading, c, one)
+		if who, parents := parentIn(one.Remark); parents {
+			got.parents = append(got.parents, ofParent{heading, one.Number + " (" + one.Remark + ")", who, addresses})
+			continue
+		}
+		for _, a := range addresses {
+			addAddress(&got.person, a)
+		}
+	}
+}
+
+func (b *builder) split(cell string) []phone.Typed { return phone.Cell(norm.NFKC.String(cell)) }
+
+// parentIn reports whether a remark beside a number speaks of a parent, and of which.
+func parentIn(remark string) (who string, found bool) {
+	for _, word := range wordOrNumber.FindAllString(strings.ToLower(remark), -1) {
+		if w, known := relations[word]; known {
+			return w, true
+		}
+	}
+	return "", false
+}
+
+// giveParents gives numbers that a remark calls a parent's to the guardian of the row
+// whom it means. Somebody who is a guardian has them themselves.
+func (b *builder) giveParents(got *reading, at Place) {
+	for _, n := range got.parents {
+		if got.person.Has(roster.Guardian) {
+			for _, a := range n.addresses {
+				addAddress(&got.person, a)
+			}
+			continue
+		}
+		if g := got.guardianCalled(n.who); g != nil {
+			g.addresses = append(g.addresses, n.addresses...)
+			continue
+		}
+		b.note(at, n.column, n.typed, "is a parent’s number and not the person’s own; give the parent a column, or a row")
+	}
+}
+
+// number reads a number for texts and calls, as its column has it.
+func (b *builder) number(at Place, heading string, c Column, one phone.Typed) []roster.Address {
+	e164, err := phone.Parse(one.Number, b.Region)
 	if err != nil {
 		_, why, _ := strings.Cut(err.Error(), phone.ErrUnreadable.Error())
-		b.note(at, heading, typed, phone.ErrUnreadable.Error()+why+"; the person loads without it")
-		return
+		b.note(at, heading, one.Number, phone.ErrUnreadable.Error()+why+"; the person loads without it")
+		return nil
 	}
+	e164 = phone.WithExtension(e164, one.Extension)
 	if c != Landline && phone.Landline(e164) {
-		b.note(at, heading, typed, "is a landline: it takes calls, not texts; it loads for calls")
+		if one.Extension == "" {
+			b.note(at, heading, one.Number, "is a landline: it takes calls, not texts; it loads for calls")
+		}
 		c = Landline
 	}
 	label := "mobile"
 	if c == Landline {
 		label = "landline"
 	}
+	if one.Remark != "" {
+		label = strings.ToLower(entry.Name(one.Remark))
+	}
+	var list []roster.Address
 	if c != Landline {
-		addAddress(p, roster.Address{Channel: roster.Text, Value: e164, Label: label})
+		list = append(list, roster.Address{Channel: roster.Text, Value: e164, Label: label})
 	}
 	if c != TextOnly {
-		addAddress(p, roster.Address{Channel: roster.Voice, Value: e164, Label: label})
+		list = append(list, roster.Address{Channel: roster.Voice, Value: e164, Label: label})
 	}
+	return list
 }
 
-func (b *builder) mailbox(p *roster.Person, at Place, heading, typed string) {
-	value, err := entry.Mailbox(typed)
+// mailbox reads a mail address, if it can be.
+func (b *builder) mailbox(at Place, heading, typed string) []roster.Address {
+	value, err := entry.Mailbox(strings.TrimPrefix(strings.TrimPrefix(norm.NFKC.String(typed), "mailto:"), "MAILTO:"))
 	if err != nil {
 		b.note(at, heading, typed, entry.ErrMailbox.Error()+"; the person loads without it")
-		return
+		return nil
 	}
-	addAddress(p, roster.Address{Channel: roster.Email, Value: value, Label: "email"})
+	return []roster.Address{{Channel: roster.Email, Value: value, Label: "email"}}
 }
 
 func addAddress(p *roster.Person, a roster.Address) {
@@ -248,18 +338,46 @@ func split(cell, separators string) []string {
 	return values
 }
 
-// splitName takes the last word of a full name as the family name, or what
-// stands before a comma: “Osei, Naya”.
+// splitName takes the last word of a full name as the family name, or what stands
+// before a comma: “Osei, Naya”. In scripts that have it first, it is the first.
 func splitName(full string) (given, family string) {
-	if before, after, comma := strings.Cut(full, ","); comma {
-		return strings.TrimSpace(after), strings.TrimSpace(before)
+	full = entry.Name(full)
+	for _, comma := range []string{",", "，", "、"} {
+		if before, after, found := strings.Cut(full, comma); found {
+			return strings.TrimSpace(after), strings.TrimSpace(before)
+		}
 	}
 	words := strings.Fields(full)
+	if roster.FamilyFirst(full) {
+		return splitFamilyFirst(full, words)
+	}
 	if len(words) < 2 {
 		return full, ""
 	}
 	last := len(words) - 1
 	return strings.Join(words[:last], " "), words[last]
+}
+
+// longFamilies are Chinese family names of two characters.
+var longFamilies = []string{"欧阳", "司马", "上官", "诸葛", "东方", "皇甫", "尉迟", "公孙", "慕容", "令狐", "司徒", "歐陽", "諸葛"}
+
+// splitFamilyFirst takes the family name from the beginning of a name: a word, or its
+// first character. What is neither is left whole: Japanese names without a space do
+// not tell where they part.
+func splitFamilyFirst(full string, words []string) (given, family string) {
+	if len(words) > 1 {
+		return strings.Join(words[1:], " "), words[0]
+	}
+	runes := []rune(full)
+	for _, long := range longFamilies {
+		if rest, ok := strings.CutPrefix(full, long); ok && rest != "" {
+			return rest, long
+		}
+	}
+	if len(runes) != 2 && len(runes) != 3 {
+		return full, ""
+	}
+	return string(runes[1:]), string(runes[0])
 }
 
 // merge brings what a row says into the person on the roster. Nothing is

@@ -22,7 +22,20 @@ var ErrUnreadable = errors.New("cannot be read as a telephone number")
 // A number in no assigned range still counts when it is as long as the mobile
 // or fixed numbers of its country: ranges are set aside for fiction, and new
 // ones are assigned before anybody's tables know.
+//
+// A number with an extension keeps it, as RFC 3966 §5.1 writes it:
+// +441632960009;ext=9.
 func Parse(typed, region string) (string, error) {
+	if Mangled(typed) {
+		return "", fmt.Errorf("%q %w: it %w", typed, ErrUnreadable, ErrMangled)
+	}
+	if before, extension, found := strings.Cut(typed, extensionMark); found && strings.Trim(extension, "0123456789") == "" {
+		e164, err := Parse(before, region)
+		if err != nil {
+			return "", err
+		}
+		return WithExtension(e164, extension), nil
+	}
 	n, err := phonenumbers.Parse(typed, region)
 	if err != nil {
 		return "", fmt.Errorf("%q %w", typed, ErrUnreadable)
@@ -41,9 +54,25 @@ func Parse(typed, region string) (string, error) {
 	return "", fmt.Errorf("%q %w: it is too long", typed, ErrUnreadable)
 }
 
+const extensionMark = ";ext="
+
+// WithExtension is a number with an extension, which may be "".
+func WithExtension(e164, extension string) string {
+	if extension == "" {
+		return e164
+	}
+	return e164 + extensionMark + extension
+}
+
+// HasExtension reports whether a number has an extension: it takes calls, and no texts.
+func HasExtension(number string) bool { return strings.Contains(number, extensionMark) }
+
 // Landline reports whether an E.164 number is a fixed line, which takes calls
 // but no texts.
 func Landline(e164 string) bool {
+	if HasExtension(e164) {
+		return true
+	}
 	block := e164[:max(0, len(e164)-blockDigits)]
 	if known, ok := fixedByBlock.Load(block); ok {
 		return known.(bool)
@@ -62,6 +91,7 @@ const blockDigits = 3
 
 // Assigned reports whether an E.164 number lies in a range that is in use.
 func Assigned(e164 string) bool {
+	e164, _, _ = strings.Cut(e164, extensionMark)
 	n, err := phonenumbers.Parse(e164, "")
 	return err == nil && phonenumbers.IsValidNumber(n)
 }
@@ -102,6 +132,9 @@ const rangeDigits = 9 // the plus sign, the calling code and the area or network
 func Display(e164 string) string {
 	if !strings.HasPrefix(e164, "+") {
 		return e164
+	}
+	if number, extension, found := strings.Cut(e164, extensionMark); found {
+		return Display(number) + " ext. " + extension
 	}
 	key := fmt.Sprint(e164[:min(rangeDigits, len(e164))], len(e164))
 	gaps, known := gapsByRange.Load(key)

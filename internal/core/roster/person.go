@@ -4,6 +4,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 )
 
 // Identifiers are those of the store; zero never names anything. Negative
@@ -181,7 +183,24 @@ type Person struct {
 
 // Name is the full name in the order given name, family name.
 func (p *Person) Name() string {
+	if FamilyFirst(p.GivenName) && FamilyFirst(p.FamilyName) {
+		return p.FamilyName + p.GivenName
+	}
 	return strings.TrimSpace(p.GivenName + " " + p.FamilyName)
+}
+
+// FamilyFirst reports whether a name is in a script that has the family name first, and
+// writes it without a space: Chinese, Japanese or Korean.
+func FamilyFirst(name string) bool {
+	if name == "" || name[0] < utf8.RuneSelf {
+		return false
+	}
+	for _, r := range name {
+		if r != ' ' && !unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul) {
+			return false
+		}
+	}
+	return true
 }
 
 // First is the name to greet them by.

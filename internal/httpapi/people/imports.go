@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -69,6 +70,19 @@ type importView struct {
 	NotedAll   int                `json:"notedAll"`
 	BarsKept   int                `json:"barsKept" doc:"Barred contacts that the file has as receiving, and that stay barred"`
 	Problem    string             `json:"problem" doc:"Why it cannot be loaded like this"`
+
+	Reading   intake.Reading    `json:"reading" doc:"What was said about how the file is read"`
+	Encoding  string            `json:"encoding" doc:"In which a text was read; empty for other files"`
+	Encodings []string          `json:"encodings" doc:"In which a text can be read"`
+	Heading   int               `json:"heading" doc:"The line of the headings"`
+	Top       []topView         `json:"top" doc:"The first lines, one of which has the headings"`
+	Questions []intake.Question `json:"questions" doc:"To be answered before the file is loaded"`
+	Units     []string          `json:"units" doc:"Names that the file has for units which there are not"`
+}
+
+type topView struct {
+	Line  int    `json:"line"`
+	Words string `json:"words" doc:"What stands in it, shortened"`
 }
 
 type ImportID struct {
@@ -104,6 +118,10 @@ func (s *Area) importRoutes(api huma.API) {
 	route.Put(
 		api, "/imports/{id}", "map-import", "Say what the columns mean, and what becomes of who is missing",
 		s.mapImport, access.EditPeople,
+	)
+	route.Post(
+		api, "/imports/{id}/units", "make-units", "Make units of the names that a file has for them", s.makeUnits,
+		access.EditPeople, access.ChangeSettings,
 	)
 	load := route.New(http.MethodPost, "/imports/{id}/load", "load-import", "Load a file", access.EditPeople)
 	load.DefaultStatus = http.StatusAccepted
@@ -159,14 +177,29 @@ func (s *Area) mapImport(ctx context.Context, in *struct {
 		Meanings []intake.Column `json:"meanings" maxItems:"500"`
 		MarkLeft bool            `json:"markLeft"`
 		Unit     roster.UnitID   `json:"unit" doc:"0 for none"`
+		Reading  intake.Reading  `json:"reading,omitempty" doc:"How the file is read"`
 	}
 }) (*route.Body[importView], error) {
 	if err := s.Importer.Map(ctx, route.By(ctx), store.Import{
 		ID: in.ID, Mapping: in.Body.Meanings, MarkLeft: in.Body.MarkLeft, Unit: in.Body.Unit,
+		Reading: in.Body.Reading,
 	}); err != nil {
 		return nil, s.Problem(ctx, err)
 	}
 	return s.importByID(ctx, &in.ImportID)
+}
+
+// makeUnits needs the right to change settings, which units are part of.
+func (s *Area) makeUnits(ctx context.Context, in *ImportID) (*route.Body[importView], error) {
+	if by := route.By(ctx); !by.Scope.Whole || !by.May(access.ChangeSettings) || !by.May(access.EditPeople) {
+		return nil, huma.Error403Forbidden(
+			"Units are made by accounts that may edit people and change settings of the whole organisation.",
+		)
+	}
+	if _, err := s.Importer.MakeUnits(ctx, route.By(ctx), in.ID, s.Editor); err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return s.importByID(ctx, in)
 }
 
 // loadImport answers at once; events tell how it goes.
@@ -222,13 +255,24 @@ func viewImport(r *roster.Roster, u importer.Understood, progress importer.Progr
 		Mapping: u.Mapping, Unit: u.Import.Unit, MarkLeft: u.Import.MarkLeft, New: []view.NamedPerson{},
 		Missing: []view.NamedPerson{},
 		Groups:  []string{}, Changes: []changeView{}, Refused: []intake.Issue{}, Noted: []intake.Issue{},
+		Reading: u.Import.Reading, Encodings: []string{}, Top: []topView{}, Questions: []intake.Question{},
+		Units: []string{},
 	}
 	if u.Import.State != store.ImportProposed || u.Table == nil {
 		return v
 	}
-	v.Meanings = intake.ColumnsFor(r)
+	v.Meanings = intake.MeaningsFor(r)
 	v.Read = u.Table.Describe()
 	v.Rows = len(u.Table.Rows)
+	v.Heading, v.Encoding = u.Table.Heading, u.Table.Encoding
+	if v.Encoding != "" {
+		v.Encodings = exchange.Encodings()
+	}
+	for _, row := range u.Table.Top {
+		v.Top = append(v.Top, topView{row.Line, shorten(strings.Join(slices.DeleteFunc(
+			slices.Clone(row.Cells), func(c string) bool { return strings.TrimSpace(c) == "" },
+		), " · "))})
+	}
 	first := u.Table.Rows[:min(shownRows, len(u.Table.Rows))]
 	for i, heading := range u.Table.Header {
 		column := columnView{Heading: heading, First: []string{}}
@@ -255,6 +299,7 @@ func viewImport(r *roster.Roster, u importer.Understood, progress importer.Progr
 }
 
 func viewProposal(v *importView, p *intake.Proposal) {
+	v.Questions, v.Units = append(v.Questions, p.Questions...), append(v.Units, p.Units...)
 	v.Added, v.Changed, v.Unchanged, v.BarsKept = p.Added, p.Changed, p.Unchanged, p.BarsKept
 	for _, g := range p.Groups {
 		v.Groups = append(v.Groups, g.Name)

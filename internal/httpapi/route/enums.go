@@ -9,6 +9,7 @@ import (
 	"upperlantern/internal/core/carrying"
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
@@ -55,6 +56,7 @@ func Enumerate(r huma.Registry) {
 	enumerate(r, copies.States)
 	enumerate(r, copies.Codes)
 	enumerate(r, delivery.States)
+	enumerate(r, intake.DateOrders)
 	enumerate(r, lines.Faces)
 	enumerate(r, record.Outcomes)
 	enumerate(r, store.MessageStates)

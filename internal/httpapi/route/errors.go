@@ -41,7 +41,7 @@ var explained = []error{
 	exchange.ErrXLIFF, exchange.ErrTMX, exchange.ErrGlossary, exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
 	messages.ErrNotKept, messages.ErrNobodyGot, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
 	translation.ErrUnfit, reading.ErrUnfit, password.ErrWeak, office.ErrUnfit, founding.ErrCannot,
-	carrying.ErrUnfit, carriers.ErrNot, carrier.ErrNoResults,
+	intake.ErrQuestions, exchange.ErrEncoding, carrying.ErrUnfit, carriers.ErrNot, carrier.ErrNoResults,
 }
 
 // DiskFull tells a person what a full disk means for them.

@@ -249,13 +249,13 @@ UPDATE updates SET state = ? WHERE id = ? AND state = 'waiting';
 INSERT INTO imports (account_id, file_name, file, mapping, unit_id, state, created_at) VALUES (?, ?, ?, ?, ?, 'proposed', ?) RETURNING id;
 
 -- name: ImportByID :one
-SELECT id, account_id, file_name, mapping, state, result, mark_left, unit_id, edit_id FROM imports WHERE id = ?;
+SELECT id, account_id, file_name, mapping, state, result, mark_left, unit_id, edit_id, reading FROM imports WHERE id = ?;
 
 -- name: ImportFile :one
 SELECT file FROM imports WHERE id = ?;
 
 -- name: SetImport :execrows
-UPDATE imports SET mapping = ?, mark_left = ?, unit_id = ? WHERE id = ? AND state = 'proposed';
+UPDATE imports SET mapping = ?, mark_left = ?, unit_id = ?, reading = ? WHERE id = ? AND state = 'proposed';
 
 -- name: StartImport :execrows
 UPDATE imports SET state = 'loading' WHERE id = ? AND state = 'proposed';

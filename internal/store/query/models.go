@@ -259,6 +259,7 @@ type Import struct {
 	MarkLeft  bool
 	UnitID    sql.NullInt64
 	EditID    sql.NullInt64
+	Reading   string
 }
 
 type KeptFilter struct {

@@ -1001,7 +1001,7 @@ func (q *Queries) ForgetValues(ctx context.Context, path interface{}) error {
 }
 
 const importByID = `-- name: ImportByID :one
-SELECT id, account_id, file_name, mapping, state, result, mark_left, unit_id, edit_id FROM imports WHERE id = ?
+SELECT id, account_id, file_name, mapping, state, result, mark_left, unit_id, edit_id, reading FROM imports WHERE id = ?
 `
 
 type ImportByIDRow struct {
@@ -1014,6 +1014,7 @@ type ImportByIDRow struct {
 	MarkLeft  bool
 	UnitID    sql.NullInt64
 	EditID    sql.NullInt64
+	Reading   string
 }
 
 func (q *Queries) ImportByID(ctx context.Context, id int64) (ImportByIDRow, error) {
@@ -1029,6 +1030,7 @@ func (q *Queries) ImportByID(ctx context.Context, id int64) (ImportByIDRow, erro
 		&i.MarkLeft,
 		&i.UnitID,
 		&i.EditID,
+		&i.Reading,
 	)
 	return i, err
 }
@@ -1652,13 +1654,14 @@ func (q *Queries) SetHealth(ctx context.Context, arg SetHealthParams) (int64, er
 }
 
 const setImport = `-- name: SetImport :execrows
-UPDATE imports SET mapping = ?, mark_left = ?, unit_id = ? WHERE id = ? AND state = 'proposed'
+UPDATE imports SET mapping = ?, mark_left = ?, unit_id = ?, reading = ? WHERE id = ? AND state = 'proposed'
 `
 
 type SetImportParams struct {
 	Mapping  string
 	MarkLeft bool
 	UnitID   sql.NullInt64
+	Reading  string
 	ID       int64
 }
 
@@ -1667,6 +1670,7 @@ func (q *Queries) SetImport(ctx context.Context, arg SetImportParams) (int64, er
 		arg.Mapping,
 		arg.MarkLeft,
 		arg.UnitID,
+		arg.Reading,
 		arg.ID,
 	)
 	if err != nil {

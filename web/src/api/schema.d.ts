@@ -710,6 +710,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/imports/{id}/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make units of the names that a file has for them */
+        post: operations["make-units"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/listen": {
         parameters: {
             query?: never;
@@ -3490,9 +3507,18 @@ export interface components {
              * @description To undo it by, once it is loaded
              */
             edit: number;
+            /** @description In which a text was read; empty for other files */
+            encoding: string;
+            /** @description In which a text can be read */
+            encodings: string[];
             fileName: string;
             /** @description New groups */
             groups: string[];
+            /**
+             * Format: int64
+             * @description The line of the headings
+             */
+            heading: number;
             /** Format: int64 */
             id: number;
             /** @description The kept mapping that fits the file, if one does */
@@ -3515,8 +3541,12 @@ export interface components {
             places: components["schemas"]["Place"][];
             /** @description Why it cannot be loaded like this */
             problem: string;
+            /** @description To be answered before the file is loaded */
+            questions: components["schemas"]["Question"][];
             /** @description How the file was read, in words */
             read: string;
+            /** @description What was said about how the file is read */
+            reading: components["schemas"]["Reading"];
             /** @description Rows that will not load */
             refused: components["schemas"]["Issue"][];
             /** Format: int64 */
@@ -3527,6 +3557,8 @@ export interface components {
             rows: number;
             /** @enum {string} */
             state: "proposed" | "loading" | "loaded";
+            /** @description The first lines, one of which has the headings */
+            top: components["schemas"]["TopView"][];
             /** Format: int64 */
             total: number;
             /** Format: int64 */
@@ -3536,6 +3568,8 @@ export interface components {
              * @description Where new people belong whose row names none
              */
             unit: number;
+            /** @description Names that the file has for units which there are not */
+            units: string[];
         };
         InvitationView: {
             /** Format: date-time */
@@ -3795,6 +3829,8 @@ export interface components {
         "Map-importRequest": {
             markLeft: boolean;
             meanings: string[];
+            /** @description How the file is read */
+            reading?: components["schemas"]["Reading"];
             /**
              * Format: int64
              * @description 0 for none
@@ -4552,6 +4588,18 @@ export interface components {
             /** @description Words of the name, an address or an id */
             search?: string;
         };
+        Question: {
+            column: string;
+            /** @enum {string} */
+            kind: "dates" | "status";
+            /**
+             * Format: int64
+             * @description How many rows it concerns
+             */
+            rows: number;
+            /** @description A date that can be read both ways, or a word of status in lower case */
+            value: string;
+        };
         Quiet: {
             /** @description Such as 21:00 */
             from: string;
@@ -4580,6 +4628,24 @@ export interface components {
             readers: components["schemas"]["ReaderView"][];
             /** @description An attribute says who reads which languages */
             set: boolean;
+        };
+        Reading: {
+            /**
+             * @description The order of days and months where only digits tell
+             * @enum {string}
+             */
+            dates?: "day-first" | "month-first";
+            /** @description Of a text, such as Windows-1250; empty is what it looks like */
+            encoding?: string;
+            /**
+             * Format: int64
+             * @description The line of the headings; 0 is where they seem to be
+             */
+            heading?: number;
+            /** @description What words of status mean that the program does not know, in lower case */
+            statuses?: {
+                [key: string]: "active" | "away" | "left";
+            };
         };
         ReadingLineView: {
             key: string;
@@ -5272,6 +5338,12 @@ export interface components {
             /** @description They have an address that works */
             reached: boolean;
             receives: boolean;
+        };
+        TopView: {
+            /** Format: int64 */
+            line: number;
+            /** @description What stands in it, shortened */
+            words: string;
         };
         "Trial-carrierRequest": {
             /** @description A mailbox or a number, as the channel has it */
@@ -7188,6 +7260,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
                 };
             };
             /** @description Error */

@@ -21,6 +21,7 @@ defineEmits<{ mean: [column: number, meaning: string] }>()
               </div>
               <SelectField
                 :model-value="c.meaning"
+                :class="{ wide: c.meaning.startsWith('guardian ') }"
                 :aria-label="`Meaning of column ${c.heading}`"
                 :items="[
                   { value: '', title: 'left aside' },
@@ -67,6 +68,10 @@ defineEmits<{ mean: [column: number, meaning: string] }>()
 th .control {
   width: 136px;
   font-weight: 400;
+}
+
+th .control.wide {
+  width: 186px;
 }
 
 td {

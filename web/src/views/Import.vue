@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, asFile, take, type Schemas } from '@/api/client'
 import { useChoices } from '@/composables/choices'
 import { useSaid } from '@/composables/said'
-import { useTimes } from '@/composables/session'
+import { useRights, useTimes } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
@@ -15,6 +15,8 @@ import SayNote from '@/components/SayNote.vue'
 import FileDrop from '@/roster/FileDrop.vue'
 import ImportColumns from '@/roster/ImportColumns.vue'
 import ImportFigures from '@/roster/ImportFigures.vue'
+import ImportQuestions from '@/roster/ImportQuestions.vue'
+import ImportReading from '@/roster/ImportReading.vue'
 import ImportOutcome from '@/roster/ImportOutcome.vue'
 import RadioBox from '@/controls/RadioBox.vue'
 import SelectField from '@/controls/SelectField.vue'
@@ -26,6 +28,7 @@ const client = useQueryClient()
 const { undo } = useSaid()
 const { moment } = useTimes()
 const { data: choices } = useChoices()
+const may = useRights()
 const number = computed(() => Number(props.id || 0))
 
 const { data, error } = useQuery({
@@ -60,6 +63,7 @@ interface Understanding {
   meanings?: string[]
   markLeft?: boolean
   unit?: number
+  reading?: View['reading']
 }
 
 const map = useMutation({
@@ -68,7 +72,13 @@ const map = useMutation({
     return take(
       api.PUT('/imports/{id}', {
         params: { path: { id: number.value } },
-        body: { meanings: d.columns.map((c) => c.meaning), markLeft: d.markLeft, unit: d.unit, ...u },
+        body: {
+          meanings: d.columns.map((c) => c.meaning),
+          markLeft: d.markLeft,
+          unit: d.unit,
+          reading: d.reading,
+          ...u,
+        },
       }),
     )
   },
@@ -79,6 +89,15 @@ const load = useMutation({
   mutationFn: (): Promise<View> =>
     take(api.POST('/imports/{id}/load', { params: { path: { id: number.value } } })),
   onSuccess: keep,
+})
+
+const makeUnits = useMutation({
+  mutationFn: (): Promise<View> =>
+    take(api.POST('/imports/{id}/units', { params: { path: { id: number.value } } })),
+  onSuccess: async (view) => {
+    keep(view)
+    await client.invalidateQueries({ queryKey: ['roster'] })
+  },
 })
 
 const mappingName = ref('')
@@ -102,6 +121,14 @@ function mean(column: number, meaning: string) {
   map.mutate({ meanings: (data.value?.columns ?? []).map((c, i) => (i === column ? meaning : c.meaning)) })
 }
 
+/** Something was asked about the file, now or before: the answers can be changed. */
+const asked = computed(
+  () =>
+    data.value &&
+    (data.value.questions.length > 0 ||
+      Boolean(data.value.reading.dates) ||
+      Object.keys(data.value.reading.statuses ?? {}).length > 0),
+)
 const leaving = computed(() => (data.value?.markLeft ? data.value.missingAll : 0))
 
 async function back(edit: number) {
@@ -113,7 +140,14 @@ const nothing = computed(
   () => data.value && !data.value.added && !data.value.changed && !data.value.groups.length && !leaving.value,
 )
 const failed = computed(() =>
-  [give.error.value, map.error.value, load.error.value, keepMapping.error.value, error.value].find(Boolean),
+  [
+    give.error.value,
+    map.error.value,
+    load.error.value,
+    makeUnits.error.value,
+    keepMapping.error.value,
+    error.value,
+  ].find(Boolean),
 )
 </script>
 
@@ -173,7 +207,12 @@ const failed = computed(() =>
 
       <template v-else-if="data">
         <SayNote v-if="data.result" kind="bad">{{ data.result }}</SayNote>
-        <SayNote v-if="data.problem" kind="bad">{{ data.problem }}</SayNote>
+        <ImportQuestions
+          v-if="asked"
+          :proposed="data"
+          @answer="map.mutate({ reading: { ...data.reading, ...$event } })"
+        />
+        <SayNote v-else-if="data.problem" kind="bad">{{ data.problem }}</SayNote>
         <SayNote v-else-if="nothing" kind="good"
           >Everybody in this file is on the roster already, just so. Loading it would change nothing.
           <template v-if="data.barsKept"
@@ -199,6 +238,7 @@ const failed = computed(() =>
             <v-btn type="submit" size="small" :disabled="!mappingName.trim()">Keep</v-btn>
             <v-btn size="small" @click="naming = false">Never mind</v-btn>
           </form>
+          <ImportReading :proposed="data" @read="map.mutate({ reading: { ...data.reading, ...$event } })" />
           <ImportColumns :proposed="data" @mean="mean" />
         </section>
 
@@ -213,6 +253,15 @@ const failed = computed(() =>
               ]"
               @update:model-value="map.mutate({ unit: Number($event) })"
           /></label>
+          <div v-if="data.units.length && may('change-settings')" class="field units">
+            <span>{{ count(data.units.length, 'name', 'names') }} of units that are not here</span>
+            <span class="row small"
+              ><bdi>{{ data.units.slice(0, 3).join(', ') }}{{ data.units.length > 3 ? ' …' : '' }}</bdi>
+              <v-btn size="small" :disabled="makeUnits.isPending.value" @click="makeUnits.mutate()"
+                >Make them units</v-btn
+              ></span
+            >
+          </div>
           <fieldset v-if="data.missingAll" class="ticks">
             <legend>
               {{ people(data.missingAll) }} with the same roles {{ data.missingAll === 1 ? 'is' : 'are' }} not
