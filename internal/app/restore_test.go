@@ -1,8 +1,11 @@
 package app_test
 
 import (
+	"bytes"
+	"compress/gzip"
 	"context"
 	"fmt"
+	"io"
 	"math/rand/v2"
 	"net/http"
 	"os"
@@ -109,6 +112,48 @@ func TestBackupAndRestoreAreKilled(t *testing.T) {
 		assert.Equal(t, 8, r.Len())
 		require.NoError(t, s.Close())
 	}
+}
+
+// Killed at any instant while it brings a folder of an earlier form forward, the program
+// goes on with it the next time.
+func TestAMigrationIsKilled(t *testing.T) {
+	binary := program(t)
+	packed, err := os.ReadFile(filepath.Join(testkit.Root(), "internal/store/testdata/form-4.db.gz"))
+	require.NoError(t, err)
+	unpacked, err := gzip.NewReader(bytes.NewReader(packed))
+	require.NoError(t, err)
+	early, err := io.ReadAll(unpacked)
+	require.NoError(t, err)
+	for n := range 10 {
+		folder := t.TempDir()
+		require.NoError(t, os.WriteFile(filepath.Join(folder, store.FileName), early, 0o600))
+		ctx, cancel := context.WithTimeout(t.Context(), time.Duration(10+n*12)*time.Millisecond)
+		_ = exec.CommandContext(ctx, binary, "export", "--data", folder, filepath.Join(t.TempDir(), "people.csv")).Run()
+		cancel()
+		s, err := store.OpenServed(t.Context(), folder)
+		require.NoError(t, err)
+		require.NoError(t, s.Close())
+		for _, file := range []string{store.FileName, fmt.Sprintf("before-form-%d.db", store.Form())} {
+			held, err := store.Examine(t.Context(), filepath.Join(folder, file))
+			require.NoError(t, err)
+			assert.NotEmpty(t, held.Organisation)
+		}
+	}
+}
+
+// A backup for which there is no room says so and leaves nothing.
+func TestABackupWithoutRoom(t *testing.T) {
+	binary, folder := program(t), testkit.Folder(t, testkit.Roster, nil)
+	to := t.TempDir()
+	// A limit of the size of files breaks a writing off as a full disk does.
+	out, err := exec.Command(
+		"sh", "-c", `ulimit -f 400; exec "$0" backup --data "$1" "$2"`, binary, folder, filepath.Join(to, "backup.tar.zst"),
+	).CombinedOutput()
+	require.Error(t, err)
+	assert.Regexp(t, `(?i)full|too large|cannot be made|copying the database`, string(out))
+	left, err := os.ReadDir(to)
+	require.NoError(t, err)
+	assert.Empty(t, left)
 }
 
 func TestBackupAndRestoreOnTheCommandLine(t *testing.T) {

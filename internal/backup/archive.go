@@ -79,18 +79,33 @@ func Write(ctx context.Context, s Source, file string, key age.Recipient, now ti
 		return err
 	}
 	defer func() { err = errors.Join(err, removed(file+partial)) }()
-	if err := writeFile(file+partial, m, sources, key); err != nil {
+	keys, once, err := keysFor(key)
+	if err != nil {
+		return err
+	}
+	if err := writeFile(file+partial, m, sources, keys); err != nil {
 		return fmt.Errorf("the backup %s cannot be made: %w", file, err)
 	}
-	if key == nil { // who has no identity cannot read it back
-		if err := Verify(file+partial, nil); err != nil {
-			return fmt.Errorf("the backup %s was made and cannot be read: %w", file, err)
-		}
+	if err := Verify(file+partial, once); err != nil {
+		return fmt.Errorf("the backup %s was made and cannot be read: %w", file, err)
 	}
 	if err := os.Rename(file+partial, file); err != nil {
 		return fmt.Errorf("the backup %s cannot be made: %w", file, err)
 	}
 	return nil
+}
+
+// keysFor are the keys that an archive is encrypted for: that of its owner, and one of
+// the program's own, with which it is read back once and which is kept nowhere.
+func keysFor(key age.Recipient) (keys []age.Recipient, once age.Identity, err error) {
+	if key == nil {
+		return nil, nil, nil
+	}
+	own, err := age.GenerateX25519Identity()
+	if err != nil {
+		return nil, nil, err
+	}
+	return []age.Recipient{key, own.Recipient()}, own, nil
 }
 
 func removed(file string) error {
@@ -139,7 +154,7 @@ func sumOf(file string) (sum string, size int64, err error) {
 	return hex.EncodeToString(h.Sum(nil)), size, err
 }
 
-func writeFile(file string, m manifest, sources []string, key age.Recipient) (err error) {
+func writeFile(file string, m manifest, sources []string, keys []age.Recipient) (err error) {
 	f, err := os.OpenFile(file, os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
 	if err != nil {
 		return err
@@ -147,8 +162,8 @@ func writeFile(file string, m manifest, sources []string, key age.Recipient) (er
 	defer func() { err = errors.Join(err, f.Close()) }()
 	buffered := bufio.NewWriterSize(f, 1<<20)
 	var sealed io.WriteCloser = nopCloser{buffered}
-	if key != nil {
-		if sealed, err = age.Encrypt(buffered, key); err != nil {
+	if keys != nil {
+		if sealed, err = age.Encrypt(buffered, keys...); err != nil {
 			return err
 		}
 	}

@@ -351,6 +351,7 @@ func (s *Service) Lines(ctx context.Context, o store.Organisation) (lines dispat
 		}
 		lines[c.Setup.Channel] = append(lines[c.Setup.Channel], dispatch.Post{
 			ID: c.ID, Carrier: made, PerSecond: c.Setup.PerSecond, PerDay: c.Setup.PerDay,
+			PerDomain: c.Setup.PerDomain,
 		})
 	}
 	return lines, secrets, nil

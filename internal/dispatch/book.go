@@ -3,6 +3,7 @@ package dispatch
 import (
 	"context"
 	"sync"
+	"time"
 
 	"upperlantern/internal/store"
 )
@@ -13,6 +14,7 @@ type entry struct {
 	lane     *lane
 	id       int64           // of the delivery, 0 for none
 	handover *store.Handover // nil for one that is given back
+	due      time.Time       // of one that is given back: when it leaves, or zero for at once
 	by       *place          // the carrier that took it; nil when none did
 	note     func(context.Context) error
 }
@@ -72,6 +74,7 @@ func (d *Dispatcher) writeDown(ctx context.Context) {
 func (d *Dispatcher) write(ctx context.Context, some []entry) {
 	var done []store.Handover
 	var back []int64
+	later := map[int64]time.Time{}
 	settled, taken := map[*lane][]int64{}, map[place]int{}
 	for _, e := range some {
 		switch {
@@ -79,6 +82,9 @@ func (d *Dispatcher) write(ctx context.Context, some []entry) {
 			done = append(done, *e.handover)
 		case e.id != 0:
 			back = append(back, e.id)
+			if !e.due.IsZero() {
+				later[e.id] = e.due
+			}
 		}
 		if e.id != 0 {
 			settled[e.lane] = append(settled[e.lane], e.id)
@@ -103,7 +109,7 @@ func (d *Dispatcher) write(ctx context.Context, some []entry) {
 			return
 		}
 	}
-	if len(back) > 0 && !d.insist(ctx, "giving back what was not handed over", func() error { return d.store.GiveBack(writing, back, d.Now()) }) {
+	if len(back) > 0 && !d.insist(ctx, "giving back what was not handed over", func() error { return d.store.GiveBack(writing, back, later, d.Now()) }) {
 		return
 	}
 	for l, ids := range settled {

@@ -47,7 +47,7 @@ type Store interface {
 	) ([]store.Leased, error)
 	NextDue(ctx context.Context, channel roster.Channel) (time.Time, error)
 	Finish(ctx context.Context, run int64, done []store.Handover, now time.Time) (messages []int64, err error)
-	GiveBack(ctx context.Context, ids []int64, now time.Time) error
+	GiveBack(ctx context.Context, ids []int64, later map[int64]time.Time, now time.Time) error
 	Troubles(context.Context) ([]store.Trouble, error)
 	PutTrouble(
 		ctx context.Context, channel roster.Channel, carrier int64, detail string, now, retryAt time.Time,

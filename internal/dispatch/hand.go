@@ -55,7 +55,7 @@ func (d *Dispatcher) refill(ctx context.Context, l *lane, contents map[int64]del
 		d.giveBack(l, leased)
 		return 0, err
 	}
-	d.giveBack(l, l.push(list))
+	d.giveBack(l, l.push(d.space(l, list)))
 	return 0, nil
 }
 

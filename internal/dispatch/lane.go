@@ -7,6 +7,7 @@ import (
 
 	"golang.org/x/time/rate"
 
+	"upperlantern/internal/core/carrying"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
@@ -26,6 +27,7 @@ type lane struct {
 	largest  int           // how many are leased at once, besides emergencies, without a limit
 	wake     chan struct{} // of the one that feeds the lane
 	after    int64         // the message that had the last turn
+	pace     *carrying.Pace
 
 	mu       sync.Mutex
 	changed  *sync.Cond
@@ -109,6 +111,13 @@ func (l *lane) push(list []work) (back []store.Leased) {
 	}
 	l.changed.Broadcast()
 	return back
+}
+
+// hold keeps a delivery in hand that is to be given back.
+func (l *lane) hold(w work) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.inHand[w.ID] = w.Message
 }
 
 // release lets everybody look again who waits for the lane, when ctx has ended.

@@ -20,6 +20,7 @@ type Post struct {
 	Carrier   Carrier
 	PerSecond float64 // the most hand-overs in a second; 0 is no limit
 	PerDay    int     // the most that it takes in a day; 0 is no limit
+	PerDomain int     // of email, the most in a minute to one domain; 0 is no limit
 }
 
 // Lines are the carriers of each channel, in the order in which they are tried.
@@ -207,6 +208,42 @@ func (d *Dispatcher) untilTried(channel roster.Channel) time.Duration {
 		}
 	}
 	return wait
+}
+
+// paceOf is how deliveries to one domain are spaced now; nil is not at all.
+func (d *Dispatcher) paceOf(l *lane) *carrying.Pace {
+	d.lining.Lock()
+	defer d.lining.Unlock()
+	line := d.line[l.channel]
+	at := carrying.Pick(states(line), true, d.Now())
+	if at < 0 || line[at].PerDomain == 0 {
+		return nil
+	}
+	if l.pace == nil || l.pace.PerMinute != line[at].PerDomain {
+		l.pace = carrying.NewPace(line[at].PerDomain)
+	}
+	return l.pace
+}
+
+// space has deliveries wait whose domain got enough for the moment. Emergencies do not.
+func (d *Dispatcher) space(l *lane, list []work) (now []work) {
+	pace := d.paceOf(l)
+	if pace == nil {
+		return list
+	}
+	for _, w := range list {
+		turn := d.Now()
+		if w.Urgency != roster.Emergency {
+			turn = pace.Turn(w.ID, w.Address, d.Now())
+		}
+		if !turn.After(d.Now()) {
+			now = append(now, w)
+			continue
+		}
+		l.hold(w)
+		d.book.add(entry{lane: l, id: w.ID, due: turn})
+	}
+	return now
 }
 
 // handTo hands an item to the carriers of a lane, one after the other, until one

@@ -154,3 +154,20 @@ func TestATroubleGoesWithItsCarrier(t *testing.T) {
 	testkit.Eventually(t, "both left", func() bool { return b.states(t, id)[delivery.Carrier] == 2 })
 	testkit.Eventually(t, "the trouble is forgotten", func() bool { return len(b.troubles(t)) == 0 })
 }
+
+// Emails to one domain leave in turn; others, and emergencies, do not wait for them.
+func TestEmailsToOneDomainAreSpaced(t *testing.T) {
+	b := startWith(t, crowd(4)+"Q,Cy Venn,member,,cy@example.net\n", 0)
+	b.d.Carry(dispatch.Lines{roster.Email: {{ID: 7, Carrier: b.mails, PerDomain: 1}}}, time.UTC)
+	id := b.sendTo(t, roster.Routine, "One", 5, roster.Email)
+	testkit.Eventually(t, "one to each domain left", func() bool { return b.states(t, id)[delivery.Carrier] == 2 })
+	testkit.Eventually(t, "the others wait for their turns", func() bool {
+		due, err := b.store.NextDue(t.Context(), roster.Email)
+		require.NoError(t, err)
+		return due.After(time.Now().Add(30 * time.Second))
+	})
+	assert.Equal(t, 3, b.states(t, id)[delivery.Queued])
+	urgent := b.sendTo(t, roster.Emergency, "Water", 4, roster.Email)
+	testkit.Eventually(t, "an emergency left", func() bool { return b.states(t, urgent)[delivery.Carrier] == 4 })
+	assert.Equal(t, 2, b.states(t, id)[delivery.Carrier])
+}

@@ -122,8 +122,15 @@ func (h Handover) begins() bool {
 
 // GiveBack ends the leases of deliveries that were not handed over: they leave
 // later, or never if their message was stopped meanwhile.
-func (s *Store) GiveBack(ctx context.Context, ids []int64, now time.Time) error {
+//
+// Some leave not before an instant of their own.
+func (s *Store) GiveBack(ctx context.Context, ids []int64, later map[int64]time.Time, now time.Time) error {
 	return s.write(ctx, func(q *query.Queries) error {
+		for id, due := range later {
+			if err := q.Postpone(ctx, query.PostponeParams{ID: id, Due: millis(due)}); err != nil {
+				return err
+			}
+		}
 		rows, err := q.DeliveriesNow(ctx, idsText(ids))
 		if err != nil {
 			return err

@@ -278,7 +278,7 @@ func TestStopReachesAllThatIsNotLeased(t *testing.T) {
 		Leased: leased[1].As(delivery.Retrying, "down"), Due: now,
 	})
 	assert.Equal(t, store.Sending, headingOf(t, s, m.ID).State, "one is still being handed over")
-	require.NoError(t, s.GiveBack(ctx, []int64{leased[2].ID}, now))
+	require.NoError(t, s.GiveBack(ctx, []int64{leased[2].ID}, nil, now))
 	after := headingOf(t, s, m.ID)
 	assert.Equal(t, store.Stopped, after.State)
 	assert.Equal(t, record.Figures{
@@ -499,7 +499,7 @@ func TestKeptFiguresAlwaysAddUp(t *testing.T) {
 				}
 			case "back":
 				if len(leased) > 0 {
-					require.NoError(rt, s.GiveBack(ctx, []int64{leased[0].ID}, at))
+					require.NoError(rt, s.GiveBack(ctx, []int64{leased[0].ID}, nil, at))
 					leased = leased[1:]
 				}
 			case "report":

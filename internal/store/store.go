@@ -13,6 +13,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -199,8 +200,17 @@ func migrate(db *sql.DB, folder string) error {
 			return fmt.Errorf("it cannot be copied before it is brought to form %d: %w", known, err)
 		}
 	}
-	_, err = provider.Up(ctx)
-	return err
+	for form := made; form < known; {
+		if made > 0 { // whoever waits for it sees how far it is
+			slog.Info("bringing the data to the form of this version", "folder", folder, "from", form, "to", known)
+		}
+		done, err := provider.UpByOne(ctx)
+		if err != nil {
+			return err
+		}
+		form = done.Source.Version
+	}
+	return nil
 }
 
 // keepForm copies a database to a file that is there only when it is whole.

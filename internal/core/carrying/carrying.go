@@ -26,9 +26,13 @@ type Setup struct {
 	Rests     bool           `json:"rests" doc:"It is set up and not used"`
 	PerSecond float64        `json:"perSecond" minimum:"0" maximum:"10000" doc:"The most deliveries in a second; 0 is no limit"`
 	PerDay    int            `json:"perDay" minimum:"0" maximum:"100000000" doc:"The most deliveries in a day; 0 is no limit"`
+	PerDomain int            `json:"perDomain,omitempty" minimum:"0" maximum:"100000" doc:"Of email: the most in a minute to mailboxes of one domain; 0 is no limit"`
 	Server    *Server        `json:"server,omitempty"`
 	Gateway   *Gateway       `json:"gateway,omitempty"`
 }
+
+// mostPerDomain is beyond what any domain takes in a minute.
+const mostPerDomain = 100_000
 
 // Server is a mail server.
 type Server struct {
@@ -68,7 +72,7 @@ func (s Setup) Checked() (Setup, error) {
 	switch {
 	case s.Name == "" || len([]rune(s.Name)) > entry.LongestName:
 		return s, unfit("a carrier needs a name of at most %d characters", entry.LongestName)
-	case s.PerSecond < 0 || s.PerDay < 0:
+	case s.PerSecond < 0 || s.PerDay < 0 || s.PerDomain < 0 || s.PerDomain > mostPerDomain:
 		return s, unfit("a limit is a number above nought, or nought for none")
 	}
 	switch s.Channel {
@@ -103,7 +107,7 @@ func (s Setup) withGateway() (Setup, error) {
 		return s, unfit("texts and calls need a gateway")
 	}
 	to := Gateway{URL: entry.Clean(s.Gateway.URL), Template: strings.TrimSpace(s.Gateway.Template)}
-	s.Gateway = &to
+	s.Gateway, s.PerDomain = &to, 0
 	if to.Template != "" {
 		to.URL = ""
 		if _, err := ParseTemplate(to.Template); err != nil {
@@ -182,6 +186,7 @@ func (s Setup) Changes(to Setup) []string {
 	say("rests", s.Rests, to.Rests)
 	say("most in a second", s.PerSecond, to.PerSecond)
 	say("most in a day", s.PerDay, to.PerDay)
+	say("most in a minute to one domain", s.PerDomain, to.PerDomain)
 	if s.Server != nil && to.Server != nil {
 		say("server", fmt.Sprintf("%s:%d", s.Server.Host, s.Server.Port), fmt.Sprintf("%s:%d", to.Server.Host, to.Server.Port))
 		say("security", s.Server.Security, to.Server.Security)

@@ -268,3 +268,45 @@ func FuzzParseTemplate(f *testing.F) {
 		parsed.Answer.Read([]byte(answer))
 	})
 }
+
+func TestWhatGoesToOneDomainIsSpaced(t *testing.T) {
+	start := time.Date(2026, 3, 2, 9, 0, 0, 0, time.UTC)
+	p := carrying.NewPace(6)
+	for i, want := range []time.Duration{0, 10 * time.Second, 20 * time.Second} {
+		assert.Equal(t, start.Add(want), p.Turn(int64(i), "Bo@Example.org", start), "%d", i)
+	}
+	assert.Equal(t, start, p.Turn(9, "bo@example.net", start), "another domain has room")
+	assert.Equal(t, start.Add(20*time.Second), p.Turn(2, "bo@example.org", start.Add(5*time.Second)), "a turn is kept")
+	late := start.Add(25 * time.Second)
+	assert.False(t, p.Turn(2, "bo@example.org", late).After(late), "and comes")
+	assert.Equal(t, start.Add(30*time.Second), p.Turn(3, "bo@example.org", late))
+	much := start.Add(time.Hour)
+	assert.Equal(t, much, p.Turn(4, "bo@example.org", much), "what was not used is not saved up")
+}
+
+// In no minute more leave to a domain than may, and everybody's turn comes.
+func TestThePaceHolds(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		perMinute := rapid.IntRange(1, 60).Draw(t, "a minute")
+		p := carrying.NewPace(perMinute)
+		now := time.Date(2026, 3, 2, 9, 0, 0, 0, time.UTC)
+		waiting := map[int64]bool{}
+		for id := range int64(rapid.IntRange(1, 50).Draw(t, "mails")) {
+			waiting[id] = true
+		}
+		var left []time.Time
+		for step := 0; len(waiting) > 0; step++ {
+			require.Less(t, step, 10_000)
+			for id := range waiting {
+				if !p.Turn(id, "bo@example.org", now).After(now) {
+					delete(waiting, id)
+					left = append(left, now)
+				}
+			}
+			now = now.Add(time.Second)
+		}
+		for i := perMinute; i < len(left); i++ {
+			assert.GreaterOrEqual(t, left[i].Sub(left[i-perMinute]), time.Minute-2*time.Second)
+		}
+	})
+}

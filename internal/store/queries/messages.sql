@@ -249,6 +249,9 @@ WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
 -- name: EndLeases :exec
 UPDATE deliveries SET leased_by = 0, leased_until = 0 WHERE id IN (SELECT value FROM json_each(CAST(sqlc.arg(ids) AS TEXT)));
 
+-- name: Postpone :exec
+UPDATE deliveries SET due_at = sqlc.arg(due) WHERE id = sqlc.arg(id) AND state IN ('queued', 'retrying');
+
 -- name: RunOutLeases :many
 SELECT d.id, d.message_id, d.channel, d.state, d.cost, m.stopped_at
 FROM deliveries d JOIN messages m ON m.id = d.message_id JOIN runs r ON r.id = d.leased_by

@@ -552,6 +552,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.placeGroupStmt, err = db.PrepareContext(ctx, placeGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query PlaceGroup: %w", err)
 	}
+	if q.postponeStmt, err = db.PrepareContext(ctx, postpone); err != nil {
+		return nil, fmt.Errorf("error preparing query Postpone: %w", err)
+	}
 	if q.probeStmt, err = db.PrepareContext(ctx, probe); err != nil {
 		return nil, fmt.Errorf("error preparing query Probe: %w", err)
 	}
@@ -1707,6 +1710,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing placeGroupStmt: %w", cerr)
 		}
 	}
+	if q.postponeStmt != nil {
+		if cerr := q.postponeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing postponeStmt: %w", cerr)
+		}
+	}
 	if q.probeStmt != nil {
 		if cerr := q.probeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing probeStmt: %w", cerr)
@@ -2372,6 +2380,7 @@ type Queries struct {
 	personEditsStmt            *sql.Stmt
 	personVersionStmt          *sql.Stmt
 	placeGroupStmt             *sql.Stmt
+	postponeStmt               *sql.Stmt
 	probeStmt                  *sql.Stmt
 	putAccountStmt             *sql.Stmt
 	putAddressStmt             *sql.Stmt
@@ -2644,6 +2653,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		personEditsStmt:            q.personEditsStmt,
 		personVersionStmt:          q.personVersionStmt,
 		placeGroupStmt:             q.placeGroupStmt,
+		postponeStmt:               q.postponeStmt,
 		probeStmt:                  q.probeStmt,
 		putAccountStmt:             q.putAccountStmt,
 		putAddressStmt:             q.putAddressStmt,

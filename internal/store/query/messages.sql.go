@@ -1942,6 +1942,20 @@ func (q *Queries) PeopleOf(ctx context.Context, messageID int64) ([]sql.NullInt6
 	return items, nil
 }
 
+const postpone = `-- name: Postpone :exec
+UPDATE deliveries SET due_at = ?1 WHERE id = ?2 AND state IN ('queued', 'retrying')
+`
+
+type PostponeParams struct {
+	Due int64
+	ID  int64
+}
+
+func (q *Queries) Postpone(ctx context.Context, arg PostponeParams) error {
+	_, err := q.exec(ctx, q.postponeStmt, postpone, arg.Due, arg.ID)
+	return err
+}
+
 const putConversation = `-- name: PutConversation :exec
 INSERT INTO conversations (address, number) VALUES (?, ?) ON CONFLICT (address) DO UPDATE SET number = excluded.number
 `

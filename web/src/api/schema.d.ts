@@ -5084,6 +5084,11 @@ export interface components {
              */
             perDay: number;
             /**
+             * Format: int64
+             * @description Of email: the most in a minute to mailboxes of one domain; 0 is no limit
+             */
+            perDomain?: number;
+            /**
              * Format: double
              * @description The most deliveries in a second; 0 is no limit
              */

@@ -41,9 +41,8 @@ const running = computed(() => make.isPending.value || data.value?.running)
         There is no backup of the last two days.
       </SayNote>
       <p v-if="last">
-        The last good one was made on <b>{{ whole(last.at) }}</b>. Each stands here only if it is whole{{
-          data.encrypted ? '' : ', and was read back'
-        }}.
+        The last good one was made on <b>{{ whole(last.at) }}</b>. Each stands here only if it is whole and
+        was read back.
       </p>
       <table v-if="data.list.length" class="plain">
         <thead>

@@ -58,6 +58,7 @@ async function save() {
   const setup = copied(form.value)
   setup.perSecond ||= 0
   setup.perDay ||= 0
+  setup.perDomain ||= 0
   if (setup.gateway)
     setup.gateway = templated.value ? { ...setup.gateway, url: '' } : { ...setup.gateway, template: '' }
   const given = {
@@ -188,6 +189,12 @@ async function save() {
           ></label
         >
       </div>
+      <label v-if="form.server" class="field"
+        ><span>Most in a minute to one domain</span><NumberField v-model="form.perDomain" min="0" />
+        <small
+          >Large mail servers take many at once for an attack. 0 is no limit; emergencies do not wait.</small
+        ></label
+      >
       <label class="tickbox"><CheckBox v-model="form.rests" />It rests: set up, and not used</label>
       <SayNote v-if="carrier?.readable" kind="mind"
         >Others on the way can read what goes there: the connection is not encrypted.</SayNote

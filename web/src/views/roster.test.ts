@@ -229,6 +229,16 @@ describe('a file', () => {
     noted: [],
     notedAll: 0,
     problem: '',
+    reading: {},
+    encoding: 'UTF-8',
+    encodings: ['UTF-8', 'Windows-1250'],
+    heading: 1,
+    top: [
+      { line: 1, words: 'Wer' },
+      { line: 2, words: 'Bo' },
+    ],
+    questions: [],
+    units: [],
     ...over,
   })
 
@@ -244,11 +254,38 @@ describe('a file', () => {
     expect(wrapper.get('.grid tbody td').text()).toBe('Wardens 2')
     await wrapper.get('th select').setValue('full name')
     await pass(10)
-    expect(asked.at(-1)?.body).toEqual({ meanings: ['full name'], markLeft: false, unit: 0 })
+    expect(asked.at(-1)?.body).toEqual({ meanings: ['full name'], markLeft: false, unit: 0, reading: {} })
     await wrapper.findAll('input[type=radio]')[1]?.setValue(true)
     await pass(10)
     expect(asked.at(-1)?.body).toMatchObject({ markLeft: true })
     expect(wrapper.text()).toContain('Load 3 people')
+  })
+
+  it('asks once for what it does not tell', async () => {
+    const asked = serve({
+      ...always,
+      'GET /api/imports/4': () =>
+        view({
+          problem: 'Answer what is asked above the columns first.',
+          reading: { statuses: { ruht: 'away' } },
+          questions: [
+            { kind: 'dates', column: 'DOB', value: '3/4/2012', rows: 1 },
+            { kind: 'status', column: 'Status', value: 'karteileiche', rows: 2 },
+          ],
+        }),
+      'PUT /api/imports/4': (body) => view(body as object),
+    })
+    const { wrapper } = await show(Import, '/', { id: '4' })
+    const box = wrapper.get('[aria-label="What the file does not tell"]')
+    expect(box.text()).toMatch(
+      /3\/4\/2012 is 3 April[\s\S]*3\/4\/2012 is 4 March[\s\S]*karteileiche\s*2 rows/,
+    )
+    expect(wrapper.find('[role=alert]').exists()).toBe(false)
+    await box.get('select[aria-label="What karteileiche means"]').setValue('left')
+    await pass(10)
+    expect(asked.at(-1)?.body).toMatchObject({
+      reading: { statuses: { ruht: 'away', karteileiche: 'left' } },
+    })
   })
 
   it('that cannot be loaded says why', async () => {
