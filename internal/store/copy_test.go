@@ -54,6 +54,46 @@ func TestACopyIsExamined(t *testing.T) {
 	require.Error(t, err)
 }
 
+// A folder of every form that a version of the program made is taken over: everybody,
+// and every message with its figures.
+func TestAFolderOfEveryForm(t *testing.T) {
+	for form, messages := range map[int64]int{1: 3, 2: 3, 3: 3, 5: 3, 6: 3, 8: 5} {
+		t.Run(fmt.Sprint(form), func(t *testing.T) {
+			folder := t.TempDir()
+			unpack(t, fmt.Sprintf("testdata/form-%d.db.gz", form), filepath.Join(folder, store.FileName))
+			s, err := store.Open(folder)
+			require.NoError(t, err)
+			defer func() { require.NoError(t, s.Close()) }()
+			copied := filepath.Join(folder, fmt.Sprintf("before-form-%d.db", store.Form()))
+			require.FileExists(t, copied)
+			if form > 2 { // the first had no files
+				before, err := store.Examine(ctx, copied)
+				require.NoError(t, err)
+				assert.Equal(t, form, before.Form)
+			}
+			r, err := s.Roster(ctx)
+			require.NoError(t, err)
+			assert.Equal(t, 618, r.Len())
+			accounts, err := s.Accounts(ctx)
+			require.NoError(t, err)
+			assert.Len(t, accounts, 3)
+			for _, a := range accounts {
+				assert.NotEmpty(t, a.Rights, a.Name)
+			}
+			list, _, err := s.Messages(ctx, []int64{0, 1, 2, 3}, 0, 100)
+			require.NoError(t, err)
+			assert.Len(t, list, messages)
+			for _, m := range list {
+				f := m.Figures
+				assert.Equal(t, f.Recipients, f.Reached+f.Waiting+f.NotReached+f.Stopped, m.Title)
+				_, all, err := s.Recipients(ctx, m, store.Wanted{Count: 10})
+				require.NoError(t, err)
+				assert.Equal(t, f.Recipients, all, m.Title)
+			}
+		})
+	}
+}
+
 // A folder with copies, from before readers could be asked and an organisation set up,
 // holds the same afterwards, and is copied first.
 func TestAFolderOfTheFormWithCopies(t *testing.T) {
