@@ -158,6 +158,26 @@ func (s *shooter) order() {
 	s.open("/settings")
 	s.click("td button", "Naya Osei")
 	s.shot("settings")
+	s.carriers()
+}
+
+// carriers is how messages leave, with carriers of one's own beside the stand-ins.
+func (s *shooter) carriers() {
+	for _, setup := range []string{
+		`{"channel":"email","name":"The club’s mail server","rests":false,"perSecond":5,"perDay":2000,"perDomain":60,
+			"server":{"host":"mail.quillmere.example","port":587,"security":"starttls","user":"office","selector":""}}`,
+		`{"channel":"text","name":"Marsh gateway","rests":false,"perSecond":0,"perDay":500,
+			"gateway":{"url":"https://gateway.example.org/texts","template":""}}`,
+		`{"channel":"text","name":"The modem in the boat house","rests":false,"perSecond":0.5,"perDay":0,
+			"gateway":{"url":"https://modem.quillmere.example/texts","template":""}}`,
+	} {
+		s.page.MustEval(`setup => fetch("/api/settings/carriers", {method: "POST", headers: {"Content-Type": "application/json"},
+			body: JSON.stringify({setup: JSON.parse(setup), given: {password: "gravel", token: "gravel"}})})`, setup)
+	}
+	s.open("/settings?of=carriers")
+	s.click("li button", "club’s mail server")
+	s.page.MustElementR("h2", "A trial to yourself")
+	s.shot("carriers")
 }
 
 func (s *shooter) imports() {
@@ -181,9 +201,6 @@ func (s *shooter) write() {
 	s.page.MustElementR("h2", "Arabic")
 	s.click(`[aria-label="Line 3"]`, "Thursday")
 	s.shot("copy")
-	s.open("/shelf/memory")
-	s.page.MustElement("tbody td")
-	s.shot("memory")
 	s.reading()
 	s.open("/write/3/letters")
 	s.page.MustElement(".paper")

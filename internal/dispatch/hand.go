@@ -132,8 +132,8 @@ func (d *Dispatcher) hand(ctx context.Context, l *lane, w work) {
 		d.giveBack(l, []store.Leased{w.Leased})
 		return
 	}
-	p, err, ok := d.handTo(ending, l, w.Urgency, item)
-	if !ok {
+	p, err := d.handTo(ending, l, w.Urgency, item)
+	if errors.Is(err, ErrNobody) {
 		d.giveBack(l, []store.Leased{w.Leased})
 		return
 	}

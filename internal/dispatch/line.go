@@ -247,29 +247,29 @@ func (d *Dispatcher) space(l *lane, list []work) (now []work) {
 }
 
 // handTo hands an item to the carriers of a lane, one after the other, until one
-// answers about it. Without ok none takes it now: it is given back.
+// answers about it. ErrNobody means that none takes it now.
 func (d *Dispatcher) handTo(
 	ctx context.Context, l *lane, urgency roster.Urgency, item carrier.Item,
-) (p *post, err error, ok bool) {
+) (p *post, err error) {
 	for {
 		if p = d.choose(l, urgency); p == nil {
-			return nil, nil, false
+			return nil, ErrNobody
 		}
 		err = p.Carrier.Hand(ctx, item)
 		if err == nil {
 			d.wellAgain(p)
-			return p, nil, true
+			return p, nil
 		}
 		trouble := d.troubleOf(l.channel, err)
 		d.notTaken(p)
 		if ctx.Err() != nil {
-			return p, err, true
+			return p, err
 		}
 		if trouble == nil {
 			if down := (*carrier.Down)(nil); !errors.As(err, &down) {
 				d.wellAgain(p)
 			}
-			return p, err, true
+			return p, err
 		}
 		d.pauseFor(l, p, trouble)
 	}
@@ -281,10 +281,7 @@ var ErrNobody = errors.New("nothing takes it now")
 // HandNow hands something over at once that is no delivery of a message, such as an
 // email to an account.
 func (d *Dispatcher) HandNow(ctx context.Context, channel roster.Channel, item carrier.Item) error {
-	p, err, ok := d.handTo(ctx, d.lanes[channel], roster.Timely, item)
-	if !ok {
-		return ErrNobody
-	}
+	p, err := d.handTo(ctx, d.lanes[channel], roster.Timely, item)
 	if err == nil {
 		d.book.add(entry{by: &p.at})
 	}

@@ -95,7 +95,9 @@ func readText(file []byte, encoding string, headings headingsOf) (*Table, error)
 	}
 	t := &Table{Encoding: name}
 	text, line := separator(t, text)
-	text = keptAsText.ReplaceAll(text, []byte(`$1"$2"`))
+	if bytes.Contains(text, []byte(`="`)) {
+		text = keptAsText.ReplaceAll(text, []byte(`$1"$2"`))
+	}
 	if err := checkLines(text, t.Delimiter); err != nil {
 		return nil, err
 	}

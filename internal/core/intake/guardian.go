@@ -104,6 +104,9 @@ func (r *reading) guardianCalled(who string) *guardianSaid {
 // namesGuardians reports whether a row names a guardian in columns of their own.
 func (r *reading) namesGuardians() bool {
 	return slices.ContainsFunc(r.guardians[:], func(g guardianSaid) bool {
+		if g.empty() {
+			return false
+		}
 		p := g.person()
 		return p.Name() != ""
 	})

@@ -38,6 +38,9 @@ func Mangled(cell string) bool { return mangled.MatchString(strings.TrimSpace(ce
 // Cell takes a cell apart that may hold several numbers with remarks, such as
 // “07700 900827 (mum) / 07700 900828 work ext. 9”.
 func Cell(cell string) []Typed {
+	if number := strings.TrimSpace(cell); number != "" && strings.Trim(number, "+0123456789 -()") == "" {
+		return []Typed{{Number: number}} // as nearly all are
+	}
 	var list []Typed
 	cell = strings.ReplaceAll(cell, ";ext=", " ext ") // RFC 3966
 	for _, part := range between.Split(cell, -1) {
