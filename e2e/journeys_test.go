@@ -40,7 +40,7 @@ func TestLoadingARosterFile(t *testing.T) {
 	v := signedIn(t, "", 0)
 	v.goes("/people/import")
 	file := filepath.Join(t.TempDir(), "club.csv")
-	content := "Nr;Vorname;Surname;Type;Mobile;E-mail;Team\n" +
+	content := "Nr;Vn;Surname;Type;Mobile;E-mail;Team\n" +
 		"1;Rania;Haddad;member;07700 900417;rania@example.org;Rowers > Fours\n" +
 		"2;Bo;;member;ask Hugo;;\n3;;;member;;;\n"
 	require.NoError(t, os.WriteFile(file, []byte(content), 0o600))
@@ -48,7 +48,7 @@ func TestLoadingARosterFile(t *testing.T) {
 	v.sees("h2", "How the columns were understood")
 	v.sees(named("What loading would do"), "1 added")
 	v.sees("td", "there is no name")
-	v.chooses("Meaning of column Vorname", "given name")
+	v.chooses("Meaning of column Vn", "given name")
 	v.sees(named("What loading would do"), "2 added")
 	v.sees("td", "cannot be read as a telephone number")
 	v.sees("button", "Load 2 people").MustClick()
@@ -59,7 +59,7 @@ func TestLoadingARosterFile(t *testing.T) {
 
 	v.goes("/people/import")
 	v.element("input[type=file]").MustSetFiles(file)
-	v.chooses("Meaning of column Vorname", "given name")
+	v.chooses("Meaning of column Vn", "given name")
 	v.sees("[role=status]", "Loading it would change nothing")
 
 	v.goes("/people/import")

@@ -259,6 +259,7 @@ func TestAnAccountIsMadeAndEnded(t *testing.T) {
 	v.clicks("button", "Add an account")
 	v.type_("form label:nth-of-type(1) input", "Tamsin Rushmere")
 	v.type_("form input[type=email]", "flood@quillmere.example")
+	v.clicks("form label", "I set it, and tell them")
 	v.type_("form input[type=password]", "otter gravel teapot")
 	v.clicks("form label", "Flood watch")
 	v.clicks("form button", "^Save$")
