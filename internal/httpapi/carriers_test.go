@@ -11,6 +11,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/emersion/go-sasl"
 	"github.com/emersion/go-smtp"
@@ -18,6 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/carrying"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
@@ -390,4 +392,47 @@ func TestCarriersAreNotAUnits(t *testing.T) {
 	}
 	whole.Want(http.StatusOK, http.MethodGet, carriersPath, nil, &now)
 	assert.Len(t, now.of(roster.Text), 1)
+}
+
+// A report counts when it is signed with the secret of a gateway that is set up, also of
+// one that rests; and no more when the gateway is removed.
+func TestReportsOfOnesOwnGateways(t *testing.T) {
+	i, c := alone(t, testkit.Folder(t, testkit.Roster, nil), nil)
+	var mu sync.Mutex
+	var keys []string
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		mu.Lock()
+		defer mu.Unlock()
+		keys = append(keys, r.Header.Get("Idempotency-Key"))
+		_, _ = w.Write([]byte(`{"id":"T1"}`))
+	}))
+	t.Cleanup(s.Close)
+	var now carriersOf
+	c.Want(http.StatusOK, http.MethodPost, carriersPath, saved{
+		Setup: textGateway("Texts", s.URL), Given: map[string]string{"reports": "gravel"},
+	}, &now)
+	own := now.of(roster.Text)[0]
+	sendDraft(t, c, draftOf(coaches, "Keys"))
+	testkit.Eventually(t, "a text is handed over", func() bool {
+		mu.Lock()
+		defer mu.Unlock()
+		return len(keys) > 0
+	})
+	report := func(secret string) int {
+		body := []byte(fmt.Sprintf(`{"key":%q,"state":"arrived","at":"2026-11-24T08:00:00Z"}`, keys[0]))
+		req := must(http.NewRequest(http.MethodPost, i.URL+"/carrier/reports", strings.NewReader(string(body))))
+		carrier.Sign(req.Header, secret, "r1", time.Now(), body)
+		resp, err := http.DefaultClient.Do(req)
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		return resp.StatusCode
+	}
+	assert.Equal(t, http.StatusUnauthorized, report(""))
+	assert.Equal(t, http.StatusUnauthorized, report("guess"))
+	testkit.Eventually(t, "the report is kept", func() bool { return report("gravel") == http.StatusNoContent })
+	own.Setup.Rests = true
+	c.Want(http.StatusOK, http.MethodPost, carriersPath, saved{ID: own.ID, Setup: own.Setup}, nil)
+	assert.Equal(t, http.StatusNoContent, report("gravel"))
+	c.Want(http.StatusNoContent, http.MethodDelete, fmt.Sprintf("%s/%d", carriersPath, own.ID), nil, nil)
+	assert.Equal(t, http.StatusUnauthorized, report("gravel"))
 }
