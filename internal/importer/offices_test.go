@@ -198,6 +198,13 @@ func TestFilesOfOffices(t *testing.T) {
 				"Bo|Venn dependent <Di Venn xEd Venn", "Di|Venn guardian @pl" + both, "Ed|Venn guardian", "Cy|Venn dependent <Di Venn",
 			},
 		},
+		"a bar in words of its own": {
+			[]byte("Pupil,Guardian 1,Guardian 1 no contact\nBo Venn,Di Venn,see file\n"),
+			[]string{
+				"Bo|Venn dependent xDi Venn", "Di|Venn guardian",
+				"! line 2: see file is neither yes nor no: contact is barred",
+			},
+		},
 		"a guardian's number without a name": {
 			[]byte("Name,Parent mobile\nBo Venn,07700 900827\n"),
 			[]string{"Bo|Venn", "! line 2: +447700900827 belongs to guardian 1, who has no name; it is left off"},
