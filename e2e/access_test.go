@@ -1,6 +1,7 @@
 package e2e_test
 
 import (
+	"net/http"
 	"os"
 	"path/filepath"
 	"testing"
@@ -19,12 +20,15 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 	v := signedIn(t, testkit.Roster, time.Hour)
 	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock – 8:30")
 	v.sees("button", "Send to 4 people…")
-	v.sees("[role=status]", "Draft kept")
+	v.clicks(named("Answers to choose from")+" button", "Yes or no")
+	v.sees("[role=status]", "Draft kept just now")
+	v.sees(named("Preview")+" article", "Press 2 for: No")
 	draft := v.path()
 	v.clicks("button", "Send to 4 people…")
 	v.clicks(finalCheck+" button", "Send to 4 people")
 	v.sees(named("Figures"), `4\s*recipients`)
 	record := v.path()
+	board := record + "/board"
 	v.writes("Rota", "Dear {{first name}}, come")
 	v.sees("[role=status]", "Draft kept")
 	written := v.path()
@@ -37,16 +41,30 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 		`async (path) => (await (await fetch("/api" + path.replace("write", "messages") + "/readings")).json())[0].path`, written,
 	).Str()
 
+	own := v.page.MustEval(
+		`async () => (await (await fetch("/api/people/1/link", {method: "POST"})).json()).path`,
+	).Str()
+	c := testkit.SignedIn(t, v.instance.URL)
+	c.Want(http.StatusOK, http.MethodPost, "/api/settings/desks",
+		`{"id":0,"name":"Club office","units":[],"groups":[],"members":[1],"hours":[],"outside":""}`, nil)
+	text := textFrom("+447700900417", "K1", "شكراً لكم.")
+	require.NoError(t, v.instance.Box.Post(t.Context(), v.instance.URL+"/carrier/incoming", text))
+
 	for _, view := range []struct{ name, path, ready string }{
 		{"letters", written + "/letters", "article"},
 		{"written", written, named("Preview") + " article"},
 		{"copy", written + "/copies/pl", named("Line 1")},
 		{"reading", reading, "form li"},
+		{"own", own, "article, form"},
 		{"shelf", "/shelf", "aside"},
 		{"memory", "/shelf/memory", "h1"},
 		{"glossary", "/shelf/glossary", "form"},
 		{"sending", "/settings?of=sending", "form.cols"},
 		{"outgoing", "/outgoing", "h2"},
+		{"today", "/today", named("Waits for an answer from us") + " article"},
+		{"thread", "/desks/1/1", ".ledger .line"},
+		{"desks", "/settings?of=desks", "tbody td"},
+		{"board", board, named("To call")},
 		{"record", record, named("Marks") + " svg"},
 		{"people", "/people", "tbody td"},
 		{"groups", "/groups?group=1", "aside tbody td"},

@@ -49,7 +49,7 @@ func TestSomebodyIsInvited(t *testing.T) {
 	}
 	una.clicks("button", "Set the password")
 	una.clicks("a", "Go on")
-	una.sees("h1", "Outgoing")
+	una.sees("h1", "Today")
 
 	una.goes("/account")
 	una.type_(named("Second factor")+" input[type=password]", "otter gravel teapot")
@@ -78,7 +78,7 @@ func TestSomebodyIsInvited(t *testing.T) {
 	una.sees("[role=alert]", "This code does not count")
 	una.element("#code").MustSelectAllText().MustInput(strings.ToUpper(recovery))
 	una.clicks("button", "^Sign in$")
-	una.sees("h1", "Outgoing")
+	una.sees("h1", "Today")
 
 	stranger := v.another(v.instance.URL, 1280, 800)
 	stranger.clicks("button", "Forgotten your password")

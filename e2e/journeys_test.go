@@ -14,6 +14,7 @@ import (
 	"upperlantern/e2e/browser"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
@@ -265,7 +266,7 @@ func TestStoppingDuringTheHold(t *testing.T) {
 
 func TestSendingWatchingAndTheBench(t *testing.T) {
 	v := signedIn(t, testkit.Roster, 0)
-	v.instance.Box.SetDown(roster.Text, true)
+	require.NoError(t, v.instance.Box.SetDown(t.Context(), roster.Text, standin.Forever))
 	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock.")
 	v.clicks("button", "Send to 4 people…")
 	v.clicks(finalCheck+" button", "Send to 4 people")
@@ -273,7 +274,7 @@ func TestSendingWatchingAndTheBench(t *testing.T) {
 	v.sees(named("Figures"), `3\s*reached`)
 	v.sees(named("Needs a hand"), "gateway is down for now")
 	v.sees("td", "tried 1 time")
-	v.instance.Box.SetDown(roster.Text, false)
+	require.NoError(t, v.instance.Box.SetDown(t.Context(), roster.Text, time.Time{}))
 	v.sees(named("Figures"), `4\s*reached`) // by itself: events tell the page
 	v.until(`document.querySelectorAll('[aria-label="Marks"] svg').length === 4`)
 	v.sees("td", "picked up and heard")
@@ -394,7 +395,7 @@ func TestLettersForThoseWhomNothingReaches(t *testing.T) {
 	v.writes("Boathouse keys", "Dear {{first name}}, bring them back.")
 	v.clicks("a", "Print letters")
 	v.sees("article", `Di Venn[\s\S]*Boathouse keys[\s\S]*Dear Di`)
-	saved := v.page.Browser().MustWaitDownload()
+	saved := v.saves()
 	v.clicks("button", "Save as PDF")
 	file := saved()
 	require.Equal(t, "%PDF-1.7", string(file[:8]))

@@ -184,7 +184,7 @@ func TestGapsSheetsAndAPersonalLink(t *testing.T) {
 	v.sees("article", `1[\s\S]*no way to reach them on file`)
 	v.clicks("article a", "Sheets to print")
 	v.sees("article", `Please check how we reach you[\s\S]*Di Venn[\s\S]*nothing on file`)
-	link := v.sees("article bdi", "/update/").MustText()
+	link := v.sees("article bdi", "/own/").MustText()
 
 	// Whoever holds the sheet has no account.
 	holder := v.another(link, 1024, 768)

@@ -11,6 +11,7 @@ import (
 
 	"upperlantern/internal/app"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
@@ -77,7 +78,7 @@ func TestALateMessageIsAskedAbout(t *testing.T) {
 // when somebody asks.
 func TestACarriersTroubleIsSaidAndTriedAgain(t *testing.T) {
 	v := signedIn(t, testkit.Roster, 0)
-	v.instance.Box.SetDown(roster.Email, true)
+	require.NoError(t, v.instance.Box.SetDown(t.Context(), roster.Email, standin.Forever))
 	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock.")
 	v.clicks("button", "Send to 4 people…")
 	v.clicks(finalCheck+" button", "Send to 4 people")
@@ -85,7 +86,7 @@ func TestACarriersTroubleIsSaidAndTriedAgain(t *testing.T) {
 	v.clicks("nav a", "People")
 	v.sees("h1", "^People$")
 	v.sees("footer.strip [role=alert]", "Emails wait:")
-	v.instance.Box.SetDown(roster.Email, false)
+	require.NoError(t, v.instance.Box.SetDown(t.Context(), roster.Email, time.Time{}))
 	v.clicks("footer.strip button", "Try now")
 	v.until(`!document.querySelector("footer.strip").innerText.includes("Emails wait")`)
 	v.clicks("nav a", "Outgoing")
@@ -98,7 +99,7 @@ func TestACarriersTroubleIsSaidAndTriedAgain(t *testing.T) {
 func TestWhatNobodyCanTellOfIsDecided(t *testing.T) {
 	v := signedIn(t, testkit.Roster, 0)
 	ctx := t.Context()
-	v.instance.Box.SetDown(roster.Email, true)
+	require.NoError(t, v.instance.Box.SetDown(t.Context(), roster.Email, standin.Forever))
 	v.writes("Outing moved", "Dear {{first name}}, meet at Harrow Lock.")
 	v.clicks("button", "Send to 4 people…")
 	v.clicks(finalCheck+" button", "Send to 4 people")
@@ -118,7 +119,7 @@ func TestWhatNobodyCanTellOfIsDecided(t *testing.T) {
 	v.sees("[role=status], [role=alert], section", "Nobody can tell whether 3 emails left")
 	v.sees("td", "not known whether it left")
 
-	v.instance.Box.SetDown(roster.Email, false)
+	require.NoError(t, v.instance.Box.SetDown(t.Context(), roster.Email, time.Time{}))
 	v.clicks("footer.strip button", "Try now")
 	v.clicks("button", "^\\s*Send again\\s*$")
 	v.sees(named("Figures"), `4\s*reached`)

@@ -90,7 +90,7 @@ func TestWhatIsForReadersOfALanguage(t *testing.T) {
 	v.chooses("A call whose copy no voice speaks", "is not made: their next step instead")
 	v.sees(".reach", "no voice speaks their language")
 
-	saved := v.page.Browser().MustWaitDownload()
+	saved := v.saves()
 	v.clicks(copies+" button", "Save all languages as XLIFF")
 	bundle := translated(t, saved(), "Dzisiejszy trening jest odwołany.", "Treningu dziś nie ma.")
 	v.element(`input[aria-label="Take files that came back"]`).MustSetFiles(testkit.Write(t, "copies.zip", bundle))

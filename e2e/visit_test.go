@@ -1,6 +1,7 @@
 package e2e_test
 
 import (
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -10,6 +11,7 @@ import (
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/e2e/browser"
@@ -95,7 +97,7 @@ func (v *visit) signsIn(login, password string) {
 	v.type_("#login", login)
 	v.type_("#password", password)
 	v.page.Keyboard.MustType(input.Enter)
-	v.sees("h1", "Outgoing")
+	v.sees("h1", "Today")
 }
 
 // another is somebody else at the same program, in a browser of their own.
@@ -139,11 +141,54 @@ func (v *visit) clicks(selector, text string) {
 		if err = e.WaitStableRAF(); err != nil { // it moves while figures arrive
 			continue
 		}
-		if err = e.Click("left", 1); err == nil {
+		if err = press(e); err == nil {
 			return
 		}
 	}
 	v.must(err, "clicking "+text)
+}
+
+// press clicks an element and makes sure that the click met it: what arrives
+// above it may move it between looking where it is and pressing there.
+func press(e *rod.Element) error {
+	if _, err := e.Eval(`() => {
+		this.pressed = false
+		this.addEventListener("click", () => { this.pressed = true }, { once: true, capture: true })
+	}`); err != nil {
+		return err
+	}
+	if err := e.Click("left", 1); err != nil {
+		return err
+	}
+	met, err := e.Eval(`() => this.pressed || !this.isConnected`)
+	if err == nil && !met.Value.Bool() {
+		return errors.New("it moved away under the click")
+	}
+	return nil // an error here: the click led to another page
+}
+
+// saves returns what waits for the next file that is saved and reads it. Each visit has
+// a folder of its own: several save at the same time.
+func (v *visit) saves() func() []byte {
+	v.t.Helper()
+	folder := v.t.TempDir()
+	b := v.page.Browser()
+	err := proto.BrowserSetDownloadBehavior{
+		Behavior: proto.BrowserSetDownloadBehaviorBehaviorAllow, BrowserContextID: b.BrowserContextID, DownloadPath: folder,
+	}.Call(b)
+	v.must(err, "saying where files are saved")
+	return func() []byte {
+		var content []byte
+		testkit.Eventually(v.t, "a file is saved", func() bool {
+			files, err := filepath.Glob(filepath.Join(folder, "*"))
+			if err != nil || len(files) != 1 || strings.HasSuffix(files[0], ".crdownload") {
+				return false
+			}
+			content, err = os.ReadFile(files[0])
+			return err == nil && len(content) > 0
+		})
+		return content
+	}
 }
 
 func (v *visit) type_(selector, text string) {

@@ -24,7 +24,7 @@ export default defineConfig({
     manifest: true, // what the size check reads
     // The pages behind personal links are entries of their own: they open on a phone, and need little.
     rollupOptions: {
-      input: Object.fromEntries(['index', 'update', 'reading'].map((name) => [name, here(`./${name}.html`)])),
+      input: Object.fromEntries(['index', 'own', 'reading'].map((name) => [name, here(`./${name}.html`)])),
     },
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8080' } },

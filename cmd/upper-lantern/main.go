@@ -402,11 +402,13 @@ type bench struct {
 	Lists    int `default:"18000" help:"How many people to send to for the lists of what was sent."`
 	Messages int `default:"500" help:"How many messages the lists hold."`
 	Memory   int `default:"50000" help:"How many lines the memory of copies holds."`
+	Incoming int `default:"10000" help:"How many texts come in, 500 a second, while a message goes out."`
 }
 
 func (b *bench) Run(ctx context.Context) error {
 	return measure.Run(ctx, measure.Options{
-		People: b.People, Typing: b.Typing, Lists: b.Lists, Messages: b.Messages, Memory: b.Memory, Out: os.Stdout,
+		People: b.People, Typing: b.Typing, Lists: b.Lists, Messages: b.Messages, Memory: b.Memory, Incoming: b.Incoming,
+		Out: os.Stdout,
 	})
 }
 

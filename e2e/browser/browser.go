@@ -17,12 +17,24 @@ import (
 // Patience is how long anything on a page is waited for.
 const Patience = time.Minute
 
+// launches is how often a browser is started that does not come up.
+const launches = 3
+
 // Launch starts the Chromium of this machine; close ends it.
 func Launch() (b *rod.Browser, closeAll func(), err error) {
 	path, err := exec.LookPath("chromium")
 	if err != nil {
 		return nil, nil, fmt.Errorf("chromium is needed (make setup installs it): %w", err)
 	}
+	for range launches { // once in a hundred times it ends at once
+		if b, closeAll, err = launch(path); err == nil {
+			return b, closeAll, nil
+		}
+	}
+	return nil, nil, err
+}
+
+func launch(path string) (b *rod.Browser, closeAll func(), err error) {
 	l := launcher.New().Bin(path).Headless(true).NoSandbox(true)
 	for _, f := range []string{"disable-gpu", "disable-quic", "no-first-run", "disable-background-networking",
 		"disable-component-update", "disable-sync", "hide-scrollbars", "disable-renderer-backgrounding",
@@ -31,7 +43,8 @@ func Launch() (b *rod.Browser, closeAll func(), err error) {
 	}
 	address, err := l.Launch()
 	if err != nil {
-		return nil, nil, err
+		l.Kill()
+		return nil, nil, fmt.Errorf("starting chromium: %w", err)
 	}
 	b = rod.New().ControlURL(address).Sleeper(often)
 	if err := b.Connect(); err != nil {

@@ -111,19 +111,47 @@ func (s *shooter) click(selector, text string) { s.page.MustElementR(selector, t
 func (s *shooter) all() {
 	s.page.MustElementR("button", "Naya Osei")
 	s.click("button", "Hugo Farrowby")
+	s.page.MustElementR("h1", "Today")
+	s.page.MustElement(".live")
+	s.shot("today")
+	s.desk()
+	s.open("/outgoing")
 	s.page.MustElementR("h1", "Outgoing")
 	s.shot("outgoing")
+	s.click("td a", "Are you safe")
+	s.click("a", "Open the board")
+	s.page.MustElement(".marks")
+	s.shot("board")
 	s.open("/outgoing/1")
 	s.page.MustElementR("h3", "Everybody")
+	s.page.MustElement(`[aria-label="Arrivals over time"] canvas`)
 	s.shot("record")
+	s.click("button.todo", "Another channel")
+	s.page.MustElement(".needs li")
+	s.shot("needs")
+	s.page.Keyboard.MustType(input.Escape)
+	s.open("/reports")
+	s.page.MustElement("figure canvas")
+	s.shot("reports")
 	s.people()
-	s.groups()
+	s.jobs()
 	s.order()
 	s.imports()
 	s.write()
 	s.open("/bench")
 	s.page.MustElementR("aside button bdi", ".")
 	s.shot("bench")
+}
+
+// desk answers somebody in another language.
+func (s *shooter) desk() {
+	s.open("/desks/1")
+	s.click("nav li button", "Zofia")
+	s.page.MustElementR(".ledger", "wetsuit")
+	s.page.MustElement(`[aria-label="What you answer"]`).
+		MustInput("The drill stays on Thursday at the pool, 17:45. Wetsuits are not needed there.")
+	s.page.MustElementR(".copy", "Pianki")
+	s.shot("desk")
 }
 
 func (s *shooter) people() {
@@ -139,26 +167,37 @@ func (s *shooter) people() {
 	s.shot("person")
 }
 
-func (s *shooter) groups() {
-	s.open("/groups?group=1")
-	s.page.MustElement("aside tbody tr")
-	s.shot("groups")
+// jobs shows a job for which it was asked who is coming.
+func (s *shooter) jobs() {
+	s.open("/jobs")
+	s.click("nav li button", "Pump at the mill")
+	s.page.MustElementR("h2", "Pump at the mill")
+	s.page.MustElementR("section li", "said that they come")
+	s.shot("jobs")
 }
 
-// order is what keeps the roster in order.
+// order is how messages leave, and what those see who get them.
 func (s *shooter) order() {
-	s.open("/people/gaps")
-	s.page.MustElement("article.gap")
-	s.shot("gaps")
-	s.click("article.gap a", "Sheets to print")
-	link := s.page.MustElement(".paper .url").MustText()
-	s.page.MustNavigate(link).MustWaitLoad()
-	s.page.MustElement("form")
-	s.shot("update")
-	s.open("/settings")
-	s.click("td button", "Naya Osei")
-	s.shot("settings")
 	s.carriers()
+	s.own()
+}
+
+// own is the page of somebody without an account, on their phone.
+func (s *shooter) own() {
+	path := s.page.MustEval(`async () => {
+		const asked = async (path, body) => (await fetch("/api" + path, {
+			method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body),
+		})).json()
+		const found = await asked("/people/search", { search: "Zofia Górna" })
+		return (await asked("/people/" + found.people[0].id + "/link")).path
+	}`).Str()
+	s.page.MustSetViewport(phoneWidth, phoneHeight, 2, true)
+	s.open(path)
+	s.click("article button", ".")
+	s.page.MustElement("article textarea")
+	s.shot("own")
+	w, h := size()
+	s.page.MustSetViewport(w, h, 1, false)
 }
 
 // carriers is how messages leave, with carriers of one's own beside the stand-ins.
@@ -202,19 +241,6 @@ func (s *shooter) write() {
 	s.click(`[aria-label="Line 3"]`, "Thursday")
 	s.shot("copy")
 	s.reading()
-	s.open("/write/3/letters")
-	s.page.MustElement(".paper")
-	s.shot("letters")
-	s.open("/write/3")
-	s.page.MustElementR(".reach h3", "gets it")
-	s.click(".urgency button", "mergency")
-	s.page.MustElement(`input[aria-label="Why it is an emergency"]`).MustInput("Flood warning 14 for the lower stretch")
-	s.page.MustElementR(".band", "leave in quiet hours|declined other messages")
-	s.shot("emergency")
-	s.open("/shelf")
-	s.click("button.item", "Outing moved")
-	s.page.MustElementR(".filled.blank", "ask: day")
-	s.shot("shelf")
 }
 
 // reading is the page of a reader, on a phone.

@@ -13,6 +13,8 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"path/filepath"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -26,8 +28,10 @@ import (
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/carriers"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/desks"
 	"upperlantern/internal/dispatch"
 	"upperlantern/internal/editing"
+	"upperlantern/internal/exporting"
 	"upperlantern/internal/founding"
 	"upperlantern/internal/httpapi"
 	"upperlantern/internal/importer"
@@ -35,7 +39,9 @@ import (
 	"upperlantern/internal/messages"
 	"upperlantern/internal/passes"
 	"upperlantern/internal/password"
+	"upperlantern/internal/personal"
 	"upperlantern/internal/reading"
+	"upperlantern/internal/reporting"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
 	"upperlantern/internal/standin"
@@ -95,6 +101,8 @@ type Instance struct {
 	Sending     *sending.Service
 	Translation *translation.Service
 	Reading     *reading.Service
+	Reporting   *reporting.Service
+	Desks       *desks.Service
 	Box         *standin.Box // nil without stand-ins
 	URL         string
 	BeginURL    string // the one-time address of the set-up, or ""
@@ -104,6 +112,7 @@ type Instance struct {
 	loopback   bool
 	carriers   *carriers.Service
 	dispatcher *dispatch.Dispatcher
+	editor     *editing.Editor
 	lining     sync.Mutex               // of the carriers
 	standIns   *places                  // nil until they run
 	secrets    atomic.Pointer[[]string] // with which gateways sign reports
@@ -228,32 +237,67 @@ func (i *Instance) work(ctx context.Context, organisation store.Organisation) er
 	dispatcher := i.dispatcher
 	kept := &messages.Service{Store: i.Store, Now: c.Now, Moved: events.Message}
 	i.Sending = &sending.Service{
-		Store: i.Store, Messages: kept, Now: c.Now, Off: dispatcher.Off, Recall: dispatcher.Recall, Held: func(id int64) {
+		Store: i.Store, Messages: kept, Now: c.Now, Off: dispatcher.Off, Recall: dispatcher.Recall,
+		TakeBack: dispatcher.Pause, Held: func(id int64) {
 			dispatcher.Wake()
 			events.Message(id)
 		},
+		Tell: func(ctx context.Context, account store.Account, subject, body string) {
+			i.group.Go(func() error {
+				err := errors.Join(i.mail(ctx, account.Login, subject, body), i.push(ctx, account.Login, subject, body))
+				if err != nil && ctx.Err() == nil {
+					c.Log.Warn("an account could not be told", "account", account.Login, "error", err)
+				}
+				return nil
+			})
+		},
 	}
 	i.Translation = i.translation(kept, events)
+	i.Desks = &desks.Service{
+		Store: i.Store, Sender: i.Sending, Report: dispatcher.Report, Reader: i.Translation, Now: c.Now, Changed: events.Desk,
+		Answered: events.Message, Tell: i.text, Log: c.Log,
+	}
 	i.Reading = &reading.Service{
 		Store: i.Store, Messages: kept, Copies: i.Translation, Sender: i.Sending, Now: c.Now, Changed: events.Message,
 	}
+	i.Reporting = &reporting.Service{
+		Store: i.Store, Messages: kept, Now: c.Now, Log: c.Log, Mail: i.mail, Site: c.Site,
+	}
 	im := &importer.Importer{Store: i.Store, Now: c.Now, Changed: events.Import, Log: c.Log}
 	fonts := sync.OnceValues(func() (*typeset.Fonts, error) { return typeset.OpenFonts(c.Files) })
+	exports := &exporting.Service{
+		Store: i.Store, Messages: kept, Reporting: i.Reporting, Fonts: fonts, Folder: filepath.Join(c.Data, "exports"),
+		Now: c.Now, Log: c.Log,
+	}
+	if err := exports.Clear(); err != nil {
+		return fmt.Errorf("removing what was exported before: %w", err)
+	}
+	stopExports := func() error { exports.Close(); return exports.Clear() }
+	i.closes = slices.Insert(i.closes, 0, stopExports) // they read the database
+	i.editor = &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster}
 	options := httpapi.Options{
 		Store: i.Store, Messages: kept, Sending: i.Sending, Importer: im,
-		Calendar:     &calendar.Service{Store: i.Store, Messages: kept, Now: c.Now},
-		Shelf:        &shelf.Service{Store: i.Store, Now: c.Now},
-		Letters:      &letters.Service{Plans: i.Sending, Files: i.Store, Fonts: fonts, Now: c.Now},
-		Editor:       &editing.Editor{Store: i.Store, Now: c.Now, Changed: events.Roster},
+		Calendar: &calendar.Service{Store: i.Store, Messages: kept, Now: c.Now},
+		Shelf:    &shelf.Service{Store: i.Store, Now: c.Now},
+		Letters:  &letters.Service{Plans: i.Sending, Files: i.Store, Fonts: fonts, Now: c.Now},
+		Editor:   i.editor,
+		Personal: &personal.Service{
+			Store: i.Store, Visits: i.editor, Desks: i.Desks, Report: dispatcher.Report, Now: c.Now,
+		},
 		Translation:  i.Translation,
 		Reading:      i.Reading,
+		Reporting:    i.Reporting,
+		Exporting:    exports,
 		Site:         c.Site,
 		Carriers:     dispatcher,
 		CarrierSetup: i.carriers, Started: i.started(),
 		Bench:  i.bench,
-		Events: events, Reports: carrier.Reports(i.reportSecrets, dispatcher.Report, store.ErrNotFound, c.Now),
-		Shown: carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
-		Files: c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, PasswordCost: c.PasswordCost,
+		Events: events, Reports: carrier.Reports(i.reportSecrets, i.Desks.TakeReport, store.ErrNotFound, c.Now),
+		Incoming: carrier.Incoming(i.reportSecrets, i.Desks.Take, c.Now), Desks: i.Desks,
+		OneClickKey: func(token string) (string, bool) { return carrier.OneClickKey(token, organisation.Secret) },
+		AnswerKey:   func(token string) (string, bool) { return carrier.AnswerKey(token, organisation.Secret) },
+		Shown:       carrier.Shown(dispatcher.Report, store.ErrNotFound, c.Now),
+		Files:       c.Files, Now: c.Now, Log: c.Log, DemoPassword: c.DemoPassword, PasswordCost: c.PasswordCost,
 		Secure: c.Secure, Proxies: c.Proxies,
 	}
 	if c.Backups != "" {
@@ -269,10 +313,24 @@ func (i *Instance) work(ctx context.Context, organisation store.Organisation) er
 	options.Passes = passes.New(passes.Service{Store: i.Store, Site: c.Site, Mail: i.mail, Now: c.Now, Log: c.Log})
 	handler, _ := httpapi.New(options)
 	i.handler.set(handler)
-	i.serveSMTP(ctx, returns, carrier.NewReturnMail(dispatcher.Report, store.ErrNotFound, organisation.Secret, c.Now))
+	inbox := carrier.Inbox{
+		Reports: dispatcher.Report, Unknown: store.ErrNotFound, Take: i.Desks.Take, Secret: organisation.Secret,
+		Mailbox: i.mailbox, Now: c.Now,
+	}
+	i.serveSMTP(ctx, returns, inbox.Server())
 	i.group.Go(func() error { return dispatcher.Run(ctx) })
 	i.group.Go(func() error {
+		if err := i.Store.FindAll(ctx); err != nil && ctx.Err() == nil {
+			c.Log.Error("taking up messages to be found", "error", err)
+		}
+		return nil
+	})
+	i.group.Go(func() error {
 		i.moveOn(ctx)
+		return nil
+	})
+	i.group.Go(func() error {
+		i.Reporting.Watch(ctx)
 		return nil
 	})
 	i.group.Go(func() error {
@@ -332,8 +390,8 @@ const (
 	restFor   = 20 // times as long as looking took
 )
 
-// moveOn tries recipients on their next steps, and sends what waited for its readings,
-// until ctx ends.
+// moveOn compares plans with the roster, tries recipients on their next steps, and sends
+// what waited for its readings, until ctx ends.
 func (i *Instance) moveOn(ctx context.Context) {
 	wait := lookAgain
 	for {
@@ -343,7 +401,11 @@ func (i *Instance) moveOn(ctx context.Context) {
 		case <-time.After(wait):
 		}
 		began := time.Now()
-		if err := errors.Join(i.Sending.MoveOn(ctx), i.Sending.SendAwaited(ctx)); err != nil && ctx.Err() == nil {
+		err := errors.Join(
+			i.Sending.Review(ctx), i.Sending.MoveOn(ctx), i.Sending.SendAwaited(ctx), i.Sending.TellFilled(ctx),
+			i.Desks.Tick(ctx), i.editor.JoinJobs(ctx),
+		)
+		if err != nil && ctx.Err() == nil {
 			i.config.Log.Error("moving on", "error", err)
 		}
 		wait = max(lookAgain, restFor*time.Since(began))

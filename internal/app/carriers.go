@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"path/filepath"
@@ -24,6 +25,7 @@ import (
 
 // places are where the stand-ins take what is sent.
 type places struct {
+	called                           string // before what the carrier of a channel is called
 	mail, texts, calls, translations string
 	push                             http.RoundTripper
 	token, secret                    string
@@ -43,10 +45,17 @@ func (i *Instance) employ(ctx context.Context, o store.Organisation, events *htt
 		return err
 	}
 	i.dispatcher = dispatch.New(i.Store, dispatch.Options{
-		Lines: lines, Zone: zone, Recordings: i.carrierURL() + "recordings/", Now: i.config.Now,
+		OneClick: func(key string) string { return i.site() + httpapi.OneClickPath + carrier.OneClick(key, o.Secret) },
+		Answer:   func(key string) string { return i.site() + httpapi.AnswerPath + carrier.AnswerToken(key, o.Secret) },
+		Lines:    lines, Zone: zone, Recordings: i.carrierURL() + "recordings/", Now: i.config.Now,
 		Changed: events.Message, Troubled: events.Carriers, Log: i.config.Log,
 	})
 	return nil
+}
+
+// site is where recipients reach the program, without a slash at its end.
+func (i *Instance) site() string {
+	return strings.TrimSuffix(cmp.Or(i.config.Site, strings.TrimSuffix(i.carrierURL(), "/carrier/")), "/")
 }
 
 // reline exchanges the carriers when settings have changed.
@@ -98,6 +107,16 @@ func (i *Instance) lines(ctx context.Context, o store.Organisation) (dispatch.Li
 	return lines, zone, err
 }
 
+// mailbox is the organisation's own, or "" while that cannot be read.
+func (i *Instance) mailbox() string {
+	o, err := i.Store.Organisation(context.Background())
+	if err != nil {
+		i.config.Log.Warn("the organisation's mailbox is not known", "error", err)
+		return ""
+	}
+	return o.MailFrom
+}
+
 // mail hands an email to somebody of the office over at once.
 func (i *Instance) mail(ctx context.Context, to, subject, body string) error {
 	o, err := i.Store.Organisation(ctx)
@@ -109,11 +128,68 @@ func (i *Instance) mail(ctx context.Context, to, subject, body string) error {
 	})
 }
 
+// text hands a text to somebody of the office over at once.
+func (i *Instance) text(ctx context.Context, number, body string) error {
+	o, err := i.Store.Organisation(ctx)
+	if err != nil {
+		return err
+	}
+	return i.dispatcher.HandNow(ctx, roster.Text, carrier.Item{
+		Key: rand.Text(), To: number, From: o.NumberFrom, Body: shortened(body), Language: "en",
+	})
+}
+
+// push hands a push to the devices of whoever signs in with a login, as the roster
+// knows them.
+func (i *Instance) push(ctx context.Context, login, subject, body string) error {
+	r, err := i.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	p := r.Behind(login)
+	if p == nil {
+		return nil
+	}
+	for _, a := range p.Addresses {
+		if a.Channel != roster.Push || a.Unconnected() || a.Health == roster.Dead {
+			continue
+		}
+		d, failed := i.Store.Device(ctx, a.Value)
+		if failed == nil {
+			failed = i.dispatcher.HandNow(ctx, roster.Push, carrier.Item{
+				Key: rand.Text(), To: a.Value, Subject: subject, Body: shortened(body), Language: "en", Push: carrier.Push{
+					Device:  carrier.Device{Endpoint: d.Endpoint, P256dh: d.P256dh, Auth: d.Auth},
+					Urgency: roster.Timely,
+				},
+			})
+		}
+		if failed != nil {
+			err = errors.Join(err, fmt.Errorf("the device %q: %w", a.Value, failed))
+		}
+	}
+	return err
+}
+
+// mostPushed is how much of a body a push to somebody of the office says, in characters.
+const mostPushed = 400
+
+func shortened(body string) string {
+	if runes := []rune(body); len(runes) > mostPushed {
+		return string(runes[:mostPushed-1]) + "…"
+	}
+	return body
+}
+
+// carrierWords are what the carriers are called that have no name of their own.
+var carrierWords = map[roster.Channel]string{
+	roster.Email: "mail server", roster.Text: "text gateway", roster.Voice: "voice gateway", roster.Push: "push service",
+}
+
 // named are the carriers at places that are no settings.
 func (i *Instance) named(o store.Organisation, at *places) (dispatch.Lines, error) {
 	perSecond, reports := i.config.Carriers.PerSecond, i.reportsURL()
 	one := func(channel roster.Channel, c dispatch.Carrier) []dispatch.Post {
-		return []dispatch.Post{{Carrier: c, PerSecond: perSecond[channel]}}
+		return []dispatch.Post{{Name: at.called + carrierWords[channel], Carrier: c, PerSecond: perSecond[channel]}}
 	}
 	push := at.push
 	if push == nil {
@@ -177,7 +253,7 @@ func (i *Instance) startStandIns() error {
 		return nil
 	}
 	c, ctx := &i.config, i.running
-	at := &places{token: rand.Text(), secret: rand.Text()}
+	at := &places{called: "stand-in ", token: rand.Text(), secret: rand.Text()}
 	box, err := standin.Open(c.Data, standin.Options{
 		ReturnMail: i.returns, Token: at.token, Secret: at.secret, Delay: c.Delay, Now: c.Now, Log: c.Log,
 	})

@@ -173,7 +173,7 @@ func TestStopDuringTheHoldLeavesNoTrace(t *testing.T) {
 
 func TestACarrierThatIsDownIsWaitedFor(t *testing.T) {
 	i, c := start(t, 0)
-	i.Box.SetDown(roster.Text, true)
+	require.NoError(t, i.Box.SetDown(t.Context(), roster.Text, standin.Forever))
 	id := send(c, body("routine", "Hello"))
 	var r record
 	testkit.Eventually(t, "the record says that the gateway is down", func() bool {
@@ -185,13 +185,13 @@ func TestACarrierThatIsDownIsWaitedFor(t *testing.T) {
 	assert.Equal(t, "sending", r.Message.State)
 	assert.Equal(t, 1, r.Message.Figures.Waiting)
 
-	i.Box.SetDown(roster.Text, false)
+	require.NoError(t, i.Box.SetDown(t.Context(), roster.Text, time.Time{}))
 	assert.Equal(t, 4, settled(t, c, id).Message.Figures.Reached)
 }
 
 func TestStopAfterTheHoldEndsWhatHasNotLeft(t *testing.T) {
 	i, c := start(t, 0)
-	i.Box.SetDown(roster.Text, true)
+	require.NoError(t, i.Box.SetDown(t.Context(), roster.Text, standin.Forever))
 	id := send(c, body("routine", "Hello"))
 	testkit.Eventually(t, "the rest has arrived", func() bool {
 		f := recordOf(c, id).Message.Figures

@@ -97,6 +97,42 @@ func TestABackupWhileOthersWrite(t *testing.T) {
 	require.NoError(t, err)
 }
 
+// failing is a folder whose disk spoils the copy of the database once it was looked at.
+type failing struct {
+	*store.Store
+	copied string
+}
+
+func (f *failing) CopyTo(ctx context.Context, file string) error {
+	f.copied = file
+	return f.Store.CopyTo(ctx, file)
+}
+
+func (f *failing) FilePath(hash string) string {
+	content, err := os.ReadFile(f.copied)
+	if err == nil {
+		content[len(content)/2] ^= 0xff
+		err = os.WriteFile(f.copied, content, 0o600)
+	}
+	if err != nil {
+		panic(err)
+	}
+	return f.Store.FilePath(hash)
+}
+
+func TestABackupThatIsNotWhatItShouldBeIsNone(t *testing.T) {
+	own, err := age.GenerateX25519Identity()
+	require.NoError(t, err)
+	for name, key := range map[string]age.Recipient{"open": nil, "encrypted": own.Recipient()} {
+		t.Run(name, func(t *testing.T) {
+			folder := t.TempDir()
+			err := backup.Write(t.Context(), &failing{Store: served(t)}, filepath.Join(folder, "backup.tar.zst"), key, noon)
+			require.ErrorContains(t, err, "was made and cannot be read")
+			assert.Empty(t, names(t, folder))
+		})
+	}
+}
+
 func TestAnEncryptedBackup(t *testing.T) {
 	own, err := age.GenerateX25519Identity()
 	require.NoError(t, err)

@@ -21,6 +21,9 @@ type Item struct {
 	To       string
 	From     string // a mailbox or a number, as the channel has it
 	FromName string
+	OneClick string // the URL that ends emails of its kind with one click, or ""
+	Answer   string // the URL of the page that takes an answer to the question of an email or a push, or ""
+	Replies  bool   // to an email come back to the program
 	ReplyTo  string // the mailbox to which replies to an email go, if it is not From
 	Subject  string
 	Body     string
@@ -38,6 +41,7 @@ type Push struct {
 	Badge   bool
 	Quiet   bool
 	Urgency roster.Urgency
+	Choices []string // the answers of a question, numbered from 1
 }
 
 // Device is where push reaches a device; the zero value is one that is not connected.
@@ -60,6 +64,7 @@ type Call struct {
 	Recording  string // URL of what to play instead of reading
 	RepeatKey  string
 	ConfirmKey string
+	AnswerKeys []string // that choose an answer
 }
 
 // Refusal is a hand-over that the carrier answered and did not take, because of
@@ -67,6 +72,7 @@ type Call struct {
 // Trouble means that the carrier could not be spoken to.
 type Refusal struct {
 	Detail     string
+	Code       string        // an enhanced status code (RFC 3463), if it gives one
 	Permanent  bool          // it will never take it
 	Address    bool          // it is about the address
 	Gone       bool          // there is no such address

@@ -48,11 +48,11 @@ func TestParseStatus(t *testing.T) {
 		content []byte
 		want    delivery.Report
 	}{
-		{"delivered", notification("delivered", "2.1.5", "smtp; 250 ok"), delivery.Report{State: delivery.Arrived, Detail: "in the mailbox"}},
+		{"delivered", notification("delivered", "2.1.5", "smtp; 250 ok"), delivery.Report{State: delivery.Arrived, Code: "2.1.5", Detail: "in the mailbox"}},
 		{"no such mailbox", notification("Failed", "5.1.1", "smtp; 550 5.1.1 no such mailbox"),
-			delivery.Report{State: delivery.Failed, Detail: "no such mailbox", Gone: true}},
-		{"mailbox full", notification("failed", "5.2.2", "smtp; 552 5.2.2 mailbox full"), delivery.Report{State: delivery.Failed, Detail: "mailbox full"}},
-		{"delayed", notification("delayed", "4.4.1", "smtp; 421 later"), delivery.Report{State: delivery.Carrier, Detail: "later"}},
+			delivery.Report{State: delivery.Failed, Code: "5.1.1", Detail: "no such mailbox", Gone: true}},
+		{"mailbox full", notification("failed", "5.2.2", "smtp; 552 5.2.2 mailbox full"), delivery.Report{State: delivery.Failed, Code: "5.2.2", Detail: "mailbox full"}},
+		{"delayed", notification("delayed", "4.4.1", "smtp; 421 later"), delivery.Report{State: delivery.Carrier, Code: "4.4.1", Detail: "later"}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			c.want.Key = "<r1@mail.example>"

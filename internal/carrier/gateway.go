@@ -35,6 +35,8 @@ type GatewayRequest struct {
 	Recording  string `json:"recording,omitempty"`
 	RepeatKey  string `json:"repeat_key,omitempty"`
 	ConfirmKey string `json:"confirm_key,omitempty"`
+	// AnswerKeys choose an answer of a question; the report says which one was pressed.
+	AnswerKeys []string `json:"answer_keys,omitempty"`
 }
 
 // GatewayAnswer is the gateway's answer: an identifier when it took the
@@ -57,6 +59,7 @@ func NewGateway(what, endpoint, token, reports string) *Gateway {
 		body, err := json.Marshal(GatewayRequest{
 			To: item.To, From: item.From, Text: item.Body, Language: item.Language, Reports: reports,
 			Recording: item.Call.Recording, RepeatKey: item.Call.RepeatKey, ConfirmKey: item.Call.ConfirmKey,
+			AnswerKeys: item.Call.AnswerKeys,
 		})
 		return carrying.Request{Method: http.MethodPost, URL: endpoint, Body: body, Headers: map[string]string{
 			"Content-Type": "application/json", "Authorization": "Bearer " + token, "Idempotency-Key": item.Key,

@@ -65,6 +65,7 @@ func (m *Mail) Signing(domain, selector string, key crypto.Signer) *Mail {
 // signedHeaders are those that a signature covers (RFC 6376 §5.4.1).
 var signedHeaders = []string{
 	"From", "To", "Reply-To", "Subject", "Date", "Message-ID", "MIME-Version", "Content-Type", "Content-Language",
+	"List-Unsubscribe", "List-Unsubscribe-Post",
 }
 
 // Hand hands over one email.
@@ -93,10 +94,18 @@ func (m *Mail) compose(item Item) ([]byte, error) {
 	if err := msg.To(item.To); err != nil {
 		return nil, err
 	}
-	if item.ReplyTo != "" {
-		if err := msg.ReplyTo(item.ReplyTo); err != nil {
+	replyTo := item.ReplyTo
+	if item.Replies && replyTo == "" {
+		replyTo = ReplyAddress(item.Key, m.returnDomain, m.secret)
+	}
+	if replyTo != "" {
+		if err := msg.ReplyTo(replyTo); err != nil {
 			return nil, err
 		}
+	}
+	if item.OneClick != "" { // RFC 2369 §3.2, RFC 8058 §3.1
+		msg.SetGenHeader("List-Unsubscribe", "<"+item.OneClick+">")
+		msg.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click")
 	}
 	if subject := subjectLines(item.Subject); subject != "" {
 		msg.SetGenHeaderPreformatted(mail.HeaderSubject, subject)
@@ -206,6 +215,9 @@ func refused(err error, aboutAddress bool) error {
 	r := &Refusal{Detail: answer.Message, Permanent: answer.Code >= 500}
 	r.Address = r.Permanent && (aboutAddress || aboutMailbox(class, subject))
 	r.Gone = r.Permanent && goneStatus(class, subject)
+	if class > 0 {
+		r.Code = fmt.Sprintf("%d.%d.%d", class, subject, answer.EnhancedCode[2])
+	}
 	return r
 }
 

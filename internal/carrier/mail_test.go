@@ -2,11 +2,14 @@ package carrier_test
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
 	"mime"
 	"net"
+	"net/http"
+	"net/http/httptest"
 	"net/mail"
 	"strings"
 	"sync"
@@ -21,6 +24,7 @@ import (
 
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/incoming"
 )
 
 // script is a mail server that answers as it is told, by command.
@@ -235,10 +239,10 @@ func TestAnySubjectIsReadBack(t *testing.T) {
 func TestReturnsAreTakenAtSignedAddresses(t *testing.T) {
 	taken := make(chan delivery.Report, 1)
 	unknown := errors.New("unknown")
-	server := carrier.NewReturnMail(func(_ context.Context, r delivery.Report) error {
+	server := carrier.Inbox{Reports: func(_ context.Context, r delivery.Report) error {
 		taken <- r
 		return nil
-	}, unknown, "secret", time.Now)
+	}, Unknown: unknown, Secret: "secret", Now: time.Now}.Server()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	go server.Serve(l)   //nolint:errcheck // it ends with the test
@@ -293,4 +297,39 @@ func TestEmailsAreSigned(t *testing.T) {
 	require.Error(t, check(strings.Replace(server.mails[0], "Words.", "Other words.", 1)))
 	_, _, err = carrier.ReadSigningKey("no key")
 	require.Error(t, err)
+}
+
+// What comes from outside is read or refused, never more than its limits.
+func FuzzReadMail(f *testing.F) {
+	f.Add([]byte("From: Ana <ana@example.org>\r\nSubject: Re\r\nMessage-ID: <1@x>\r\n\r\nYes\r\n> Will you come?"))
+	f.Add([]byte("From: ana@example.org\r\nContent-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\n\r\nHello\r\n--b--"))
+	f.Fuzz(func(t *testing.T, content []byte) {
+		item, err := carrier.ReadMail(content, false, time.Now())
+		if err != nil {
+			return
+		}
+		if item.From == "" || item.Key == "" || len([]rune(item.Text)) > incoming.LongestText || len(item.Files) > incoming.MostFiles {
+			t.Fatalf("%+v", item)
+		}
+	})
+}
+
+func FuzzIncoming(f *testing.F) {
+	f.Add([]byte(`{"key":"K","channel":"text","from":"+447700900417","text":"Yes","media":[{"name":"a.png","content":"AAAA"}]}`))
+	f.Fuzz(func(t *testing.T, body []byte) {
+		now := time.Now()
+		handler := carrier.Incoming(func() []string { return []string{"secret"} }, func(_ context.Context, i incoming.Item) error {
+			if i.Key == "" || i.At.After(now) || len([]rune(i.Text)) > incoming.LongestText {
+				t.Fatalf("%+v", i)
+			}
+			return nil
+		}, func() time.Time { return now })
+		req := httptest.NewRequest(http.MethodPost, "/carrier/incoming", bytes.NewReader(body))
+		carrier.Sign(req.Header, "secret", "id", now, body)
+		w := httptest.NewRecorder()
+		handler.ServeHTTP(w, req)
+		if w.Code != http.StatusNoContent && w.Code != http.StatusUnprocessableEntity {
+			t.Fatalf("%d for %q", w.Code, body)
+		}
+	})
 }

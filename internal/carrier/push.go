@@ -20,6 +20,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/own"
 	"upperlantern/internal/core/push"
 	"upperlantern/internal/core/roster"
 )
@@ -65,10 +66,14 @@ func (w *WebPush) Hand(ctx context.Context, item Item) error {
 	if item.Push.Device == (Device{}) {
 		return &Refusal{Detail: "the device is not connected", Permanent: true, Address: true}
 	}
+	if own.Fetches(item.Push.Device.Endpoint) {
+		return nil // its page fetches it, and reports that it arrived
+	}
 	payload := push.Payload{
 		Title: item.Subject, Body: item.Body, Link: item.Push.Link, Badge: item.Push.Badge, Quiet: item.Push.Quiet,
 		Language: item.Language,
-		Key:      item.Key, Report: w.reports + item.Key,
+		Choices:  item.Push.Choices, Answer: item.Answer,
+		Key: item.Key, Report: w.reports + item.Key,
 	}
 	device := webpush.Subscription{
 		Endpoint: item.Push.Device.Endpoint, Keys: webpush.Keys{P256dh: item.Push.Device.P256dh, Auth: item.Push.Device.Auth},

@@ -23,7 +23,9 @@ type GatewayReport struct {
 	State  delivery.State `json:"state"` // carrier, arrived, opened, answered, failed or expired
 	Detail string         `json:"detail,omitempty"`
 	Gone   bool           `json:"gone,omitempty"`
-	At     time.Time      `json:"at"`
+	// Pressed is the key that was pressed during a call, of those that it took.
+	Pressed string    `json:"pressed,omitempty"`
+	At      time.Time `json:"at"`
 }
 
 // Header names of a signed report, as in the Standard Webhooks specification.
@@ -123,6 +125,6 @@ func readReport(body []byte, id string) (delivery.Report, error) {
 	}
 	return delivery.Report{
 		Via: delivery.ViaGateway, DeliveryKey: g.Key, Key: id, State: g.State, Detail: g.Detail, Gone: g.Gone,
-		OccurredAt: g.At,
+		Pressed: g.Pressed, OccurredAt: g.At,
 	}, nil
 }

@@ -51,70 +51,114 @@ func derived(what, key, secret string) string {
 	return base32.StdEncoding.EncodeToString(mac.Sum(nil)[:10])
 }
 
-// keyOf is the delivery that a return address names, if we signed it.
-func keyOf(address, secret string) (string, bool) {
+// keyOf is the delivery that an address names which begins with a prefix, if we signed
+// it as one of what it is.
+func keyOf(address, prefix, what, secret string) (string, bool) {
 	local, _, ok := strings.Cut(address, "@")
-	if !ok || len(local) < len(returnPrefix) || !strings.EqualFold(local[:len(returnPrefix)], returnPrefix) {
+	if !ok || len(local) < len(prefix) || !strings.EqualFold(local[:len(prefix)], prefix) {
 		return "", false
 	}
-	key, mark, _ := strings.Cut(strings.ToUpper(local[len(returnPrefix):]), ".")
-	return key, hmac.Equal([]byte(mark), []byte(returnMark(key, secret)))
+	key, mark, _ := strings.Cut(strings.ToUpper(local[len(prefix):]), ".")
+	return key, hmac.Equal([]byte(mark), []byte(derived(what, key, secret)))
 }
 
-// LargestReturnMail is the most that is read of a mail that comes back, in bytes.
-const LargestReturnMail = 1 << 20
+// The most that is read of a notification that comes back, and of what people write, in
+// bytes.
+const (
+	LargestReturnMail = 1 << 20
+	LargestMail       = 25 << 20
+)
 
-// NewReturnMail makes an SMTP server for what mail servers send back to the
-// addresses that the secret signs. Unknown is the sink's error of a delivery that
-// there is not.
-func NewReturnMail(sink Sink, unknown error, secret string, now func() time.Time) *smtp.Server {
+// Inbox is what takes mail that comes to us.
+type Inbox struct {
+	Reports Sink  // delivery status notifications
+	Unknown error // the sink's, of a delivery that there is not
+	Take    Taker // what people write
+	Secret  string
+	Mailbox func() string // the organisation's, which is taken too
+	Now     func() time.Time
+}
+
+// Server makes an SMTP server for what mail servers send back to the addresses that the
+// secret signs, and for what people write to us.
+func (b Inbox) Server() *smtp.Server {
 	s := smtp.NewServer(smtp.BackendFunc(func(*smtp.Conn) (smtp.Session, error) {
-		return &returnSession{sink: sink, unknown: unknown, secret: secret, now: now}, nil
+		return &returnSession{Inbox: b}, nil
 	}))
 	s.Domain = "upper-lantern"
-	s.MaxMessageBytes = LargestReturnMail
+	s.MaxMessageBytes = LargestMail
 	s.MaxRecipients = 1
 	s.ReadTimeout, s.WriteTimeout = time.Minute, time.Minute
 	return s
 }
 
 type returnSession struct {
-	sink    Sink
-	unknown error
-	secret  string
-	now     func() time.Time
+	Inbox
+	from    string
 	key     string
+	written bool // by people
 }
 
-func (s *returnSession) Mail(string, *smtp.MailOptions) error { return nil }
+func (s *returnSession) Mail(from string, _ *smtp.MailOptions) error {
+	s.from = from
+	return nil
+}
 
 func (s *returnSession) Rcpt(to string, _ *smtp.RcptOptions) error {
-	key, ok := keyOf(to, s.secret)
-	if !ok {
-		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "only returns are taken here"}
+	if key, ok := keyOf(to, returnPrefix, "return address", s.Secret); ok {
+		s.key, s.written = key, false
+		return nil
 	}
-	s.key = key
+	key, ok := keyOf(to, replyPrefix, "reply address", s.Secret)
+	if !ok && (s.Mailbox == nil || s.Mailbox() == "" || !strings.EqualFold(to, s.Mailbox())) {
+		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "nobody reads this mailbox"}
+	}
+	s.key, s.written = key, true
 	return nil
 }
 
 func (s *returnSession) Data(r io.Reader) error {
-	content, err := io.ReadAll(r)
+	if s.written {
+		return s.take(r)
+	}
+	content, err := io.ReadAll(io.LimitReader(r, LargestReturnMail+1))
 	if err != nil {
 		return err
 	}
+	if len(content) > LargestReturnMail {
+		return smtp.ErrDataTooLarge
+	}
 	report, err := ParseStatus(content)
 	if err != nil {
-		return &smtp.SMTPError{Code: 554, EnhancedCode: smtp.EnhancedCode{5, 6, 0}, Message: err.Error()}
+		return notRead(err)
 	}
-	report.Via, report.DeliveryKey, report.OccurredAt = delivery.ViaMail, s.key, s.now()
-	err = s.sink(context.Background(), report)
-	if errors.Is(err, s.unknown) {
+	report.Via, report.DeliveryKey, report.OccurredAt = delivery.ViaMail, s.key, s.Now()
+	err = s.Reports(context.Background(), report)
+	if errors.Is(err, s.Unknown) {
 		return nil // the message was deleted; there is nothing to send it again for
 	}
 	return err
 }
 
-func (s *returnSession) Reset()        { s.key = "" }
+// take takes what somebody wrote.
+func (s *returnSession) take(r io.Reader) error {
+	content, err := io.ReadAll(r)
+	if err != nil {
+		return err
+	}
+	item, err := ReadMail(content, s.from == "", s.Now())
+	if err != nil {
+		return notRead(err)
+	}
+	item.Delivery = s.key
+	return s.Take(context.Background(), item)
+}
+
+func notRead(err error) error {
+	return &smtp.SMTPError{Code: 554, EnhancedCode: smtp.EnhancedCode{5, 6, 0}, Message: err.Error()}
+}
+
+func (s *returnSession) Reset()        { s.from, s.key, s.written = "", "", false }
 func (s *returnSession) Logout() error { return nil }
 
 // ErrNoStatus means that a mail that came back is no delivery status notification.
@@ -157,7 +201,7 @@ func readStatus(r io.Reader) (delivery.Report, error) {
 		return delivery.Report{}, fmt.Errorf("%w: %w", ErrNoStatus, err)
 	}
 	status := recipient.Get("Status")
-	report := delivery.Report{Detail: diagnostic(recipient.Get("Diagnostic-Code"))}
+	report := delivery.Report{Code: status, Detail: diagnostic(recipient.Get("Diagnostic-Code"))}
 	switch strings.ToLower(recipient.Get("Action")) {
 	case "delivered", "relayed", "expanded":
 		report.State = delivery.Arrived

@@ -350,7 +350,7 @@ func (s *Service) Lines(ctx context.Context, o store.Organisation) (lines dispat
 			return nil, nil, err
 		}
 		lines[c.Setup.Channel] = append(lines[c.Setup.Channel], dispatch.Post{
-			ID: c.ID, Carrier: made, PerSecond: c.Setup.PerSecond, PerDay: c.Setup.PerDay,
+			ID: c.ID, Name: c.Setup.Name, Carrier: made, PerSecond: c.Setup.PerSecond, PerDay: c.Setup.PerDay,
 			PerDomain: c.Setup.PerDomain,
 		})
 	}

@@ -76,7 +76,7 @@ func arrange(ctx context.Context, s *store.Store, units map[string]roster.UnitID
 		now,
 	}
 	for _, step := range []func() error{
-		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units) }, a.devices, a.postal,
+		a.identities, func() error { return a.rules(units) }, func() error { return a.jobs(units["Flood watch"]) }, a.devices, a.postal,
 		a.filters, a.correction, a.readers,
 	} {
 		if err := step(); err != nil {
@@ -155,46 +155,6 @@ func (a arranger) rules(units map[string]roster.UnitID) error {
 	return nil
 }
 
-func (a arranger) jobs(units map[string]roster.UnitID) error {
-	began, ended := a.now.Add(-26*time.Hour).Truncate(time.Hour), a.now.Add(-20*time.Hour).Truncate(time.Hour)
-	soon, later := a.now.Add(-time.Hour).Truncate(time.Hour), a.now.Add(7*time.Hour).Truncate(time.Hour)
-	for _, job := range []struct {
-		group roster.Group
-		from  string
-		every int
-	}{
-		{roster.Group{Name: "Pump at the mill", Kind: roster.Job, Unit: units["Flood watch"], Starts: &soon, Ends: &later, Place: "Quillmere mill, lower race"}, "Millrace to Harrow Lock", 3},
-		{roster.Group{Name: "Sandbags at Fen Row", Kind: roster.Job, Unit: units["Flood watch"], Starts: &began, Ends: &ended, Place: "Fen Row 2 to 14"}, "Harrow Lock to Fen Row", 2},
-	} {
-		id, err := a.g.SaveGroup(a.ctx, a.by, job.group)
-		if err != nil {
-			return err
-		}
-		r, err := a.roster()
-		if err != nil {
-			return err
-		}
-		from, _ := r.GroupNamed(job.from)
-		var crew []roster.PersonID
-		for n, i := range r.In(from.ID) {
-			if n%job.every == 0 {
-				crew = append(crew, r.At(i).ID)
-			}
-		}
-		if _, err := a.g.Fill(a.ctx, a.by, id, roster.TakeAdd, crew); err != nil {
-			return err
-		}
-	}
-	r, err := a.roster()
-	if err != nil {
-		return err
-	}
-	done, _ := r.GroupNamed("Sandbags at Fen Row")
-	closed := *done
-	closed.Closed = &ended
-	return a.save(closed)
-}
-
 // devices puts the screens of boats and vans on the roster, and the phones of
 // some people. One in six was never connected.
 func (a arranger) devices() error {
@@ -214,7 +174,7 @@ func (a arranger) devices() error {
 	carried, _ := r.GroupNamed("Boats and vans")
 	for n, i := range r.In(carried.ID) {
 		if name := r.At(i).Name(); name != "Pump trailer" && n%4 != 3 {
-			put(i, name+" screen", "vehicle terminal")
+			put(i, name+" screen", roster.VehicleTerminal)
 		}
 	}
 	holders, _ := r.Select(

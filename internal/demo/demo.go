@@ -103,8 +103,14 @@ func create(ctx context.Context, folder string, now time.Time, log *slog.Logger)
 	if err := s.Close(); err != nil {
 		return err
 	}
-	if err := messages(ctx, folder, now, log); err != nil {
+	if err := sendMessages(ctx, folder, now, log); err != nil {
 		return fmt.Errorf("making the demo's messages: %w", err)
+	}
+	if err := history(ctx, folder, now); err != nil {
+		return fmt.Errorf("making the messages of the year before: %w", err)
+	}
+	if err := converse(ctx, folder, now); err != nil {
+		return fmt.Errorf("making what was said at the desks: %w", err)
 	}
 	return nil
 }
@@ -132,6 +138,9 @@ func fill(ctx context.Context, s *store.Store, now time.Time) error {
 		}
 	}
 	if err := Load(ctx, s, files.Names, files.Files, now); err != nil {
+		return err
+	}
+	if err := makeDesks(ctx, s, units); err != nil {
 		return err
 	}
 	return arrange(ctx, s, units, now)
@@ -170,9 +179,9 @@ func quillmere() *time.Location {
 	return zone
 }
 
-// messages runs the program itself, with its clock set back, until the first
+// sendMessages runs the program itself, with its clock set back, until the first
 // message has gone out and was reported on.
-func messages(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
+func sendMessages(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
 	began := time.Now()
 	past := func() time.Time { return lastEvening(now).Add(time.Since(began)) }
 	instance, err := app.Start(ctx, app.Config{
@@ -327,18 +336,23 @@ func withoutHold(ctx context.Context, i *app.Instance, send func() (sent []int64
 	return errors.Join(err, i.Store.PutOrganisation(ctx, usual))
 }
 
-// finished waits for the last report of a message.
+// finished waits for the last report of a message: of whoever waits for one, and
+// those that come when somebody was reached already.
 func finished(ctx context.Context, i *app.Instance, id int64) error {
 	ctx, cancel := context.WithTimeout(ctx, time.Minute)
 	defer cancel()
 	for {
 		f, err := i.Store.Figures(ctx, id)
-		if err != nil || f.Waiting == 0 {
+		if err != nil {
+			return err
+		}
+		owed, err := i.Box.Unreported(ctx)
+		if err != nil || f.Waiting+owed == 0 {
 			return err
 		}
 		select {
 		case <-ctx.Done():
-			return fmt.Errorf("%d recipients were not reported on: %w", f.Waiting, ctx.Err())
+			return fmt.Errorf("%d recipients wait, %d reports are owed: %w", f.Waiting, owed, ctx.Err())
 		case <-time.After(20 * time.Millisecond):
 		}
 	}

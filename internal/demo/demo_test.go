@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"log/slog"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -12,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	files "upperlantern/demo"
+	"upperlantern/internal/core/asking"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/twins"
 	"upperlantern/internal/demo"
@@ -136,7 +138,18 @@ func TestCreate(t *testing.T) {
 		}
 	}
 	assert.Positive(t, notReached)
-	assert.Equal(t, map[store.MessageState]int{store.Sent: 3, store.Held: 1, store.Draft: 1}, states)
+	assert.Equal(t, map[store.MessageState]int{store.Sent: 31, store.Held: 1, store.Draft: 1}, states)
+
+	newest := slices.IndexFunc(messages, func(m store.Heading) bool { return m.Title == "Are you safe?" })
+	require.GreaterOrEqual(t, newest, 0, "a roll call is under way")
+	board, err := s.Board(ctx, messages[newest].ID)
+	require.NoError(t, err)
+	stands := map[asking.Stand]int{}
+	for _, a := range board.Asked {
+		stands[a.Stand()]++
+	}
+	assert.Greater(t, stands[asking.Answered], 20)
+	assert.Greater(t, stands[asking.Silent], 5)
 }
 
 // The demo shows what the roster can be: units with accounts, rules, jobs,
@@ -156,7 +169,7 @@ func TestTheDemosRosterIsArranged(t *testing.T) {
 		assert.NotEmpty(t, r.In(g.ID), g.Name)
 	}
 	assert.Equal(t, 3, kinds[roster.ByRule])
-	assert.Equal(t, 2, kinds[roster.Job])
+	assert.Equal(t, 4, kinds[roster.Job])
 	for _, gap := range r.CountGaps() {
 		if gap.Gap != roster.DeclinesAll {
 			assert.Positive(t, gap.People, gap.Gap)

@@ -41,10 +41,13 @@ type Store interface {
 	RunOut(ctx context.Context, run int64, known []int64, again bool, now time.Time) (messages []int64, err error)
 	Beat(ctx context.Context, now time.Time, limit time.Duration) (late []int64, err error)
 	Release(ctx context.Context, now time.Time) (messages []int64, err error)
-	NextRelease(context.Context) (time.Time, error)
+	NextRelease(ctx context.Context, now time.Time) (time.Time, error)
 	Lease(
 		ctx context.Context, run int64, channel roster.Channel, room store.Room, after int64, now, until time.Time,
 	) ([]store.Leased, error)
+	Expired(ctx context.Context, now time.Time) ([]int64, error)
+	Expire(ctx context.Context, id int64, now time.Time) error
+	NextExpiry(context.Context) (time.Time, error)
 	NextDue(ctx context.Context, channel roster.Channel) (time.Time, error)
 	Finish(ctx context.Context, run int64, done []store.Handover, now time.Time) (messages []int64, err error)
 	GiveBack(ctx context.Context, ids []int64, later map[int64]time.Time, now time.Time) error
@@ -64,7 +67,12 @@ type Options struct {
 	Zone  *time.Location // whose days are counted; nil is UTC
 	// Recordings is the URL below which carriers fetch recordings.
 	Recordings string
-	Now        func() time.Time
+	// OneClick is the URL by which the recipients of a delivery end emails of its kind, or
+	// ""; nil gives none.
+	OneClick func(key string) string
+	// Answer is the URL of the page that takes the answer of a delivery's recipient.
+	Answer func(key string) string
+	Now    func() time.Time
 	// Changed is told the message that moved on. It must not block.
 	Changed func(messageID int64)
 	// Troubled is told that a carrier is in trouble, or well again. It must not block.
@@ -214,12 +222,55 @@ func (d *Dispatcher) release(ctx context.Context) (time.Duration, error) {
 	if err := d.runOut(ctx); err != nil {
 		return 0, err
 	}
-	next, err := d.store.NextRelease(ctx)
-	if err != nil || next.IsZero() {
-		return beatEvery, err
+	if err := d.expire(ctx); err != nil {
+		return 0, err
 	}
-	return min(max(next.Sub(d.Now()), 0), beatEvery), nil
+	wait := beatEvery
+	for _, next := range []func(context.Context) (time.Time, error){
+		d.store.NextExpiry,
+		func(ctx context.Context) (time.Time, error) { return d.store.NextRelease(ctx, d.Now()) },
+	} {
+		at, err := next(ctx)
+		if err != nil {
+			return wait, err
+		}
+		if !at.IsZero() {
+			wait = min(wait, max(at.Sub(d.Now()), shortestWait))
+		}
+	}
+	return wait, nil
 }
+
+// shortestWait is how long it is waited at least: what is just being handed over when
+// its time is over expires, or not, once that has ended.
+const shortestWait = 50 * time.Millisecond
+
+// expire ends what has not left of messages whose time is over.
+func (d *Dispatcher) expire(ctx context.Context) error {
+	over, err := d.store.Expired(ctx, d.Now())
+	if err != nil {
+		return err
+	}
+	for _, id := range over {
+		d.takeBack(id)
+		if err := d.store.Expire(ctx, id, d.Now()); err != nil {
+			return fmt.Errorf("ending what is left of message %d: %w", id, err)
+		}
+		d.Changed(id)
+	}
+	return nil
+}
+
+// takeBack takes back what lies ready to be handed over of a message; it may leave
+// later.
+func (d *Dispatcher) takeBack(message int64) {
+	for _, l := range d.lanes {
+		d.giveBack(l, l.takeBack(func(one store.Leased) bool { return one.Message == message }))
+	}
+}
+
+// Pause takes back what lies ready to be handed over of a message that was paused.
+func (d *Dispatcher) Pause(message int64) { d.takeBack(message) }
 
 // runOut ends leases that have run out.
 func (d *Dispatcher) runOut(ctx context.Context) error {

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"strconv"
+	"strings"
 	"time"
 
 	"upperlantern/internal/carrier"
@@ -141,6 +143,7 @@ func (d *Dispatcher) hand(ctx context.Context, l *lane, w work) {
 		return
 	}
 	h := d.outcome(ending, w.Leased, err)
+	h.Carrier = p.Name
 	e := entry{lane: l, id: w.ID, handover: &h}
 	if err == nil {
 		e.by = &p.at
@@ -162,8 +165,8 @@ func (d *Dispatcher) outcome(ctx context.Context, one store.Leased, err error) s
 	failure := delivery.Failure{Attempts: one.Attempts + 1, QueuedAt: one.QueuedAt}
 	var refusal *carrier.Refusal
 	if errors.As(err, &refusal) {
-		failure.Permanent, failure.RetryAfter = refusal.Permanent, refusal.RetryAfter
-		h.Gone, h.Blames = refusal.Gone, refusal.Address
+		failure.Permanent, failure.RetryAfter, failure.Code = refusal.Permanent, refusal.RetryAfter, refusal.Code
+		h.Gone, h.Blames, h.Code = refusal.Gone, refusal.Address, refusal.Code
 	}
 	h.State, h.Due = failure.Next(d.Now(), rand.Float64())
 	return h
@@ -181,9 +184,17 @@ func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 	item := carrier.Item{
 		Key: w.Key, To: w.Address, From: w.Sender, Subject: c.Subject, Body: c.Body, HTML: c.HTML, Language: c.Language,
 	}
+	if len(parts.Choices) > 0 && d.Answer != nil {
+		item.Answer = d.Answer(w.Key)
+	}
 	switch w.Channel {
 	case roster.Email:
+		leadsTo(&item)
 		item.From, item.FromName, item.ReplyTo = parts.Mailbox, w.Sender, parts.ReplyTo
+		item.Replies = parts.Replies
+		if parts.OneClick && d.OneClick != nil {
+			item.OneClick = d.OneClick(w.Key)
+		}
 		for _, f := range parts.Files {
 			file := carrier.File{Name: f.Name, Type: f.Type, Path: d.store.FilePath(f.Hash)}
 			if c.Shows(f) {
@@ -193,6 +204,9 @@ func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 		}
 	case roster.Voice:
 		item.Call = carrier.Call{RepeatKey: parts.RepeatKey, ConfirmKey: parts.ConfirmKey}
+		for i := range parts.Choices {
+			item.Call.AnswerKeys = append(item.Call.AnswerKeys, strconv.Itoa(i+1))
+		}
 		if parts.Recording != "" {
 			item.Call.Recording = d.Recordings + parts.Recording
 		}
@@ -204,7 +218,17 @@ func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 		item.Push = carrier.Push{
 			Device: carrier.Device{Endpoint: device.Endpoint, P256dh: device.P256dh, Auth: device.Auth},
 			Link:   c.Link, Badge: parts.Badge, Quiet: parts.Quiet, Urgency: parts.Urgency,
+			Choices: parts.Choices,
 		}
 	}
 	return item, nil
+}
+
+// leadsTo puts the recipient's own page into an email that asks something.
+func leadsTo(item *carrier.Item) {
+	if item.Answer == "" {
+		return
+	}
+	item.Body = strings.TrimRight(item.Body, "\n") + "\n\n" + item.Answer
+	item.HTML = strings.ReplaceAll(item.HTML, `"`+delivery.AnswerPlace, `"`+item.Answer+"?say=")
 }

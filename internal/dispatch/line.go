@@ -17,6 +17,7 @@ import (
 // Post is a carrier in its channel's order.
 type Post struct {
 	ID        int64 // 0 is what the program was started with
+	Name      string
 	Carrier   Carrier
 	PerSecond float64 // the most hand-overs in a second; 0 is no limit
 	PerDay    int     // the most that it takes in a day; 0 is no limit

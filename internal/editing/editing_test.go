@@ -77,16 +77,16 @@ func TestALinkEndsWithTimeAndWithThePerson(t *testing.T) {
 	token, until, err := o.Link(ctx, access.Program, 1)
 	require.NoError(t, err)
 	assert.Equal(t, now.Add(editing.LinkHolds), until)
-	_, s, _, err := o.Visit(ctx, token)
+	v, err := o.Visit(ctx, token)
 	require.NoError(t, err)
-	assert.Equal(t, roster.PersonID(1), s.ID)
+	assert.Equal(t, roster.PersonID(1), v.Sheet.ID)
 	o.clock = until
-	_, _, _, err = o.Visit(ctx, token)
+	_, err = o.Visit(ctx, token)
 	require.ErrorIs(t, err, link.ErrExpired)
 	o.clock = now
 	_, err = o.Remove(ctx, access.Program, []roster.PersonID{1})
 	require.NoError(t, err)
-	_, _, _, err = o.Visit(ctx, token)
+	_, err = o.Visit(ctx, token)
 	require.ErrorIs(t, err, link.ErrNotOurs)
 }
 

@@ -2,6 +2,7 @@ package editing
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -60,21 +61,31 @@ type OwnAddress struct {
 	NoRoutine bool   `json:"noRoutine" doc:"No everyday messages here"`
 }
 
-// Visit returns what the holder of a link sees, and until when.
-func (g *Editor) Visit(ctx context.Context, token string) (View, *roster.Sheet, time.Time, error) {
-	d, err := g.View(ctx, access.Program)
+// Visitor is somebody at their personal page.
+type Visitor struct {
+	View
+	Sheet *roster.Sheet
+	Until time.Time      // their link holds; zero of a page that they keep
+	Kept  store.KeptPage // by which they came; zero by a link
+}
+
+// Visit returns who holds a link, or keeps a page under a key.
+func (g *Editor) Visit(ctx context.Context, token string) (v Visitor, err error) {
+	if v.View, err = g.View(ctx, access.Program); err != nil {
+		return v, err
+	}
+	id, until, err := link.Read(v.Organisation.Secret, token, g.Now())
+	if errors.Is(err, link.ErrNotOurs) {
+		id, err = g.keptBy(ctx, token, &v)
+	}
 	if err != nil {
-		return d, nil, time.Time{}, err
+		return v, err
 	}
-	id, until, err := link.Read(d.Organisation.Secret, token, g.Now())
-	if err != nil {
-		return d, nil, until, err
+	v.Until = until
+	if v.Sheet = v.Roster.Sheet(id); v.Sheet == nil {
+		return v, link.ErrNotOurs
 	}
-	s := d.Roster.Sheet(id)
-	if s == nil {
-		return d, nil, until, link.ErrNotOurs
-	}
-	return d, s, until, nil
+	return v, nil
 }
 
 // DetailsOf are what a sheet says to the person themselves: push devices are
@@ -185,10 +196,11 @@ func corrected(s *roster.Sheet, said Details, region string) *roster.Sheet {
 // Correct takes what somebody says of themselves. It is saved at once, or waits
 // for a yes, as the organisation says.
 func (g *Editor) Correct(ctx context.Context, token string, said Details) (waits bool, err error) {
-	d, before, _, err := g.Visit(ctx, token)
+	d, err := g.Visit(ctx, token)
 	if err != nil {
 		return false, err
 	}
+	before := d.Sheet
 	if said.Device != nil {
 		nameDevice(d.Roster, before, said.Device)
 	}

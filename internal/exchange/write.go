@@ -24,7 +24,8 @@ const (
 func (f Format) MediaType() string {
 	return map[Format]string{
 		CSV: "text/csv; charset=utf-8", VCard: "text/vcard; charset=utf-8",
-		Workbook: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+		Workbook: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", PDF: "application/pdf",
+		Page: "text/html; charset=utf-8",
 	}[f]
 }
 

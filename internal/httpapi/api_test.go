@@ -1,6 +1,7 @@
 package httpapi_test
 
 import (
+	"bufio"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -49,7 +50,8 @@ func TestEveryRouteRefusesAStranger(t *testing.T) {
 			http.MethodGet: item.Get != nil, http.MethodPost: item.Post != nil, http.MethodPut: item.Put != nil,
 			http.MethodDelete: item.Delete != nil,
 		} {
-			if !operation || path == "/sign-in" || path == "/forgotten" || strings.HasSuffix(path, "/{token}") {
+			if !operation || path == "/sign-in" || path == "/forgotten" || strings.HasSuffix(path, "/{token}") ||
+				path == "/terminals" || strings.HasPrefix(path, "/own/") {
 				continue
 			}
 			tried++
@@ -332,6 +334,34 @@ func TestEventsTellWhatMoves(t *testing.T) {
 	case <-time.After(testkit.Patience):
 		t.Fatal("no event")
 	}
+}
+
+// What changes between what a page asked and its listening is not lost: the stream says
+// that it missed something.
+func TestAStreamSaysWhetherItMissedAnything(t *testing.T) {
+	i, c := start(t)
+	var session struct{ Told int64 }
+	c.Want(http.StatusOK, http.MethodGet, "/api/session", nil, &session)
+	path := fmt.Sprintf("/api/events?since=%d", session.Told)
+	assert.Contains(t, firstLine(t, c, i.URL+path), `"missed":false`)
+	c.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", nil)
+	assert.Contains(t, firstLine(t, c, i.URL+path), `"missed":true`)
+	c.Problem(http.StatusUnprocessableEntity, http.MethodGet, "/api/events?since=yesterday", nil)
+}
+
+// firstLine is what a stream of events says first.
+func firstLine(t *testing.T, c *testkit.Client, url string) string {
+	resp, err := c.HTTP.Get(url)
+	require.NoError(t, err)
+	defer resp.Body.Close() //nolint:errcheck // it never ends by itself
+	lines := bufio.NewScanner(resp.Body)
+	for lines.Scan() {
+		if strings.HasPrefix(lines.Text(), "data:") {
+			return lines.Text()
+		}
+	}
+	t.Fatal("the stream says nothing")
+	return ""
 }
 
 func TestPanicsAreContained(t *testing.T) {

@@ -2,9 +2,14 @@ package httpapi
 
 import (
 	"context"
+	"errors"
+	"net/http"
+	"slices"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/roster"
@@ -22,6 +27,7 @@ type benchItem struct {
 type carrierView struct {
 	Channel roster.Channel `json:"channel"`
 	Down    bool           `json:"down"`
+	Until   *time.Time     `json:"until,omitempty" doc:"Until when it is down; absent until it is brought up"`
 }
 
 func (s *server) benchRoutes(api huma.API) {
@@ -29,10 +35,33 @@ func (s *server) benchRoutes(api huma.API) {
 		api, "/bench/people/{id}", "received", "What somebody's phone and mailbox got",
 		s.received, access.SeePeople,
 	)
+	route.Get(
+		api, "/bench/people/{id}/faults", "faults", "What is wrong with somebody's addresses", s.faults, access.SeePeople,
+	)
+	route.Put(
+		api, "/bench/people/{id}/faults", "set-fault", "Let an address of somebody's behave badly, or well again",
+		s.setFault, access.ChangeSettings,
+	)
+	route.Add(api, route.New(
+		http.MethodGet, "/bench/people/{id}/files/{hash}", "received-file", "A file that came to somebody", access.SeePeople,
+	).Gives("application/octet-stream"), s.receivedFile)
+	route.Post(
+		api, "/bench/people/{id}/press", "press-key", "Press a key of a call that somebody got", s.press,
+		access.ChangeSettings,
+	)
+	route.Add(api, route.New(
+		http.MethodPost, "/bench/people/{id}/answer", "bench-answer", "Answer a text or an email that somebody got",
+		access.ChangeSettings,
+	).Takes(8<<20), s.answerItem)
 	route.Get(api, "/bench/carriers", "carriers", "The stand-in carriers", s.carriers, access.SeePeople)
 	route.Put(
 		api, "/bench/carriers", "set-carrier", "Take a stand-in carrier down, or up again",
 		s.setCarrier, access.ChangeSettings,
+	)
+	route.Get(api, "/bench/weather", "weather", "How the stand-ins' world behaves", s.weather, access.SeePeople)
+	route.Put(
+		api, "/bench/weather", "set-weather", "Let the stand-ins' world behave otherwise from now on",
+		s.setWeather, access.ChangeSettings,
 	)
 }
 
@@ -48,26 +77,12 @@ func noBench() error {
 	return huma.Error404NotFound("The stand-ins do not run here, so there is no bench.")
 }
 
-func (s *server) received(ctx context.Context, in *struct {
-	ID roster.PersonID `path:"id"`
-}) (*route.Body[[]benchItem], error) {
-	bench := s.bench()
-	if bench == nil {
-		return nil, noBench()
-	}
-	r, err := s.kit.Roster(ctx)
+func (s *server) received(ctx context.Context, in *OfPerson) (*route.Body[[]benchItem], error) {
+	p, bench, err := s.theirs(ctx, in.ID)
 	if err != nil {
-		return nil, s.kit.Problem(ctx, err)
+		return nil, err
 	}
-	p := r.Person(in.ID)
-	if p == nil {
-		return nil, s.kit.Problem(ctx, store.ErrNotFound)
-	}
-	var addresses []string
-	for _, a := range p.Addresses {
-		addresses = append(addresses, a.Value)
-	}
-	items, err := bench.Received(ctx, addresses)
+	items, err := bench.Received(ctx, valuesOf(p))
 	out := []benchItem{}
 	for _, i := range items {
 		i.From = phone.Display(i.From)
@@ -87,16 +102,202 @@ func (s *server) carriers(_ context.Context, _ *struct{}) (*route.Body[[]carrier
 	}
 	out := []carrierView{}
 	for _, c := range roster.Channels {
-		out = append(out, carrierView{Channel: c, Down: bench.Down(c)})
+		until := bench.Down(c)
+		v := carrierView{Channel: c, Down: !until.IsZero()}
+		if v.Down && until.Before(standin.Forever) {
+			v.Until = &until
+		}
+		out = append(out, v)
 	}
 	return route.Answer(out), nil
 }
 
-func (s *server) setCarrier(ctx context.Context, in *route.Body[carrierView]) (*route.Body[[]carrierView], error) {
+func (s *server) setCarrier(ctx context.Context, in *struct {
+	Body struct {
+		Channel roster.Channel `json:"channel"`
+		Down    bool           `json:"down"`
+		Minutes int            `json:"minutes,omitempty" minimum:"0" maximum:"1440" doc:"For how long; 0 until it is brought up"`
+	}
+}) (*route.Body[[]carrierView], error) {
 	bench := s.bench()
 	if bench == nil {
 		return nil, noBench()
 	}
-	bench.SetDown(in.Body.Channel, in.Body.Down)
+	until := time.Time{}
+	if in.Body.Down {
+		until = standin.Forever
+		if in.Body.Minutes > 0 {
+			until = s.Now().Add(time.Duration(in.Body.Minutes) * time.Minute)
+		}
+	}
+	if err := bench.SetDown(ctx, in.Body.Channel, until); err != nil {
+		return nil, s.kit.Problem(ctx, err)
+	}
 	return s.carriers(ctx, nil)
+}
+
+type weatherKind struct {
+	Kind  standin.Kind `json:"kind"`
+	Words []string     `json:"words" doc:"What it means"`
+}
+
+type weatherView struct {
+	Kind  standin.Kind  `json:"kind"`
+	Seed  int64         `json:"seed" doc:"The same seed lets the same happen to the same addresses"`
+	Kinds []weatherKind `json:"kinds"`
+}
+
+func (s *server) weather(_ context.Context, _ *struct{}) (*route.Body[weatherView], error) {
+	bench := s.bench()
+	if bench == nil {
+		return nil, noBench()
+	}
+	now := bench.Weather()
+	v := weatherView{Kind: now.Kind, Seed: now.Seed}
+	for _, k := range standin.Kinds {
+		v.Kinds = append(v.Kinds, weatherKind{k, k.Words()})
+	}
+	return route.Answer(v), nil
+}
+
+func (s *server) setWeather(ctx context.Context, in *struct{ Body standin.Weather }) (*route.Body[weatherView], error) {
+	bench := s.bench()
+	if bench == nil {
+		return nil, noBench()
+	}
+	if err := bench.SetWeather(ctx, in.Body); err != nil {
+		return nil, s.kit.Problem(ctx, err)
+	}
+	return s.weather(ctx, nil)
+}
+
+func (s *server) receivedFile(ctx context.Context, in *struct {
+	OfPerson
+	Hash string `path:"hash" maxLength:"64"`
+}) (*route.File, error) {
+	p, bench, err := s.theirs(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	f, content, err := bench.File(ctx, valuesOf(p), in.Hash)
+	if errors.Is(err, standin.ErrGone) {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return nil, s.kit.Problem(ctx, err)
+	}
+	return route.Attached(f.Name, content), nil
+}
+
+func (s *server) answerItem(ctx context.Context, in *struct {
+	OfPerson
+	Body struct {
+		Key       string                 `json:"key" maxLength:"200" doc:"Of what they got"`
+		Text      string                 `json:"text" maxLength:"5000"`
+		Files     []carrier.GatewayMedia `json:"files,omitempty" maxItems:"5"`
+		Automatic bool                   `json:"automatic,omitempty" doc:"An answering program writes it"`
+	}
+}) (*struct{}, error) {
+	p, bench, err := s.theirs(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	err = bench.Answer(ctx, valuesOf(p), in.Body.Key, standin.Written{
+		Text: in.Body.Text, Files: in.Body.Files, Automatic: in.Body.Automatic,
+	})
+	if errors.Is(err, standin.ErrGone) {
+		err = store.ErrNotFound
+	}
+	return nil, s.kit.Problem(ctx, err)
+}
+
+func (s *server) press(ctx context.Context, in *struct {
+	OfPerson
+	Body struct {
+		Key     string `json:"key" maxLength:"200" doc:"Of the call"`
+		Pressed string `json:"pressed" maxLength:"1"`
+	}
+}) (*struct{}, error) {
+	p, bench, err := s.theirs(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	err = bench.Press(ctx, valuesOf(p), in.Body.Key, in.Body.Pressed)
+	if errors.Is(err, standin.ErrGone) {
+		return nil, huma.Error422UnprocessableEntity("This call was not received, or this key does nothing in it.")
+	}
+	return nil, s.kit.Problem(ctx, err)
+}
+
+type faultView struct {
+	Channel roster.Channel `json:"channel"`
+	Address string         `json:"address"`
+	Shown   string         `json:"shown"`
+	Fault   standin.Fault  `json:"fault" enum:"gone,full,no-answer,machine," doc:"Its own; empty for none"`
+}
+
+type OfPerson struct {
+	ID roster.PersonID `path:"id"`
+}
+
+// theirs is somebody's entry, and the stand-ins.
+func (s *server) theirs(ctx context.Context, id roster.PersonID) (*roster.Person, Bench, error) {
+	bench := s.bench()
+	if bench == nil {
+		return nil, nil, noBench()
+	}
+	r, err := s.kit.Roster(ctx)
+	if err != nil {
+		return nil, nil, s.kit.Problem(ctx, err)
+	}
+	p := r.Person(id)
+	if p == nil {
+		return nil, nil, s.kit.Problem(ctx, store.ErrNotFound)
+	}
+	return p, bench, nil
+}
+
+func (s *server) faults(ctx context.Context, in *OfPerson) (*route.Body[[]faultView], error) {
+	p, bench, err := s.theirs(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	known := bench.FaultsOf(valuesOf(p))
+	out := []faultView{}
+	for _, a := range p.Addresses {
+		shown := phone.Display(a.Value)
+		if a.Channel == roster.Push {
+			shown = a.Value
+		}
+		out = append(out, faultView{a.Channel, a.Value, shown, known[a.Value]})
+	}
+	return route.Answer(out), nil
+}
+
+func valuesOf(p *roster.Person) []string {
+	var list []string
+	for _, a := range p.Addresses {
+		list = append(list, a.Value)
+	}
+	return list
+}
+
+func (s *server) setFault(ctx context.Context, in *struct {
+	OfPerson
+	Body struct {
+		Address string        `json:"address"`
+		Fault   standin.Fault `json:"fault" enum:"gone,full,no-answer,machine," doc:"Empty for none"`
+	}
+}) (*route.Body[[]faultView], error) {
+	p, bench, err := s.theirs(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
+	if !slices.Contains(valuesOf(p), in.Body.Address) {
+		return nil, huma.Error422UnprocessableEntity("This is no address of theirs; nothing was changed.")
+	}
+	if err := bench.SetFault(ctx, in.Body.Address, in.Body.Fault); err != nil {
+		return nil, s.kit.Problem(ctx, err)
+	}
+	return s.faults(ctx, &in.OfPerson)
 }

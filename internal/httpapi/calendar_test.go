@@ -13,6 +13,7 @@ import (
 
 	"upperlantern/internal/app"
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/store"
 	"upperlantern/internal/testkit"
 )
 
@@ -22,7 +23,11 @@ func TestTheCalendarOfWhatIsScheduled(t *testing.T) {
 		draftOf(coaches, "Rota; \\n folded, and long enough that the line of the calendar has to be folded"),
 		`"subject":"Outing"`, `"subject":"Rota, part 1","sendAt":"2031-07-01T17:00:00Z"`, 1,
 	))
-	sendDraft(t, c, draftOf(coaches, "At once"))
+	atOnce := sendDraft(t, c, draftOf(coaches, "At once"))
+	testkit.Eventually(t, "it has left", func() bool {
+		m, err := i.Store.Heading(t.Context(), atOnce)
+		return err == nil && m.State != store.Held
+	})
 	var feed struct{ Path string }
 	c.Want(http.StatusOK, http.MethodGet, "/api/calendar", nil, &feed)
 

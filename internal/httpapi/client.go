@@ -18,6 +18,7 @@ func (s *server) knowClient(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		client := clientOf(r, s.Proxies)
 		ctx := route.At(context.WithValue(r.Context(), clientKey{}, client), s.siteOf(r))
+		ctx = route.From(ctx, networkOf(ctx))
 		ctx = context.WithValue(ctx, agentKey{}, shortened(r.UserAgent()))
 		next.ServeHTTP(w, r.WithContext(ctx))
 	})

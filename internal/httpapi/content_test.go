@@ -72,9 +72,15 @@ func TestAFormattedEmailArrivesWithItsFiles(t *testing.T) {
 	assert.Contains(t, mail.HTML, "When &amp; where")
 	assert.Contains(t, mail.HTML, "cid:"+picture.Hash)
 	assert.ElementsMatch(t, []standin.ItemFile{
-		{Name: "lock.png", Type: "image/png", Size: len(png), Shown: true},
-		{Name: "map.pdf", Type: "application/pdf", Size: len(pdf)},
+		{Name: "lock.png", Type: "image/png", Size: len(png), Shown: true, Hash: picture.Hash},
+		{Name: "map.pdf", Type: "application/pdf", Size: len(pdf), Hash: chart.Hash},
 	}, mail.Files)
+	status, content := c.Do(http.MethodGet, "/api/bench/people/1/files/"+chart.Hash, nil)
+	assert.Equal(t, http.StatusOK, status)
+	assert.Equal(t, pdf, content, "it is opened on the Bench")
+	c.Problem(http.StatusNotFound, http.MethodGet, "/api/bench/people/2/files/"+chart.Hash, nil)
+	c.Problem(http.StatusNotFound, http.MethodGet, "/api/bench/people/1/files/"+strings.Repeat("0", 64), nil)
+	c.Problem(http.StatusUnprocessableEntity, http.MethodPost, "/api/bench/people/1/press", `{"key":"x","pressed":"1"}`)
 	var rec struct{ Email string }
 	c.Record(id, &rec)
 	assert.Contains(t, rec.Email, "Dear {{first name}}")

@@ -175,14 +175,20 @@ func TestACopyFromTheDeskToThePhone(t *testing.T) {
 	assert.Equal(t, struct{ Original, Checked, Unread, Untranslated int }{2, 1, 0, 1}, record.Trust)
 	assert.Equal(t, map[string]string{"en": "", "ar": "", "pl": "pl"}, got)
 
+	testkit.Eventually(t, "it is known who got it", func() bool {
+		var s standingOf
+		c.Record(b.id, &s)
+		return s.Message.Figures.Waiting == 0
+	})
 	var correction struct {
 		Draft struct {
 			Audience struct{ Parts []struct{ People []int64 } }
 		}
 	}
-	c.Want(http.StatusOK, http.MethodPost, b.path("pl")+"/correct", nil, &correction)
+	follow := fmt.Sprintf("/api/messages/%d/follow", b.id)
+	c.Want(http.StatusOK, http.MethodPost, follow, `{"as":"correction","language":"pl"}`, &correction)
 	assert.Equal(t, []int64{people.People[0].ID}, correction.Draft.Audience.Parts[0].People, "exactly those who got it")
-	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, b.path("ar")+"/correct", nil), "Nobody got")
+	assert.Contains(t, c.Problem(http.StatusUnprocessableEntity, http.MethodPost, follow, `{"as":"correction","language":"ar"}`), "Nobody got")
 
 	sent := b.copy("pl")
 	assert.False(t, sent.Editable)
@@ -333,7 +339,7 @@ func TestCopiesOfOthers(t *testing.T) {
 		other.Want(status, http.MethodPut, b.path("pl"), lineBody(key, "", "x", true), nil)
 		other.Want(status, http.MethodPost, b.path("pl")+"/draft", nil, nil)
 		other.Want(status, http.MethodDelete, b.path("pl"), nil, nil)
-		other.Want(status, http.MethodPost, b.path("pl")+"/correct", nil, nil)
+		other.Want(status, http.MethodPost, fmt.Sprintf("/api/messages/%d/follow", b.id), `{"as":"correction"}`, nil)
 		other.Want(status, http.MethodGet, b.path("pl")+"/xliff", nil, nil)
 		other.Want(status, http.MethodGet, b.path("pl")+"/lines/"+key+"/like", nil, nil)
 		other.Want(status, http.MethodPost, fmt.Sprintf("/api/plan?message=%d", b.id), b.draft, nil)

@@ -13,6 +13,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/desk"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/httpapi/writing"
 	"upperlantern/internal/store"
@@ -23,6 +24,7 @@ import (
 type Events struct {
 	mu        sync.Mutex
 	listeners map[*listener]bool
+	told      int64 // how many changes were told
 }
 
 type listener struct {
@@ -31,6 +33,7 @@ type listener struct {
 	roster   bool
 	session  bool // some session may have ended
 	carriers bool
+	desks    map[desk.ID]bool
 	ready    chan struct{}
 }
 
@@ -49,12 +52,16 @@ func (e *Events) Roster() { e.tell(func(l *listener) { l.roster = true }) }
 // Carriers tells that a carrier is in trouble, or well again.
 func (e *Events) Carriers() { e.tell(func(l *listener) { l.carriers = true }) }
 
+// Desk tells that something moved at a desk.
+func (e *Events) Desk(id desk.ID) { e.tell(func(l *listener) { l.desks[id] = true }) }
+
 // Sessions tells that sessions may have ended.
 func (e *Events) Sessions() { e.tell(func(l *listener) { l.session = true }) }
 
 func (e *Events) tell(mark func(*listener)) {
 	e.mu.Lock()
 	defer e.mu.Unlock()
+	e.told++
 	for l := range e.listeners {
 		mark(l)
 		select {
@@ -64,12 +71,23 @@ func (e *Events) tell(mark func(*listener)) {
 	}
 }
 
-func (e *Events) listen() *listener {
-	l := &listener{messages: map[int64]bool{}, imports: map[int64]bool{}, ready: make(chan struct{}, 1)}
+// Told is how many changes were told since the program began.
+func (e *Events) Told() int64 {
+	e.mu.Lock()
+	defer e.mu.Unlock()
+	return e.told
+}
+
+// listen hears what is told from now on. It reports whether anything was told since
+// Told was since, or the program began anew.
+func (e *Events) listen(since int64) (l *listener, missed bool) {
+	l = &listener{
+		messages: map[int64]bool{}, imports: map[int64]bool{}, desks: map[desk.ID]bool{}, ready: make(chan struct{}, 1),
+	}
 	e.mu.Lock()
 	defer e.mu.Unlock()
 	e.listeners[l] = true
-	return l
+	return l, e.told != since
 }
 
 func (e *Events) leave(l *listener) {
@@ -81,6 +99,7 @@ func (e *Events) leave(l *listener) {
 // moved is what a listener has not been told yet.
 type moved struct {
 	messages, imports []int64
+	desks             []desk.ID
 	roster            bool
 	carriers          bool
 }
@@ -90,6 +109,8 @@ func (e *Events) take(l *listener) (m moved) {
 	e.mu.Lock()
 	defer e.mu.Unlock()
 	m.messages, m.imports = slices.Collect(maps.Keys(l.messages)), slices.Collect(maps.Keys(l.imports))
+	m.desks = slices.Collect(maps.Keys(l.desks))
+	clear(l.desks)
 	clear(l.messages)
 	clear(l.imports)
 	m.roster, m.carriers = l.roster, l.carriers
@@ -113,8 +134,13 @@ type carrierMoved struct {
 	At time.Time `json:"at"`
 }
 
+type deskMoved struct {
+	Desk desk.ID `json:"desk"`
+}
+
 type stillHere struct {
-	At time.Time `json:"at"`
+	At     time.Time `json:"at"`
+	Missed bool      `json:"missed" doc:"Whether anything may have changed that was not told here"`
 }
 
 const (
@@ -129,18 +155,22 @@ func (s *server) eventRoutes(api huma.API) {
 	sse.Register(api, huma.Operation{OperationID: "events", Method: http.MethodGet, Path: "/events", Summary: "What changes, as it changes"},
 		map[string]any{
 			"message-moved": messageMoved{}, "import-moved": importMoved{}, "roster-moved": rosterMoved{},
-			"carrier-moved": carrierMoved{}, "still-here": stillHere{},
+			"carrier-moved": carrierMoved{}, "desk-moved": deskMoved{}, "still-here": stillHere{},
 		},
-		func(ctx context.Context, _ *struct{}, send sse.Sender) { s.stream(ctx, send) })
+		s.stream)
+}
+
+type streamAsked struct {
+	Since int64 `query:"since" doc:"Which change was the last when the page began, as the session says"`
 }
 
 // stream tells what changes until the session ends.
-func (s *server) stream(ctx context.Context, send sse.Sender) {
-	l := s.Events.listen()
+func (s *server) stream(ctx context.Context, in *streamAsked, send sse.Sender) {
+	l, missed := s.Events.listen(in.Since)
 	defer s.Events.leave(l)
 	beat := time.NewTicker(heartbeat)
 	defer beat.Stop()
-	err := send.Data(stillHere{At: s.Now()})
+	err := send.Data(stillHere{At: s.Now(), Missed: missed})
 	for err == nil {
 		select {
 		case <-ctx.Done():
@@ -174,6 +204,14 @@ func (s *server) stillSignedIn(ctx context.Context) (access.Principal, bool) {
 // tellAll tells what moved, as far as the account may see it.
 func (s *server) tellAll(ctx context.Context, by access.Principal, m moved, send sse.Sender) error {
 	for _, id := range m.messages {
+		answers, err := s.Store.DeskOfAnswer(ctx, id)
+		if err != nil {
+			return err
+		}
+		if answers != 0 {
+			m.desks = append(m.desks, answers)
+			continue
+		}
 		hears, err := s.hears(ctx, by, id)
 		if err != nil {
 			return err
@@ -190,6 +228,19 @@ func (s *server) tellAll(ctx context.Context, by access.Principal, m moved, send
 			continue
 		}
 		if err := send.Data(importMoved{Import: id}); err != nil {
+			return err
+		}
+	}
+	slices.Sort(m.desks)
+	for _, id := range slices.Compact(m.desks) {
+		_, err := s.Desks.Desk(ctx, id, by)
+		if errors.Is(err, store.ErrNotFound) {
+			continue
+		}
+		if err == nil {
+			err = send.Data(deskMoved{Desk: id})
+		}
+		if err != nil {
 			return err
 		}
 	}

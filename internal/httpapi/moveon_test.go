@@ -160,6 +160,8 @@ func TestWhatIsSetLaterChangesNothingThatWasSent(t *testing.T) {
 	received(t, i.Box, 1)
 	type recordNow struct {
 		Planned, Spent string
+		AtOnce, Saving int
+		Saved          string
 		Steps          []struct{ Channels []string }
 		Languages      []struct{ Reads bool }
 	}
@@ -172,6 +174,9 @@ func TestWhatIsSetLaterChangesNothingThatWasSent(t *testing.T) {
 		before = record()
 		return before.Spent == before.Planned
 	})
+
+	assert.Equal(t, []any{3, 2}, []any{before.AtOnce, before.Saving}, "a text and a call were not needed")
+	require.NotEmpty(t, before.Saved)
 
 	o, err := i.Store.Organisation(t.Context())
 	require.NoError(t, err)
@@ -193,4 +198,5 @@ func TestWhatIsSetLaterChangesNothingThatWasSent(t *testing.T) {
 	assert.Equal(t, roster.Text, text.Channel, "the second of the steps of then")
 	assert.Equal(t, "+447700900100", text.From)
 	assert.Equal(t, "From Hugo Farrowby of Quillmere Rowing Club & Flood Watch", text.Body)
+	assert.Equal(t, 1, record().Saving, "the text was needed after all")
 }

@@ -1,9 +1,9 @@
 package httpapi
 
 import (
+	"bytes"
 	"io"
 	"net/http"
-	"strings"
 	"time"
 
 	"upperlantern/internal/httpapi/route"
@@ -22,6 +22,7 @@ const (
 const (
 	bodiesAtOnce = 256
 	bodiesOfOne  = 64 // from one network
+	itemsAtOnce  = 32 // of what people send to us, which may have pictures
 	longestSlot  = 2 * time.Second
 )
 
@@ -69,29 +70,43 @@ func (b *patientBody) Read(p []byte) (int, error) {
 // strangers bounds the bodies of those who are not signed in: their size, how
 // many are read at the same time, in all and from one network, and how long.
 func (s *server) strangers(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if r.Body == nil || r.Body == http.NoBody || r.ContentLength == 0 {
-			next.ServeHTTP(w, r)
-			return
-		}
-		network := networkOf(r.Context())
-		if !s.bodies.take(network, longestSlot) {
-			w.Header().Set("Retry-After", "5")
-			w.Header().Set("Connection", "close") // or the rest of the body would be waited for first
-			route.Write(w, http.StatusServiceUnavailable, "Too much comes in at this moment. Send it again in a few seconds.")
-			return
-		}
-		if limited, ok := r.Body.(*patientBody); ok {
-			limited.end = time.Now().Add(strangerBody)
-			limited.extend()
-		}
-		content, err := io.ReadAll(http.MaxBytesReader(w, r.Body, route.LargestOfStrangers))
-		s.bodies.give(network)
-		if err != nil {
-			route.Write(w, http.StatusRequestEntityTooLarge, "This is too large, or comes too slowly.")
-			return
-		}
-		r.Body = io.NopCloser(strings.NewReader(string(content)))
-		next.ServeHTTP(w, r)
-	})
+	return strangersUpTo(route.LargestOfStrangers, s.bodies)(next)
+}
+
+// strangersUpTo bounds such bodies by a size and by the places where they are read.
+func strangersUpTo(largest int64, at *bodies) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler { return stranger{largest, at, next} }
+}
+
+type stranger struct {
+	largest int64
+	at      *bodies
+	next    http.Handler
+}
+
+// ServeHTTP reads the body when there is a place, and goes on.
+func (s stranger) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	if r.Body == nil || r.Body == http.NoBody || r.ContentLength == 0 {
+		s.next.ServeHTTP(w, r)
+		return
+	}
+	network := networkOf(r.Context())
+	if !s.at.take(network, longestSlot) {
+		w.Header().Set("Retry-After", "5")
+		w.Header().Set("Connection", "close") // or the rest of the body would be waited for first
+		route.Write(w, http.StatusServiceUnavailable, "Too much comes in at this moment. Send it again in a few seconds.")
+		return
+	}
+	if limited, ok := r.Body.(*patientBody); ok {
+		limited.end = time.Now().Add(strangerBody)
+		limited.extend()
+	}
+	content, err := io.ReadAll(http.MaxBytesReader(w, r.Body, s.largest))
+	s.at.give(network)
+	if err != nil {
+		route.Write(w, http.StatusRequestEntityTooLarge, "This is too large, or comes too slowly.")
+		return
+	}
+	r.Body = io.NopCloser(bytes.NewReader(content))
+	s.next.ServeHTTP(w, r)
 }

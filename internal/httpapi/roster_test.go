@@ -123,7 +123,7 @@ func TestEveryRouteAsksForItsRights(t *testing.T) {
 	_, description := httpapi.New(httpapi.Options{})
 	parameter := regexp.MustCompile(`\{[^}]+\}`)
 	open := []string{"/sign-in", "/session", "/session/account", "/session/password", "/session/others/{id}", "/session/factor", "/session/factor/off",
-		"/strip", "/events", "/update/{token}", "/reading/{token}", "/begin/{token}", "/pass/{token}", "/forgotten"}
+		"/strip", "/today", "/events", "/reading/{token}", "/begin/{token}", "/pass/{token}", "/forgotten"}
 	tried := 0
 	for path, item := range description.Paths {
 		for method, operation := range map[string]bool{
@@ -133,7 +133,8 @@ func TestEveryRouteAsksForItsRights(t *testing.T) {
 			if !operation {
 				continue
 			}
-			isOpen := false
+			// Those of desks are for whoever sits there: TestADeskIsOnlyForThoseWhoSitThere.
+			isOpen := path == "/desks" || path == "/terminals" || strings.HasPrefix(path, "/own/") || strings.HasPrefix(path, "/desks/") || strings.HasPrefix(path, "/threads/")
 			for _, o := range open {
 				isOpen = isOpen || path == o
 			}
@@ -170,19 +171,51 @@ func TestAnAccountStaysWithinItsUnits(t *testing.T) {
 
 	var message struct{ ID, Revision int64 }
 	office.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &message)
+	var following struct{ ID, Revision int64 } // a draft of the watch that follows the office's message
+	watch.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &following)
+	watch.Want(http.StatusOK, http.MethodPut, fmt.Sprintf("/api/messages/%d", following.ID), fmt.Sprintf(
+		`{"revision":%d,"draft":%s}`, following.Revision,
+		strings.Replace(draftOf(`{"kind":"role","role":"field"}`, "mine"), `"subject"`, `"follows":{"message":1,"as":"again"},"subject"`, 1),
+	), &following)
 	var foreign importView
 	office.Want(http.StatusOK, http.MethodPost, "/api/imports?name=x.csv", []byte("Name\nFay\n"), &foreign)
 	sheet, err := json.Marshal(person(office, rania).Sheet)
 	require.NoError(t, err)
 	everything := `"people":[1,2,3]`
+	var theirJob, ourJob struct{ ID int64 }
+	office.Want(http.StatusOK, http.MethodPost, "/api/jobs", `{"name":"Regatta of theirs","unit":1}`, &theirJob)
+	office.Want(http.StatusOK, http.MethodPost, "/api/jobs", `{"name":"Regatta of all"}`, &ourJob)
+	job := fmt.Sprintf("/api/jobs/%d", theirJob.ID)
+	allJob := fmt.Sprintf("/api/jobs/%d", ourJob.ID)
+	office.Want(http.StatusNoContent, http.MethodPost, job+"/template", `{"name":"Regatta"}`, nil)
 	for _, r := range []struct {
 		method, path, body string
 		status             int
 	}{
 		{http.MethodGet, "/api/people/1", "", 404},
+		{http.MethodGet, job, "", 404},
+		{http.MethodPut, job, `{"name":"Mine"}`, 404},
+		{http.MethodPost, job + "/people", `{"part":"does","people":[4]}`, 404},
+		{http.MethodPost, job + "/out", `{"people":[4]}`, 404},
+		{http.MethodPost, job + "/close", "", 404},
+		{http.MethodPost, job + "/reopen", "", 404},
+		{http.MethodPost, job + "/template", `{"name":"Mine"}`, 404},
+		{http.MethodPost, job + "/ask", "", 404},
+		{http.MethodPost, "/api/jobs", fmt.Sprintf(`{"name":"Mine","unit":2,"like":%d}`, theirJob.ID), 404},
+		{http.MethodDelete, "/api/job-templates/1", "", 404},
+		{http.MethodPut, allJob, `{"name":"Mine"}`, 403},
+		{http.MethodPost, allJob + "/people", `{"part":"does","people":[4]}`, 403},
+		{http.MethodPost, allJob + "/close", "", 403},
+		{http.MethodPost, allJob + "/template", `{"name":"Mine"}`, 403},
+		{http.MethodPost, "/api/jobs", `{"name":"Mine"}`, 422},
 		{http.MethodPut, "/api/people/1", string(sheet), 404},
 		{http.MethodPost, "/api/people/1/link", "", 404},
 		{http.MethodGet, "/api/bench/people/1", "", 404},
+		{http.MethodGet, "/api/bench/people/1/faults", "", 404},
+		{http.MethodGet, "/api/bench/people/1/files/x", "", 404},
+		{http.MethodPost, "/api/bench/people/1/press", `{"key":"x","pressed":"1"}`, 404},
+		{http.MethodPost, "/api/bench/people/1/answer", `{"key":"x","text":"Yes"}`, 404},
+		{http.MethodPut, "/api/bench/people/1/faults", `{"address":"rania@example.org","fault":"gone"}`, 404},
 		{http.MethodPost, "/api/people/merge", `{"keep":4,"others":[1]}`, 404},
 		{http.MethodPost, "/api/people/merge", `{"keep":1,"others":[4]}`, 404},
 		{http.MethodPost, "/api/people/remove", `{` + everything + `}`, 422},
@@ -193,10 +226,24 @@ func TestAnAccountStaysWithinItsUnits(t *testing.T) {
 		{http.MethodPost, "/api/messages/1/send", `{"revision":1}`, 404},
 		{http.MethodPost, "/api/messages/1/stop", "", 404},
 		{http.MethodPost, "/api/messages/1/late", "", 404},
+		{http.MethodPost, "/api/messages/1/pause", "", 404},
+		{http.MethodPost, "/api/messages/1/resume", "", 404},
 		{http.MethodGet, "/api/messages/1/record", "", 404},
 		{http.MethodGet, "/api/messages/1/recipients", "", 404},
+		{http.MethodGet, "/api/messages/1/recipients/1", "", 404},
 		{http.MethodGet, "/api/messages/1/marks", "", 404},
 		{http.MethodGet, "/api/messages/1/left-out", "", 404},
+		{http.MethodGet, "/api/messages/1/needs", "", 404},
+		{http.MethodGet, "/api/messages/1/progress", "", 404},
+		{http.MethodGet, "/api/messages/1/board", "", 404},
+		{http.MethodPost, "/api/messages/1/answers", `{"person":4,"answer":1}`, 404},
+		{http.MethodPost, "/api/messages/1/needs", `{"people":[4],"done":true}`, 404},
+		{http.MethodDelete, "/api/reports/1", "", 404},
+		{http.MethodPost, "/api/messages/1/next", `{"recipients":[1]}`, 404},
+		{http.MethodPost, "/api/messages/1/follow", `{"as":"again"}`, 404},
+		{http.MethodPost, fmt.Sprintf("/api/messages/%d/send", following.ID), fmt.Sprintf(`{"revision":%d}`, following.Revision), 422},
+		{http.MethodDelete, fmt.Sprintf("/api/messages/%d", following.ID), "", 204},
+		{http.MethodPost, "/api/plan", strings.Replace(draftOf("", "mine"), `"subject"`, `"follows":{"message":1,"as":"again"},"subject"`, 1), 422},
 		{http.MethodPost, "/api/messages/1/decide", `{"again":true}`, 404},
 		{http.MethodPost, "/api/messages", `{"copyOf":1}`, 404},
 		{http.MethodGet, fmt.Sprintf("/api/imports/%d", foreign.ID), "", 404},
@@ -603,7 +650,7 @@ func TestAPersonalLinkWaitsForAYes(t *testing.T) {
 	var link struct{ Path string }
 	c.Want(http.StatusOK, http.MethodPost, "/api/people/2/link", nil, &link)
 	holder := testkit.Stranger(t, i.URL)
-	path := "/api" + link.Path
+	path := "/api" + link.Path + "/details"
 	var visit struct {
 		Name    string
 		Words   struct{ Tag string }
@@ -647,7 +694,7 @@ func TestAPersonalLinkWaitsForAYes(t *testing.T) {
 	assert.True(t, got.Addresses[0].DeclinesRoutine)
 	c.Want(http.StatusConflict, http.MethodPost, accept, nil, nil)
 
-	for _, broken := range []string{path[:len(path)-3], "/api/update/nothing", path + "AA"} {
+	for _, broken := range []string{"/api" + link.Path[:len(link.Path)-3], "/api/own/nothing", "/api" + link.Path + "AA"} {
 		assert.Contains(t, holder.Problem(http.StatusNotFound, http.MethodGet, broken, nil), "no longer works")
 	}
 	c.Want(
@@ -663,7 +710,7 @@ func TestADeviceThatIsNone(t *testing.T) {
 	i, c := start(t)
 	var made struct{ Path string }
 	c.Want(http.StatusOK, http.MethodPost, "/api/people/2/link", nil, &made)
-	holder, path := testkit.Stranger(t, i.URL), "/api"+made.Path
+	holder, path := testkit.Stranger(t, i.URL), "/api"+made.Path+"/details"
 	good := standin.Device("Piotr’s phone")
 	for name, d := range map[string]carrier.Device{
 		"not by https":        {Endpoint: "http://push.example/1", P256dh: good.P256dh, Auth: good.Auth},
@@ -949,7 +996,7 @@ func TestADeclinedCorrectionChangesNothing(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/people/2/link", nil, &link)
 	before := person(c, 2).Sheet
 	testkit.Stranger(t, i.URL).Want(
-		http.StatusOK, http.MethodPut, "/api"+link.Path, `{"addresses":[],"language":"en","wish":"email"}`, nil,
+		http.StatusOK, http.MethodPut, "/api"+link.Path+"/details", `{"addresses":[],"language":"en","wish":"email"}`, nil,
 	)
 	var waiting []struct{ ID int64 }
 	c.Want(http.StatusOK, http.MethodGet, "/api/updates", nil, &waiting)

@@ -22,14 +22,19 @@ import (
 
 	"upperlantern/internal/backup"
 	"upperlantern/internal/calendar"
+	"upperlantern/internal/carrier"
 	"upperlantern/internal/carriers"
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/desks"
 	"upperlantern/internal/editing"
+	"upperlantern/internal/exporting"
 	"upperlantern/internal/founding"
+	deskroutes "upperlantern/internal/httpapi/desks"
 	"upperlantern/internal/httpapi/office"
 	"upperlantern/internal/httpapi/outgoing"
 	"upperlantern/internal/httpapi/people"
+	"upperlantern/internal/httpapi/reports"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/httpapi/writing"
 	"upperlantern/internal/importer"
@@ -37,7 +42,9 @@ import (
 	"upperlantern/internal/messages"
 	"upperlantern/internal/passes"
 	"upperlantern/internal/password"
+	"upperlantern/internal/personal"
 	"upperlantern/internal/reading"
+	"upperlantern/internal/reporting"
 	"upperlantern/internal/seal"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
@@ -49,8 +56,15 @@ import (
 // Bench is what the shipped stand-ins received.
 type Bench interface {
 	Received(ctx context.Context, addresses []string) ([]standin.Item, error)
-	SetDown(channel roster.Channel, down bool)
-	Down(channel roster.Channel) bool
+	SetDown(ctx context.Context, channel roster.Channel, until time.Time) error
+	Down(channel roster.Channel) (until time.Time)
+	SetWeather(ctx context.Context, w standin.Weather) error
+	Weather() standin.Weather
+	SetFault(ctx context.Context, address string, f standin.Fault) error
+	FaultsOf(addresses []string) map[string]standin.Fault
+	File(ctx context.Context, addresses []string, hash string) (standin.ItemFile, []byte, error)
+	Press(ctx context.Context, addresses []string, key, pressed string) error
+	Answer(ctx context.Context, addresses []string, key string, w standin.Written) error
 }
 
 // Options are what a server is made of.
@@ -61,10 +75,14 @@ type Options struct {
 	Calendar    *calendar.Service
 	Importer    *importer.Importer
 	Editor      *editing.Editor
+	Personal    *personal.Service
 	Shelf       *shelf.Service
 	Letters     *letters.Service
 	Translation *translation.Service
 	Reading     *reading.Service
+	Reporting   *reporting.Service
+	Exporting   *exporting.Service
+	Desks       *desks.Service
 	Founding    *founding.Service // nil where there is an organisation
 	Backups     *backup.Service   // nil when none are made
 	Passes      *passes.Service
@@ -76,11 +94,16 @@ type Options struct {
 	Started      office.Started
 	Events       *Events
 	Reports      http.Handler // takes the reports of gateways
-	Shown        http.Handler // takes what devices say about pushes
-	Bench        func() Bench // nil, or it gives nil, while the stand-ins do not run
-	Files        fs.FS        // the built interface
-	Now          func() time.Time
-	Log          *slog.Logger
+	Incoming     http.Handler // takes what gateways post of what people send to us
+	// OneClickKey is the delivery that the token of a link names, if we signed it.
+	OneClickKey func(token string) (key string, ok bool)
+	// AnswerKey is the delivery that the token of a page names, if we signed it.
+	AnswerKey func(token string) (key string, ok bool)
+	Shown     http.Handler // takes what devices say about pushes
+	Bench     func() Bench // nil, or it gives nil, while the stand-ins do not run
+	Files     fs.FS        // the built interface
+	Now       func() time.Time
+	Log       *slog.Logger
 	// DemoPassword is shown on the sign-in page with the demo's accounts; ""
 	// offers none.
 	DemoPassword string
@@ -134,7 +157,15 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	r.Get("/healthz", s.health)
 	r.Get("/readyz", s.ready)
 	r.With(s.strangers).Method(http.MethodPost, "/carrier/reports", o.Reports)
+	items := newBodies(itemsAtOnce, itemsAtOnce)
+	r.With(strangersUpTo(carrier.LargestItem, items)).Method(http.MethodPost, "/carrier/incoming", o.Incoming)
 	r.With(s.strangers).Method(http.MethodPost, "/carrier/pushes/{key}", o.Shown)
+	r.With(s.strangers).Get(OneClickPath+"{token}", s.oneClick)
+	r.With(s.strangers).Post(OneClickPath+"{token}", s.oneClick)
+	r.With(s.strangers).Get(AnswerPath+"{token}", s.answer)
+	r.With(s.strangers).Post(AnswerPath+"{token}", s.answer)
+	r.Get("/own/{token}/manifest.webmanifest", s.manifest)
+	r.Get("/update/{token}", toOwn)
 	r.Get(writing.FeedPath+"{token}.ics", s.writing.Feed)
 	r.Get("/carrier/recordings/{hash:[0-9a-f]{64}}", s.writing.Recording)
 	var description *huma.OpenAPI
@@ -164,7 +195,9 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	s.accountRoutes(api)
 	s.factorRoutes(api)
 	s.passRoutes(api)
-	(&people.Area{Kit: s.kit, Messages: s.Messages, Editor: s.Editor, Importer: s.Importer}).Routes(api)
+	(&people.Area{
+		Kit: s.kit, Messages: s.Messages, Editor: s.Editor, Importer: s.Importer, Boards: s.Sending, Personal: s.Personal,
+	}).Routes(api)
 	(&office.Area{
 		Kit: s.kit, Editor: s.Editor, Sessions: s, Backups: s.Backups, Carriers: s.CarrierSetup, Started: s.Started,
 		Passes: s.Passes, Conditions: s.Carriers,
@@ -172,6 +205,8 @@ func (s *server) routes(r chi.Router) *huma.OpenAPI {
 	(&outgoing.Area{
 		Kit: s.kit, Messages: s.Messages, Sending: s.Sending, Carriers: s.Carriers, Backups: s.Backups,
 	}).Routes(api)
+	(&reports.Area{Kit: s.kit, Reporting: s.Reporting, Exporting: s.Exporting}).Routes(api)
+	(&deskroutes.Area{Kit: s.kit, Desks: s.Desks, Editor: s.Editor}).Routes(api)
 	s.writing.Routes(api)
 	s.benchRoutes(api)
 	s.eventRoutes(api)
@@ -189,7 +224,7 @@ func notKept(next http.Handler) http.Handler {
 // secureHeaders keep the page from being framed, sniffed or scripted from elsewhere.
 func (s *server) secureHeaders(next http.Handler) http.Handler {
 	const policy = "default-src 'none'; script-src 'self'; worker-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; media-src 'self' blob:; " +
-		"font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+		"font-src 'self'; manifest-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("Content-Security-Policy", policy)
@@ -228,6 +263,11 @@ func answerProbe(w http.ResponseWriter, err error) {
 	}
 }
 
+// strangersPages are the pages of those who have no account, which need little else.
+var strangersPages = map[string]string{
+	"/own/": "own.html", "/terminal": "own.html", "/reading/": "reading.html",
+}
+
 // file serves the built interface. Every path that is no file is the
 // interface's own, so that its addresses can be kept and reloaded.
 func (s *server) file(w http.ResponseWriter, r *http.Request) {
@@ -242,9 +282,9 @@ func (s *server) file(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 		name = "index.html"
-		for _, page := range []string{"update", "reading"} { // of strangers, which need little else
-			if strings.HasPrefix(r.URL.Path, "/"+page+"/") {
-				name = page + ".html"
+		for path, page := range strangersPages {
+			if strings.HasPrefix(r.URL.Path, path) {
+				name = page
 			}
 		}
 	}

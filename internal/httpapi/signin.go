@@ -25,7 +25,8 @@ import (
 const (
 	signInPath  = "/api/sign-in"
 	beginPath   = "/api/begin/"
-	updatePath  = "/api/update/"
+	ownPath     = "/api/own/"
+	terminals   = "/api/terminals"
 	readingPath = "/api/reading/"
 )
 
@@ -97,10 +98,10 @@ func (s *server) requireAccount(next http.Handler) http.Handler {
 }
 
 func openToStrangers(path string) bool {
-	if path == signInPath || path == forgottenPath {
+	if path == signInPath || path == forgottenPath || path == terminals {
 		return true
 	}
-	for _, open := range []string{updatePath, readingPath, passPath} {
+	for _, open := range []string{ownPath, readingPath, passPath} {
 		if strings.HasPrefix(path, open) {
 			return true
 		}
@@ -137,6 +138,7 @@ type session struct {
 	Scope        roster.Scope   `json:"scope" doc:"Where it may do it"`
 	Units        []string       `json:"units" doc:"The same in words; none for the whole organisation"`
 	Lacks        []string       `json:"lacks" doc:"What it may not do until it has a second factor, in words"`
+	Told         int64          `json:"told" doc:"Which change was the last that was told to those who listen"`
 }
 
 func (s *server) signInRoutes(api huma.API) {
@@ -253,12 +255,13 @@ func (s *server) session(ctx context.Context, _ *struct{}) (*route.Body[session]
 }
 
 func (s *server) sessionOf(ctx context.Context, account store.Account) (*route.Body[session], error) {
+	told := s.Events.Told() // before anything is read
 	o, err := s.Store.Organisation(ctx)
 	if err != nil {
 		return nil, s.kit.Problem(ctx, err)
 	}
 	out := session{
-		Login: account.Login, Name: account.Name, Duty: account.Duty, Initials: initials(account.Name),
+		Told: told, Login: account.Login, Name: account.Name, Duty: account.Duty, Initials: initials(account.Name),
 		Organisation: o.Name, TimeZone: o.TimeZone, Language: o.Language, HoldSeconds: int(o.Hold.Seconds()),
 		Bench: s.bench() != nil, ReadsAloud: readaloud.Available(),
 		Rights: account.Within(o.FactorFor).Rights, Scope: account.Scope, Units: []string{}, Lacks: []string{},

@@ -2,104 +2,27 @@ package letters_test
 
 import (
 	"bytes"
-	"compress/zlib"
 	"fmt"
 	"image"
 	"image/color"
 	"image/jpeg"
 	"image/png"
-	"io"
 	"io/fs"
 	"regexp"
 	"strconv"
 	"strings"
 	"testing"
 	"testing/fstest"
-	"unicode/utf16"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/core/rich"
 	"upperlantern/internal/letters"
+	"upperlantern/internal/testkit/pdf"
 	"upperlantern/internal/typeset"
 	"upperlantern/web"
 )
-
-// pdf is a file that was read back: its objects by number, and what stands in
-// the streams.
-type pdf struct {
-	objects map[int]string
-	streams map[int]string
-}
-
-var (
-	entry   = regexp.MustCompile(`(?m)^(\d{10}) 00000 n `)
-	stream  = regexp.MustCompile(`(?s)^\d+ 0 obj\n<<(.*?)>>\nstream\n`)
-	actual  = regexp.MustCompile(`/ActualText <FEFF([0-9A-F]*)>`)
-	trailer = regexp.MustCompile(`startxref\n(\d+)\n%%EOF\n$`)
-)
-
-// read takes a file apart along its cross-reference table, as a reader does.
-func read(t *testing.T, file []byte) pdf {
-	t.Helper()
-	require.True(t, bytes.HasPrefix(file, []byte("%PDF-1.7\n")))
-	at := trailer.FindSubmatch(file)
-	require.NotNil(t, at, "the file ends where its table begins")
-	start, err := strconv.Atoi(string(at[1]))
-	require.NoError(t, err)
-	require.True(t, bytes.HasPrefix(file[start:], []byte("xref\n")))
-	p := pdf{map[int]string{}, map[int]string{}}
-	for i, m := range entry.FindAllSubmatch(file[start:], -1) {
-		offset, err := strconv.Atoi(string(m[1]))
-		require.NoError(t, err)
-		begins := fmt.Sprintf("%d 0 obj\n", i+1)
-		require.True(t, bytes.HasPrefix(file[offset:], []byte(begins)), "object %d is where the table says", i+1)
-		body, _, ends := bytes.Cut(file[offset:], []byte("\nendobj\n"))
-		require.True(t, ends)
-		p.objects[i+1] = string(body)
-		if head := stream.FindSubmatchIndex(body); head != nil && strings.Contains(
-			string(body[head[2]:head[3]]), "FlateDecode",
-		) {
-			z, err := zlib.NewReader(bytes.NewReader(body[head[1]:]))
-			require.NoError(t, err)
-			content, err := io.ReadAll(z)
-			require.NoError(t, err)
-			p.streams[i+1] = string(content)
-		}
-	}
-	return p
-}
-
-func (p pdf) pages(t *testing.T) []string {
-	t.Helper()
-	var pages []string
-	for i := 1; i <= len(p.objects); i++ {
-		if m := regexp.MustCompile(`/Type /Page /.*/Contents (\d+) 0 R`).FindStringSubmatch(p.objects[i]); m != nil {
-			n, err := strconv.Atoi(m[1])
-			require.NoError(t, err)
-			pages = append(pages, p.streams[n])
-		}
-	}
-	return pages
-}
-
-// said is the text of a page, a line for each line.
-func said(page string) string {
-	var b strings.Builder
-	for line := range strings.SplitSeq(page, "BT\n") {
-		for _, m := range actual.FindAllStringSubmatch(line, -1) {
-			var units []uint16
-			for i := 0; i < len(m[1]); i += 4 {
-				u, _ := strconv.ParseUint(m[1][i:i+4], 16, 16)
-				units = append(units, uint16(u))
-			}
-			b.WriteString(string(utf16.Decode(units)))
-		}
-		b.WriteByte('\n')
-	}
-	return b.String()
-}
 
 func fonts(t *testing.T) *typeset.Fonts {
 	t.Helper()
@@ -108,14 +31,14 @@ func fonts(t *testing.T) *typeset.Fonts {
 	return f
 }
 
-func write(t *testing.T, b letters.Batch) pdf {
+func write(t *testing.T, b letters.Batch) pdf.File {
 	t.Helper()
 	if b.Picture == nil {
 		b.Picture = func(string) []byte { return nil }
 	}
 	file, err := letters.Write(fonts(t), b)
 	require.NoError(t, err)
-	return read(t, file)
+	return pdf.Read(t, file)
 }
 
 func TestALetterForEachHousehold(t *testing.T) {
@@ -126,16 +49,16 @@ func TestALetterForEachHousehold(t *testing.T) {
 			{Names: []string{"Di Venn"}, Body: rich.Lines("Рушник, 毛巾, khăn tắm 🛶")},
 		},
 	})
-	pages := p.pages(t)
+	pages := p.Pages(t)
 	require.Equal(t, 2, len(pages))
 	for _, want := range []string{
 		"Quillmere Rowing Club\n", "Łukasz Kłos\n", "رانيا حداد\n", "陈伟\n", "12 Fen Row\n", "25 November 2026\n",
 		"Capsize drill\n", "bring a towel.\n",
 	} {
-		assert.Contains(t, said(pages[0]), want)
+		assert.Contains(t, pdf.Said(pages[0]), want)
 	}
 	assert.False(t, strings.Contains(pages[0], "[1 2] 0 d"), "there is an address")
-	assert.Contains(t, said(pages[1]), "Рушник, 毛巾, khăn tắm 🛶")
+	assert.Contains(t, pdf.Said(pages[1]), "Рушник, 毛巾, khăn tắm 🛶")
 	assert.True(t, strings.Contains(pages[1], "[1 2] 0 d"), "room to write the address")
 }
 
@@ -144,7 +67,7 @@ func xs(t *testing.T, page, text string) []float64 {
 	t.Helper()
 	var list []float64
 	for line := range strings.SplitSeq(page, "BT\n") {
-		if !strings.HasPrefix(strings.TrimSpace(said(line)), text) || len(list) > 0 {
+		if !strings.HasPrefix(strings.TrimSpace(pdf.Said(line)), text) || len(list) > 0 {
 			continue
 		}
 		for _, m := range regexp.MustCompile(`1 0 [\d.]+ 1 ([\d.]+) [\d.]+ Tm`).FindAllStringSubmatch(line, -1) {
@@ -159,23 +82,14 @@ func xs(t *testing.T, page, text string) []float64 {
 
 func TestTextStandsWhereItsScriptBegins(t *testing.T) {
 	letter := letters.Letter{Names: []string{"رانيا"}, Body: rich.Lines("Come\nمرحبا رانيا")}
-	english := write(t, letters.Batch{Language: "en", Date: "1 May", Letters: []letters.Letter{letter}}).pages(t)[0]
-	arabic := write(t, letters.Batch{Language: "ar", Date: "1 May", Letters: []letters.Letter{letter}}).pages(t)[0]
+	english := write(t, letters.Batch{Language: "en", Date: "1 May", Letters: []letters.Letter{letter}}).Pages(t)[0]
+	arabic := write(t, letters.Batch{Language: "ar", Date: "1 May", Letters: []letters.Letter{letter}}).Pages(t)[0]
 	assert.InDelta(t, 64, xs(t, english, "Come")[0], 1)
 	assert.Greater(t, xs(t, english, "مرحبا")[0], 400.0, "a line in Arabic ends at the right edge")
 	assert.Less(t, xs(t, english, "رانيا")[0], 100.0, "a name stands in the block of the letter")
 	assert.Greater(t, xs(t, arabic, "رانيا")[0], 400.0)
 	assert.Greater(t, xs(t, english, "1 May")[0], 400.0)
 	assert.InDelta(t, 64, xs(t, arabic, "1 May")[0], 1, "the date stands opposite")
-	assert.IsDecreasing(t, reversed(xs(t, english, "Come")))
-}
-
-func reversed(list []float64) []float64 {
-	out := make([]float64, len(list))
-	for i, x := range list {
-		out[len(list)-1-i] = x
-	}
-	return out
 }
 
 func TestALongLetterGoesOnOverleaf(t *testing.T) {
@@ -183,13 +97,13 @@ func TestALongLetterGoesOnOverleaf(t *testing.T) {
 	p := write(t, letters.Batch{
 		Language: "en", Letters: []letters.Letter{{Body: rich.Lines(long)}, {Names: []string{"Di Venn"}}},
 	})
-	pages := p.pages(t)
+	pages := p.Pages(t)
 	require.Equal(t, 3, len(pages))
-	assert.NotContains(t, said(pages[1]), "Di Venn")
-	assert.Contains(t, said(pages[2]), "Di Venn", "the next letter begins a page")
+	assert.NotContains(t, pdf.Said(pages[1]), "Di Venn")
+	assert.Contains(t, pdf.Said(pages[2]), "Di Venn", "the next letter begins a page")
 	var all []string
 	for _, page := range pages[:2] {
-		all = append(all, strings.Fields(said(page))...)
+		all = append(all, strings.Fields(pdf.Said(page))...)
 	}
 	assert.Equal(t, strings.Fields(long), all, "no word is lost")
 	for _, m := range regexp.MustCompile(` ([\d.]+) Tm`).FindAllStringSubmatch(strings.Join(pages, ""), -1) {
@@ -222,8 +136,8 @@ func TestFormatting(t *testing.T) {
 		)),
 		node(rich.OrderedList, item("a towel"), item("a bag")),
 		node(rich.BulletList, item("سامي")),
-	}}}}}).pages(t)[0]
-	text := said(page)
+	}}}}}).Pages(t)[0]
+	text := pdf.Said(page)
 	for _, want := range []string{
 		"What to bring\n", "See our page (https://quillmere.example) now\nThanks\n", "1.\na towel\n", "2.\na bag\n",
 		"•\nسامي\n",
@@ -254,16 +168,16 @@ func TestPictures(t *testing.T) {
 	body := rich.Doc{Content: []rich.Node{shows("a"), shows("b"), shows("c"), shows("d")}}
 	p := write(t, letters.Batch{Language: "en", Picture: func(hash string) []byte { return files[hash] }, Letters: []letters.Letter{{Body: body}, {Body: body}}})
 	images := 0
-	for _, o := range p.objects {
+	for _, o := range p.Objects {
 		if strings.Contains(o, "/Subtype /Image") {
 			images++
 		}
 	}
 	assert.Equal(t, 2, images, "each stands in the file once")
-	page := p.pages(t)[0]
+	page := p.Pages(t)[0]
 	assert.Contains(t, page, "q 30.00 0 0 15.00", "as large as on the screen")
 	assert.Contains(t, page, "q 467.28 0 0 233.64", "no wider than the page")
-	assert.Equal(t, 2, strings.Count(said(page), "[the lock]"), "what cannot be shown is said")
+	assert.Equal(t, 2, strings.Count(pdf.Said(page), "[the lock]"), "what cannot be shown is said")
 }
 
 func TestFontsThatAreNotThere(t *testing.T) {

@@ -34,7 +34,9 @@ type Options struct {
 	Messages int
 	// Memory is how many lines the memory of copies holds.
 	Memory int
-	Out    io.Writer
+	// Incoming is how many texts come in while a message goes out.
+	Incoming int
+	Out      io.Writer
 }
 
 // bench is one run of the measurements.
@@ -71,6 +73,9 @@ func (b *bench) run(ctx context.Context) error {
 		return err
 	}
 	if err := b.urgent(ctx, small); err != nil {
+		return err
+	}
+	if err := b.incoming(ctx, small); err != nil {
 		return err
 	}
 	if err := b.sending(ctx, large); err != nil {

@@ -12,7 +12,6 @@ import (
 	"time"
 
 	"upperlantern/internal/core/access"
-	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
@@ -103,7 +102,7 @@ func (s *Service) Heading(ctx context.Context, by access.Principal, id int64) (s
 		return m, err
 	}
 	authors, err := s.Authors(ctx, by)
-	if err == nil && !slices.Contains(authors, m.AuthorID) {
+	if err == nil && (m.OfDesk || !slices.Contains(authors, m.AuthorID)) {
 		err = store.ErrNotFound
 	}
 	return m, err
@@ -132,36 +131,6 @@ func (s *Service) Begin(ctx context.Context, by access.Principal, copyOf int64) 
 	if err == nil && copyOf != 0 {
 		err = s.Store.CopyCopies(ctx, copyOf, m.ID)
 	}
-	if err == nil {
-		s.Moved(m.ID)
-	}
-	return m, err
-}
-
-// ErrNobodyGot means that nobody got a copy, so that nothing can be corrected.
-var ErrNobodyGot = errors.New("nobody got this message in that language")
-
-// Correct makes a draft to exactly those who got a message in a copy.
-func (s *Service) Correct(
-	ctx context.Context, by access.Principal, id int64, language string,
-) (store.Message, error) {
-	wrong, err := s.Heading(ctx, by, id)
-	if err != nil {
-		return store.Message{}, err
-	}
-	people, err := s.Store.CopyReaders(ctx, id, language)
-	if err != nil {
-		return store.Message{}, err
-	}
-	if len(people) == 0 {
-		return store.Message{}, ErrNobodyGot
-	}
-	draft := message.Empty()
-	draft.Urgency = wrong.Urgency
-	draft.Audience = audience.Audience{
-		Receivers: audience.Themselves, Parts: []audience.Part{{Kind: audience.ByPeople, People: people}},
-	}
-	m, err := s.Store.AddDraft(ctx, by.ID, draft, s.Now())
 	if err == nil {
 		s.Moved(m.ID)
 	}

@@ -38,6 +38,9 @@ func (d *Service) moveOn(ctx context.Context, id int64) error {
 		return err
 	}
 	now := d.Now()
+	if m.Draft.Over(now) {
+		return d.Store.Settled(ctx, id)
+	}
 	t := turnsOf(m, standings, now, o.Sending.Late())
 	switch {
 	case t.late:

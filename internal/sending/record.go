@@ -22,6 +22,9 @@ type Record struct {
 	Steps     []plan.StepCount
 	Spent     string // what has left cost, in the currency of then
 	Planned   string // what the whole plan costs
+	AtOnce    int    // deliveries, had every channel been used at once; 0 is not known
+	Saving    plan.Total
+	Saved     string // what the saving is worth, "" for nothing
 }
 
 // Record works out what became of a message.
@@ -38,6 +41,15 @@ func (d *Service) Record(ctx context.Context, id int64, by access.Principal) (Re
 		Message: m,
 		Spent:   m.Figures.Spent.Format(fixed.Currency),
 		Planned: m.Figures.Planned.Format(fixed.Currency),
+	}
+	atOnce, err := d.Store.AtOnce(ctx, m.ID)
+	if err != nil {
+		return r, err
+	}
+	r.AtOnce = atOnce.Deliveries
+	r.Saving = atOnce.Saving(plan.Total{Deliveries: m.Figures.Deliveries, Cost: m.Figures.Planned})
+	if r.Saving.Cost > 0 {
+		r.Saved = r.Saving.Cost.Format(fixed.Currency)
 	}
 	if r.Failures, err = d.Store.Failures(ctx, m.ID); err != nil {
 		return r, err
@@ -56,6 +68,26 @@ func (d *Service) Record(ctx context.Context, id int64, by access.Principal) (Re
 		r.Steps = append(r.Steps, plan.StepCount{Channels: step, People: people[i+1]})
 	}
 	return r, err
+}
+
+// Story is what became of a message for one recipient, with what was fixed when it
+// was sent.
+func (d *Service) Story(
+	ctx context.Context, id, recipient int64, by access.Principal,
+) (store.Story, plan.Fixed, error) {
+	m, err := d.Messages.Message(ctx, by, id)
+	if err != nil {
+		return store.Story{}, plan.Fixed{}, err
+	}
+	fixed, err := d.SentWith(ctx, m)
+	if err != nil {
+		return store.Story{}, fixed, err
+	}
+	s, err := d.Store.Story(ctx, id, recipient)
+	for i := range s.Deliveries {
+		s.RecipientRecord.Deliveries = append(s.RecipientRecord.Deliveries, s.Deliveries[i].Delivery)
+	}
+	return s, fixed, err
 }
 
 // standings are how far the copies of a sent message are, by language.

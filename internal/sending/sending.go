@@ -16,6 +16,8 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/copies"
+	"upperlantern/internal/core/desk"
+	"upperlantern/internal/core/job"
 	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/plan"
@@ -41,9 +43,13 @@ type Service struct {
 	Off func() []roster.Channel
 	// Held is told when something was put on hold, or stopped.
 	Held func(messageID int64)
+	// Tell writes to an account outside of the program; nil tells nobody.
+	Tell func(ctx context.Context, account store.Account, subject, body string)
 	// Recall takes back what is about to be handed over of a stopped message, and
 	// returns how many deliveries are being handed over all the same.
 	Recall func(ctx context.Context, messageID int64) int
+	// TakeBack takes back what is about to be handed over of a paused message.
+	TakeBack func(messageID int64)
 
 	examined examined
 }
@@ -54,6 +60,19 @@ type Worked struct {
 	Organisation store.Organisation
 	Plan         *plan.Plan
 	Summary      plan.Summary
+	Desks        []desk.Desk // of the organisation
+}
+
+// AnswersTo is the desk to which answers to the message come; 0 while there is none.
+func (w *Worked) AnswersTo() desk.ID {
+	d := w.Plan.Draft
+	m := desk.Meant{Desk: desk.ID(d.Desk), Unit: d.Audience.Writing(w.Roster, w.Plan.Settings.Reach)}
+	for _, p := range d.Audience.Parts {
+		if p.Kind == audience.ByGroup && !p.LeaveOut {
+			m.Groups = append(m.Groups, p.Group)
+		}
+	}
+	return desk.Choose(w.Desks, m, w.Roster)
 }
 
 // ErrBlocked means that a message cannot be sent as it is.
@@ -79,6 +98,18 @@ func (d *Service) Plan(
 }
 
 func (d *Service) plan(ctx context.Context, id int64, draft message.Draft, sender access.Principal) (*Worked, error) {
+	return d.planWith(ctx, id, draft, sender, func(*plan.Settings) error { return nil })
+}
+
+// planWith works out a draft with settings that are changed before.
+func (d *Service) planWith(
+	ctx context.Context, id int64, draft message.Draft, sender access.Principal, change func(*plan.Settings) error,
+) (*Worked, error) {
+	if f := draft.Follows; f != nil {
+		if _, err := d.Messages.Heading(ctx, sender, f.Message); err != nil || f.Message == id {
+			return nil, fmt.Errorf("%w: it follows a message that is not there", ErrUnfit)
+		}
+	}
 	o, err := d.Store.Organisation(ctx)
 	if err != nil {
 		return nil, err
@@ -92,19 +123,35 @@ func (d *Service) plan(ctx context.Context, id int64, draft message.Draft, sende
 		return nil, err
 	}
 	fixed := d.fixed(o, draft, sender, r, everybody)
-	s, err := d.settings(ctx, id, o, fixed, draft, everybody.Units)
+	desks, err := d.Store.Desks(ctx)
+	if err != nil {
+		return nil, err
+	}
+	fixed.Desks = len(desks) > 0
+	s, err := d.settings(ctx, id, o, fixed, draft, everybody)
 	if err != nil {
 		return nil, err
 	}
 	if err := d.hideTitles(ctx, s.Near, sender); err != nil {
 		return nil, err
 	}
-	return work(r, o, draft, s), nil
+	if err := change(&s); err != nil {
+		return nil, err
+	}
+	w := work(r, o, draft, s)
+	w.Desks = desks
+	return w, nil
 }
 
 // PlanSent works out a message that was sent as it would be now, with what was
-// fixed when it was sent.
+// fixed when it was sent. It is not summed up.
 func (d *Service) PlanSent(ctx context.Context, m store.Message) (*Worked, error) {
+	return d.planSent(ctx, m, time.Time{})
+}
+
+// planSent is PlanSent for a message that leaves at an instant; the zero time is after
+// a hold from now.
+func (d *Service) planSent(ctx context.Context, m store.Message, leaves time.Time) (*Worked, error) {
 	fixed, err := d.SentWith(ctx, m)
 	if err != nil {
 		return nil, err
@@ -121,11 +168,14 @@ func (d *Service) PlanSent(ctx context.Context, m store.Message) (*Worked, error
 	if err != nil {
 		return nil, err
 	}
-	s, err := d.settings(ctx, m.ID, o, fixed, m.Draft, everybody.Units)
+	s, err := d.settings(ctx, m.ID, o, fixed, m.Draft, everybody)
 	if err != nil {
 		return nil, err
 	}
-	return work(r, o, m.Draft, s), nil
+	if !leaves.IsZero() {
+		s.Leaves = leaves
+	}
+	return &Worked{Roster: r, Organisation: o, Plan: plan.Make(r, m.Draft, s)}, nil
 }
 
 // SentWith is what was fixed when a message was sent; today's settings if an
@@ -184,7 +234,7 @@ func (d *Service) within(
 
 // settings are what a plan is made with besides the roster.
 func (d *Service) settings(
-	ctx context.Context, id int64, o store.Organisation, fixed plan.Fixed, draft message.Draft, units []roster.Unit,
+	ctx context.Context, id int64, o store.Organisation, fixed plan.Fixed, draft message.Draft, everybody *roster.Roster,
 ) (plan.Settings, error) {
 	now := d.Now()
 	s := plan.Settings{Fixed: fixed, Leaves: now.Add(o.Hold), Zone: zones(fixed.TimeZone)}
@@ -194,7 +244,7 @@ func (d *Service) settings(
 	if s.Budget > 0 {
 		local := now.In(s.Zone(""))
 		month := time.Date(local.Year(), local.Month(), 1, 0, 0, 0, 0, local.Location())
-		if s.Spent, err = d.Store.Spent(ctx, fixed.Reach, units, month, now); err != nil {
+		if s.Spent, err = d.Store.Spent(ctx, fixed.Reach, everybody.Units, month, now); err != nil {
 			return s, err
 		}
 	}
@@ -202,11 +252,19 @@ func (d *Service) settings(
 		return s, err
 	}
 	first := draft.Soonest(s.Leaves)
+	if asks := draft.Question.For(); asks != 0 {
+		s.Busy = job.Resting(everybody, asks, first, time.Duration(fixed.Sending.RestHours)*time.Hour)
+	}
 	if s.Near, err = d.Store.Near(ctx, first.Add(-plan.NearTime), first.Add(plan.NearTime)); err != nil {
 		return s, err
 	}
 	if s.Conversation, err = d.Store.Conversations(ctx); err != nil {
 		return s, err
+	}
+	if draft.Follows != nil {
+		if s.Chain, err = d.Store.Chain(ctx, draft.Follows.Message, id); err != nil {
+			return s, err
+		}
 	}
 	if s.Copies, err = d.Store.Copies(ctx, id); err != nil || len(s.Copies) == 0 {
 		return s, err
@@ -433,7 +491,26 @@ func (d *Service) ready(
 	if err := checked.same(w); err != nil {
 		return nil, err
 	}
+	if err := forJob(w); err != nil {
+		return nil, err
+	}
 	return w, d.complete(ctx, m.Draft)
+}
+
+// forJob refuses a question for a job into which nobody can come.
+func forJob(w *Worked) error {
+	asks := w.Plan.Draft.Question.For()
+	if asks == 0 {
+		return nil
+	}
+	g, there := w.Roster.Group(asks)
+	switch {
+	case !there || g.Kind != roster.Job:
+		return fmt.Errorf("%w: the job for which it asks is not there; take it away from the question", ErrBlocked)
+	case g.Closed != nil:
+		return fmt.Errorf("%w: the job %s is closed; open it again, or take it away from the question", ErrBlocked, g.Name)
+	}
+	return nil
 }
 
 func mayWrite(draft message.Draft, by access.Principal) error {
@@ -492,6 +569,36 @@ func (d *Service) Stop(ctx context.Context, id int64, by access.Principal) (Stop
 	m, err := d.Store.Heading(ctx, id)
 	s.Stopped = m.Figures.StoppedDeliveries
 	return s, err
+}
+
+// Pause lets nothing more of a message leave until somebody says that it goes on. What
+// is being handed over at that moment leaves.
+func (d *Service) Pause(ctx context.Context, id int64, by access.Principal) error {
+	if _, err := d.Messages.Message(ctx, by, id); err != nil {
+		return err
+	}
+	if err := d.Store.Pause(ctx, id, by.Name); err != nil {
+		return err
+	}
+	d.TakeBack(id)
+	d.Held(id)
+	return nil
+}
+
+// Resume lets a paused message go on.
+func (d *Service) Resume(ctx context.Context, id int64, by access.Principal) error {
+	m, err := d.Messages.Message(ctx, by, id)
+	if err != nil {
+		return err
+	}
+	if err := mayWrite(m.Draft, by); err != nil {
+		return err
+	}
+	if err := d.Store.Resume(ctx, id); err != nil {
+		return err
+	}
+	d.Held(id)
+	return nil
 }
 
 // Decide settles deliveries of which nobody can tell whether they left: they are

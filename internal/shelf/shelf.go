@@ -89,6 +89,9 @@ func (s *Service) Put(ctx context.Context, by access.Principal, item store.Shelf
 		return err
 	}
 	item.Name = entry.Name(item.Name)
+	if q := item.Content.Question; q != nil {
+		q.Job = 0 // each message asks for a job of its own
+	}
 	if err := check(by, r, item); err != nil {
 		return fmt.Errorf("%w: %w", ErrNotKept, err)
 	}

@@ -99,7 +99,7 @@ func takesAKeyOnce(t *testing.T, r *rig, p party) {
 }
 
 func isDown(t *testing.T, r *rig, p party) {
-	r.box.SetDown(p.channel, true)
+	require.NoError(t, r.box.SetDown(t.Context(), p.channel, standin.Forever))
 	err := p.hand(ctx, p.item("A"))
 	require.Error(t, err)
 	var refusal *carrier.Refusal
@@ -108,7 +108,7 @@ func isDown(t *testing.T, r *rig, p party) {
 	}
 	var uncertain *carrier.Uncertain
 	assert.False(t, errors.As(err, &uncertain), "it certainly took nothing")
-	r.box.SetDown(p.channel, false)
+	require.NoError(t, r.box.SetDown(t.Context(), p.channel, time.Time{}))
 	require.NoError(t, p.hand(ctx, p.item("A")), "and takes it when it is up again")
 }
 

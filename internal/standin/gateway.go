@@ -25,8 +25,13 @@ func (b *Box) Gateway() http.Handler {
 
 func (b *Box) accept(channel roster.Channel) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		if b.Down(channel) {
+		if !b.Down(channel).IsZero() {
 			answer(w, http.StatusServiceUnavailable, carrier.GatewayAnswer{Reason: "the gateway is down for now"})
+			return
+		}
+		if b.throttled(channel) {
+			w.Header().Set("Retry-After", "1")
+			answer(w, http.StatusTooManyRequests, carrier.GatewayAnswer{Reason: "too many at once"})
 			return
 		}
 		if r.Header.Get("Authorization") != "Bearer "+b.Token {
@@ -45,11 +50,17 @@ func (b *Box) accept(channel roster.Channel) http.HandlerFunc {
 			})
 			return
 		}
-		t := outcome(channel, b.fault(req.To))
-		if t.state == delivery.Opened && req.ConfirmKey != "" {
+		t := outcome(channel, b.fault(channel, req.To))
+		if t.state == delivery.Opened && req.ConfirmKey != "" && !b.forgets(req.To) {
 			t.state, t.detail = delivery.Answered, "heard, and confirmed with key "+req.ConfirmKey
 		}
-		t.Item = Item{Key: key, Channel: channel, Address: req.To, From: req.From, Body: req.Text, Offers: callOffers(req)}
+		t.Item = Item{
+			Key: key, Channel: channel, Address: req.To, From: req.From, Body: req.Text, Offers: callOffers(req),
+			Confirm: req.ConfirmKey,
+		}
+		for _, key := range req.AnswerKeys {
+			t.Choices = append(t.Choices, Button{Key: key})
+		}
 		t.reportTo = req.Reports
 		if err := b.take(t); err != nil {
 			answer(w, http.StatusInternalServerError, carrier.GatewayAnswer{Reason: err.Error()})
@@ -81,6 +92,8 @@ func outcome(channel roster.Channel, fault Fault) taking {
 		return taking{state: delivery.Failed, detail: "no such number", gone: true}
 	case fault == NoAnswer && channel == roster.Voice:
 		return taking{state: delivery.Failed, detail: "nobody picked up"}
+	case fault == Machine && channel == roster.Voice:
+		return taking{state: delivery.Arrived, detail: "an answering machine picked up"}
 	case fault == Full && channel == roster.Text:
 		return taking{state: delivery.Expired, detail: "phone switched off for too long"}
 	case channel == roster.Voice:

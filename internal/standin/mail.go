@@ -1,9 +1,13 @@
 package standin
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
+	"html"
 	"io"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -40,7 +44,10 @@ type mailRecipient struct {
 }
 
 func (s *mailSession) Mail(from string, _ *smtp.MailOptions) error {
-	if s.box.Down(roster.Email) {
+	if s.box.throttled(roster.Email) {
+		return &smtp.SMTPError{Code: 421, EnhancedCode: smtp.EnhancedCode{4, 7, 0}, Message: "too many at once"}
+	}
+	if !s.box.Down(roster.Email).IsZero() {
 		return &smtp.SMTPError{
 			Code: 421, EnhancedCode: smtp.EnhancedCode{4, 3, 2}, Message: "the mail server is down for now",
 		}
@@ -50,7 +57,7 @@ func (s *mailSession) Mail(from string, _ *smtp.MailOptions) error {
 }
 
 func (s *mailSession) Rcpt(to string, options *smtp.RcptOptions) error {
-	fault := s.box.fault(to)
+	fault := s.box.fault(roster.Email, to)
 	if fault == Gone {
 		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "no such mailbox"}
 	}
@@ -83,6 +90,10 @@ func (s *mailSession) Data(r io.Reader) error {
 func (s *mailSession) Reset()        { s.from, s.to = "", nil }
 func (s *mailSession) Logout() error { return nil }
 
+// answerLink is a button of an email that asks something: where it leads, the number of
+// its answer, and its words.
+var answerLink = regexp.MustCompile(`<a href="([^"?]+/answer/[^"?]+)\?say=([1-9])"[^>]*>[1-9] ([^<]*)</a>`)
+
 // readMail reads a message as a mailbox shows it.
 func readMail(r io.Reader) (Item, error) {
 	mail, err := enmime.ReadEnvelope(r)
@@ -91,15 +102,22 @@ func readMail(r io.Reader) (Item, error) {
 	}
 	item := Item{
 		Key: strings.Trim(mail.GetHeader("Message-Id"), "<>"), From: mail.GetHeader("From"),
-		Subject: mail.GetHeader("Subject"), ReplyTo: mail.GetHeader("Reply-To"),
+		OneClick: strings.Trim(mail.GetHeader("List-Unsubscribe"), "<>"),
+		Subject:  mail.GetHeader("Subject"), ReplyTo: mail.GetHeader("Reply-To"),
 		Body: strings.TrimRight(strings.ReplaceAll(mail.Text, "\r\n", "\n"), "\n"), HTML: mail.HTML, Files: []ItemFile{},
 	}
 	if item.Key == "" {
 		return Item{}, errors.New("the mail has no Message-ID")
 	}
+	for _, to := range answerLink.FindAllStringSubmatch(mail.HTML, -1) {
+		item.Answer = to[1]
+		item.Choices = append(item.Choices, Button{Key: to[2], Words: html.UnescapeString(to[3])})
+	}
 	for _, part := range slices.Concat(mail.Attachments, mail.Inlines) {
+		sum := sha256.Sum256(part.Content)
 		item.Files = append(item.Files, ItemFile{
 			Name: part.FileName, Type: part.ContentType, Size: len(part.Content), Shown: part.ContentID != "",
+			Hash: hex.EncodeToString(sum[:]), content: part.Content,
 		})
 	}
 	return item, nil

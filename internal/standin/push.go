@@ -87,8 +87,13 @@ func (b *Box) acceptPush(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusNotFound, "there is no such device")
 		return
 	}
-	if b.Down(roster.Push) {
+	if !b.Down(roster.Push).IsZero() {
 		refuse(http.StatusServiceUnavailable, "the push service is down for now")
+		return
+	}
+	if b.throttled(roster.Push) {
+		w.Header().Set("Retry-After", "1")
+		refuse(http.StatusTooManyRequests, "too many at once")
 		return
 	}
 	if err := identified(r.Header.Get("Authorization")); err != nil {
@@ -109,7 +114,7 @@ func (b *Box) acceptPush(w http.ResponseWriter, r *http.Request) {
 		refuse(http.StatusBadRequest, err.Error())
 		return
 	}
-	fault := b.fault(t.Address)
+	fault := b.fault(roster.Push, t.Address)
 	if fault == Gone {
 		refuse(http.StatusGone, "the device is no longer subscribed")
 		return
@@ -162,10 +167,14 @@ func (b *Box) shown(name string, body []byte) (taking, error) {
 	if err := json.Unmarshal(plain, &p); err != nil {
 		return taking{}, fmt.Errorf("the payload cannot be read: %w", err)
 	}
-	return taking{
-		Item:  Item{Key: p.Key, Channel: roster.Push, Address: name, Subject: p.Title, Body: p.Body, Offers: pushOffers(p)},
-		state: delivery.Arrived, reportTo: p.Report,
-	}, nil
+	item := Item{
+		Key: p.Key, Channel: roster.Push, Address: name, Subject: p.Title, Body: p.Body, Offers: pushOffers(p),
+		Answer: p.Answer,
+	}
+	for i, words := range p.Choices {
+		item.Choices = append(item.Choices, Button{Key: strconv.Itoa(i + 1), Words: words})
+	}
+	return taking{Item: item, state: delivery.Arrived, reportTo: p.Report}, nil
 }
 
 func pushOffers(p push.Payload) string {

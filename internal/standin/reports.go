@@ -12,8 +12,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/emersion/go-smtp"
-
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/roster"
 )
@@ -21,12 +19,30 @@ import (
 const (
 	reportBatch  = 200
 	reportsAtOne = 16
-	reportAgain  = 2 * time.Second
+	// A report that nobody takes is sent again, at growing waits, for a day.
+	reportAgain = 2 * time.Second
+	reportUntil = 24 * time.Hour
 )
 
 type dueReport struct {
 	taking
-	id int64
+	id      int64
+	takenAt time.Time
+	pressed string // the key that was pressed afterwards
+	older   bool   // it says what was so before another report
+}
+
+// again is when a report that nobody took is sent next: after a quarter of its
+// age. There is no next time for one of a day.
+func (d dueReport) again(now time.Time) (at time.Time, more bool) {
+	age := now.Sub(d.takenAt)
+	return now.Add(max(reportAgain, age/4)), age < reportUntil
+}
+
+// Unreported counts the reports that are still to come.
+func (b *Box) Unreported(ctx context.Context) (n int, err error) {
+	err = b.db.QueryRowContext(ctx, `SELECT count(*) FROM taken WHERE reported = 0`).Scan(&n)
+	return n, err
 }
 
 // Run reports on what was taken until ctx ends. A report that nobody takes is
@@ -46,8 +62,10 @@ func (b *Box) Run(ctx context.Context) {
 	}
 }
 
+// nap waits until there may be more to report. The clock may jump meanwhile, so it
+// is looked at again before long.
 func (b *Box) nap(ctx context.Context, length time.Duration) {
-	timer := time.NewTimer(length)
+	timer := time.NewTimer(min(length, reportAgain))
 	defer timer.Stop()
 	select {
 	case <-ctx.Done():
@@ -59,7 +77,7 @@ func (b *Box) nap(ctx context.Context, length time.Duration) {
 // due lists the reports to send now, or how long there are none.
 func (b *Box) due(ctx context.Context) ([]dueReport, time.Duration, error) {
 	now := b.Now().UnixMilli()
-	rows, err := b.db.QueryContext(ctx, `SELECT id, key, channel, address, state, detail, gone, report_to
+	rows, err := b.db.QueryContext(ctx, `SELECT id, key, channel, address, state, detail, gone, report_to, taken_at, pressed
 FROM taken WHERE reported = 0 AND report_at <= ? ORDER BY report_at LIMIT ?`, now, reportBatch)
 	if err != nil {
 		return nil, time.Minute, err
@@ -68,9 +86,14 @@ FROM taken WHERE reported = 0 AND report_at <= ? ORDER BY report_at LIMIT ?`, no
 	var list []dueReport
 	for rows.Next() {
 		var d dueReport
-		if err := rows.Scan(&d.id, &d.Key, &d.Channel, &d.Address, &d.state, &d.detail, &d.gone, &d.reportTo); err != nil {
+		var takenAt int64
+		err := rows.Scan(
+			&d.id, &d.Key, &d.Channel, &d.Address, &d.state, &d.detail, &d.gone, &d.reportTo, &takenAt, &d.pressed,
+		)
+		if err != nil {
 			return nil, time.Minute, err
 		}
+		d.takenAt = time.UnixMilli(takenAt)
 		list = append(list, d)
 	}
 	if err := rows.Err(); err != nil || len(list) > 0 {
@@ -93,7 +116,14 @@ func (b *Box) sendAll(ctx context.Context, due []dueReport) {
 		slot <- struct{}{}
 		all.Go(func() {
 			defer func() { <-slot }()
-			failed[i] = b.report(ctx, d)
+			if failed[i] = b.report(ctx, d); failed[i] != nil {
+				return
+			}
+			for _, more := range b.more(d) { // of which nobody asks whether it was taken
+				if err := b.report(ctx, more); err != nil && ctx.Err() == nil {
+					b.Log.Warn("stand-ins: nobody took a further report", "to", d.reportTo, "error", err)
+				}
+			}
 		})
 	}
 	all.Wait()
@@ -102,12 +132,16 @@ func (b *Box) sendAll(ctx context.Context, due []dueReport) {
 	}
 	err := b.together(func(tx *sql.Tx) error {
 		for i, d := range due {
-			query, value := `UPDATE taken SET reported = ? WHERE id = ?`, int64(1)
+			// What was pressed meanwhile is still to be reported.
+			query, value := `UPDATE taken SET reported = ? WHERE id = ? AND pressed = ?`, int64(1)
 			if failed[i] != nil {
-				b.Log.Warn("stand-ins: nobody took a report", "to", d.reportTo, "error", failed[i])
-				query, value = `UPDATE taken SET report_at = ? WHERE id = ?`, b.Now().Add(reportAgain).UnixMilli()
+				at, more := d.again(b.Now())
+				b.Log.Warn("stand-ins: nobody took a report", "to", d.reportTo, "again", more, "error", failed[i])
+				if more {
+					query, value = `UPDATE taken SET report_at = ? WHERE id = ? AND pressed = ?`, at.UnixMilli()
+				}
 			}
-			if _, err := tx.Exec(query, value, d.id); err != nil {
+			if _, err := tx.Exec(query, value, d.id, d.pressed); err != nil {
 				return err
 			}
 		}
@@ -120,14 +154,25 @@ func (b *Box) sendAll(ctx context.Context, due []dueReport) {
 
 func (b *Box) report(ctx context.Context, d dueReport) error {
 	id := "r" + strconv.FormatInt(d.id, 10)
+	if d.pressed != "" {
+		id += "-pressed"
+	}
+	if d.older {
+		id += "-older"
+	}
 	if d.Channel == roster.Email {
 		return b.sendNotification(d, id)
 	}
 	if d.Channel == roster.Push {
 		return b.post(ctx, d.reportTo, http.Header{}, []byte(`{"state":"`+string(d.state)+`"}`))
 	}
-	now := b.Now()
-	body, err := json.Marshal(carrier.GatewayReport{Key: d.Key, State: d.state, Detail: d.detail, Gone: d.gone, At: now})
+	now, at := b.Now(), b.Now()
+	if d.older {
+		at = at.Add(-time.Second)
+	}
+	body, err := json.Marshal(carrier.GatewayReport{
+		Key: d.Key, State: d.state, Detail: d.detail, Gone: d.gone, Pressed: d.pressed, At: at,
+	})
 	if err != nil {
 		return err
 	}
@@ -158,13 +203,5 @@ func (b *Box) post(ctx context.Context, to string, header http.Header, body []by
 }
 
 func (b *Box) sendNotification(d dueReport, id string) error {
-	c, err := smtp.Dial(b.ReturnMail)
-	if err != nil {
-		return err
-	}
-	defer c.Close() //nolint:errcheck // it was quit, or failed already
-	if err := c.SendMail("", []string{d.reportTo}, strings.NewReader(notification(d.taking, id, b.Now()))); err != nil {
-		return err
-	}
-	return c.Quit()
+	return b.sendMail("", d.reportTo, strings.NewReader(notification(d.taking, id, b.Now())))
 }

@@ -62,7 +62,7 @@ func listen(t *testing.T) net.Listener {
 func newRig(t *testing.T) *rig {
 	r := &rig{}
 	returns, mails := listen(t), listen(t)
-	returnServer := carrier.NewReturnMail(r.take, context.Canceled, "secret", time.Now)
+	returnServer := carrier.Inbox{Reports: r.take, Unknown: context.Canceled, Secret: "secret", Now: time.Now}.Server()
 	go returnServer.Serve(returns) //nolint:errcheck // it ends with the test
 	box, err := standin.Open(t.TempDir(), standin.Options{
 		ReturnMail: returns.Addr().String(), Token: "token", Secret: "secret", Now: time.Now,
@@ -146,7 +146,7 @@ func TestMailToNobodyIsRefusedAtOnce(t *testing.T) {
 	err := r.mail.Hand(ctx, item("M1", "gone@example.org", "x"))
 	var refusal *carrier.Refusal
 	require.ErrorAs(t, err, &refusal)
-	assert.Equal(t, carrier.Refusal{Detail: "no such mailbox", Permanent: true, Address: true, Gone: true}, *refusal)
+	assert.Equal(t, carrier.Refusal{Detail: "no such mailbox", Code: "5.1.1", Permanent: true, Address: true, Gone: true}, *refusal)
 
 	require.NoError(t, r.box.SetFault(ctx, "gone@example.org", ""))
 	require.NoError(t, r.mail.Hand(ctx, item("M2", "gone@example.org", "x")))

@@ -57,7 +57,7 @@ func TestACopyIsExamined(t *testing.T) {
 // A folder of every form that a version of the program made is taken over: everybody,
 // and every message with its figures.
 func TestAFolderOfEveryForm(t *testing.T) {
-	for form, messages := range map[int64]int{1: 3, 2: 3, 3: 3, 5: 3, 6: 3, 8: 5} {
+	for form, messages := range map[int64]int{1: 3, 2: 3, 3: 3, 5: 3, 6: 3, 8: 5, 12: 5, 17: 31} {
 		t.Run(fmt.Sprint(form), func(t *testing.T) {
 			folder := t.TempDir()
 			unpack(t, fmt.Sprintf("testdata/form-%d.db.gz", form), filepath.Join(folder, store.FileName))

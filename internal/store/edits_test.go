@@ -303,7 +303,7 @@ func TestUnitsThatOwnSomethingStay(t *testing.T) {
 // A data folder of the first version opens with everything that was in it.
 func TestADataFolderOfTheFirstVersionIsBroughtUpToDate(t *testing.T) {
 	folder := t.TempDir()
-	db, err := sql.Open("sqlite", filepath.Join(folder, store.FileName))
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(folder, store.FileName)+"?_pragma=busy_timeout(10000)")
 	require.NoError(t, err)
 	first, err := os.ReadFile(filepath.Join("migrations", "00001_roster_and_messages.sql"))
 	require.NoError(t, err)

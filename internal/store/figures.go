@@ -67,7 +67,11 @@ func followOutcomes(
 		if i+1 < len(rows) && rows[i+1].ID == row.ID {
 			continue
 		}
-		if now := record.Of(states); now != row.Outcome {
+		now := record.Of(states)
+		if row.Answer > 0 { // however it came
+			now = record.Answered
+		}
+		if now != row.Outcome {
 			changed[now] = append(changed[now], row.ID)
 			figures := of(changes, row.MessageID)
 			figures.AddRecipients(row.Outcome, -1)
@@ -77,6 +81,12 @@ func followOutcomes(
 	}
 	for outcome, ids := range changed {
 		if err := q.SetOutcome(ctx, query.SetOutcomeParams{Outcome: outcome, Ids: idsText(ids)}); err != nil {
+			return err
+		}
+		if outcome != record.Reached && outcome != record.Answered {
+			continue
+		}
+		if err := q.SetReachedAt(ctx, idsText(ids)); err != nil {
 			return err
 		}
 	}

@@ -2,6 +2,9 @@ package store
 
 import (
 	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
 	"maps"
 	"slices"
 	"time"
@@ -13,17 +16,21 @@ import (
 
 // Handover is what became of trying to hand over a leased delivery.
 type Handover struct {
-	Leased           // in the state that it came to
-	Due    time.Time // when to try again, for Retrying
-	Gone   bool      // the carrier says that the address does not exist
-	Blames bool      // what it says concerns the address, and not the message or itself
+	Leased            // in the state that it came to
+	Carrier string    // what the one is called that answered
+	Code    string    // an enhanced status code (RFC 3463), or ""
+	Due     time.Time // when to try again, for Retrying
+	Gone    bool      // the carrier says that the address does not exist
+	Blames  bool      // what it says concerns the address, and not the message or itself
 }
 
 // ended is what a hand-over sets of a delivery's row.
 type ended struct {
-	state  delivery.State
-	due    int64
-	detail string
+	state   delivery.State
+	due     int64
+	detail  string
+	taken   bool
+	carrier string // that took it
 }
 
 // Finish records what became of hand-overs by a run, and ends the messages of
@@ -46,12 +53,18 @@ func (s *Store) Finish(ctx context.Context, run int64, done []Handover, now time
 		}
 		sets := map[ended][]int64{}
 		var moves []move
+		var failed []Handover
 		for _, row := range rows {
 			h := byID[row.ID]
 			if row.LeasedBy != run && h.State == delivery.Retrying {
 				continue // another run tries it
 			}
 			set := endedAs(row, h, now)
+			if set.taken = h.State == delivery.Carrier; set.taken {
+				set.carrier = h.Carrier
+			} else {
+				failed = append(failed, h)
+			}
 			sets[set] = append(sets[set], row.ID)
 			if set.state != row.State {
 				moves = append(moves, move{row.ID, row.MessageID, row.State, set.state, row.Cost})
@@ -60,9 +73,13 @@ func (s *Store) Finish(ctx context.Context, run int64, done []Handover, now time
 		for set, ids := range sets {
 			if err := q.SetHandedOver(ctx, query.SetHandedOverParams{
 				State: set.state, DueAt: set.due, Detail: set.detail, Now: millis(now), Ids: idsText(ids),
+				Taken: flag(set.taken), Carrier: set.carrier,
 			}); err != nil {
 				return err
 			}
+		}
+		if err := keepTries(ctx, q, failed, now); err != nil {
+			return err
 		}
 		if err := s.learnFrom(ctx, q, done, known, now); err != nil {
 			return err
@@ -85,13 +102,29 @@ func (s *Store) Finish(ctx context.Context, run int64, done []Handover, now time
 func endedAs(row query.DeliveriesNowRow, h Handover, now time.Time) ended {
 	switch next := delivery.Advance(row.State, h.State); {
 	case h.State == delivery.Retrying && row.State.Here() && row.StoppedAt > 0:
-		return ended{delivery.Stopped, millis(now), h.Detail}
+		return ended{state: delivery.Stopped, due: millis(now), detail: h.Detail}
 	case h.State == delivery.Retrying && row.State.Here():
-		return ended{delivery.Retrying, millis(h.Due), h.Detail}
+		return ended{state: delivery.Retrying, due: millis(h.Due), detail: h.Detail}
 	case next != row.State:
-		return ended{next, millis(now), h.Detail}
+		return ended{state: next, due: millis(now), detail: h.Detail}
 	}
-	return ended{row.State, millis(now), row.Detail}
+	return ended{state: row.State, due: millis(now), detail: row.Detail}
+}
+
+// keepTries keeps the hand-overs that no carrier took, once they are counted.
+func keepTries(ctx context.Context, q *query.Queries, failed []Handover, now time.Time) error {
+	if len(failed) == 0 {
+		return nil
+	}
+	rows := make([][]any, len(failed))
+	for i, h := range failed {
+		rows[i] = []any{h.ID, h.Carrier, h.State, h.Code, h.Detail}
+	}
+	text, err := json.Marshal(rows)
+	if err != nil {
+		return err
+	}
+	return q.AddTries(ctx, query.AddTriesParams{Now: millis(now), Tries: string(text)})
 }
 
 // learnFrom keeps what hand-overs teach about addresses, and by which number a
@@ -167,6 +200,13 @@ func (s *Store) learn(
 	now time.Time,
 ) error {
 	s.good.remove(channel, address)
+	if health == roster.Failing {
+		failures, err := q.CountFailure(ctx, query.CountFailureParams{Channel: channel, Value: address})
+		if err != nil && !errors.Is(err, sql.ErrNoRows) {
+			return err
+		}
+		health = delivery.Worn(channel, int(failures))
+	}
 	wasDead, err := q.IsDead(ctx, query.IsDeadParams{Channel: channel, Value: address})
 	if err != nil {
 		return err

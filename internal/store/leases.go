@@ -45,6 +45,9 @@ func (s *Store) BeginRun(ctx context.Context, now time.Time) (run int64, err err
 			return 0, fmt.Errorf("clearing the plan of draft %d: %w", id, err)
 		}
 	}
+	if err := s.clearRounds(ctx); err != nil {
+		return 0, err
+	}
 	stopped, err := s.read().UnfinishedStops(ctx)
 	if err != nil {
 		return 0, err
@@ -114,7 +117,7 @@ var asideDetail = map[delivery.State]string{
 
 // Release lets every message leave whose hold is over and returns those messages.
 func (s *Store) Release(ctx context.Context, now time.Time) ([]int64, error) {
-	due, err := s.read().MessagesDue(ctx, millis(now))
+	due, err := s.read().MessagesDue(ctx, query.MessagesDueParams{Now: millis(now), Lead: lead.Milliseconds()})
 	if err != nil || len(due) == 0 {
 		return nil, err
 	}
@@ -154,13 +157,13 @@ func (r Room) of(u roster.Urgency) int {
 func (s *Store) Lease(
 	ctx context.Context, run int64, channel roster.Channel, room Room, after int64, now, until time.Time,
 ) ([]Leased, error) {
-	leaving, err := s.read().Leaving(ctx)
+	leaving, err := s.read().Leaving(ctx, millis(now))
 	if err != nil || !slices.ContainsFunc(leaving, func(m query.LeavingRow) bool { return room.of(m.Urgency) > 0 }) {
 		return nil, err
 	}
 	var leased []Leased
 	err = s.write(ctx, func(q *query.Queries) error {
-		leaving, err := q.Leaving(ctx) // once more: one may have been stopped
+		leaving, err := q.Leaving(ctx, millis(now)) // once more: one may have been stopped
 		if err != nil {
 			return err
 		}
@@ -251,8 +254,9 @@ func (s *Store) NextDue(ctx context.Context, channel roster.Channel) (time.Time,
 	return at(ms), err
 }
 
-// NextRelease is when the next message is released, or the zero time.
-func (s *Store) NextRelease(ctx context.Context) (time.Time, error) {
-	ms, err := s.read().NextRelease(ctx)
+// NextRelease is when the next message is released, or the zero time. One that is to be
+// compared with the roster first is released when that was done.
+func (s *Store) NextRelease(ctx context.Context, now time.Time) (time.Time, error) {
+	ms, err := s.read().NextRelease(ctx, query.NextReleaseParams{Now: millis(now), Lead: lead.Milliseconds()})
 	return at(ms), err
 }

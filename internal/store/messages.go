@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -31,6 +32,7 @@ var MessageStates = []MessageState{Draft, Held, Sending, Sent, Stopped}
 // until they apply.
 type Heading struct {
 	ID        int64
+	OfDesk    bool // a desk wrote it in a thread: it is for those who sit there
 	State     MessageState
 	Title     string
 	Urgency   roster.Urgency
@@ -51,6 +53,9 @@ type Heading struct {
 	EndedAt   time.Time // when the last delivery had left or was stopped
 	Late      bool      // its time passed while the program was down: it waits for a yes
 	Restored  time.Time // it was under way in a backup that was made then, and restored: it is late
+	Changed   bool      // its plan changed since it was checked
+	PausedBy  string    // who lets it wait, and "" while nobody does
+	Currency  string    // in which it is paid, ISO 4217; "" for a draft
 	LateYesAt time.Time // when somebody said that it may leave late
 	Figures   record.Figures
 	Awaits    *Awaiting // of a draft that waits for its readings, where that is asked for
@@ -63,7 +68,7 @@ type Message struct {
 }
 
 // Waits reports whether nothing of the message may leave now, although it was sent.
-func (m Heading) Waits() bool { return m.State == Held || m.Late }
+func (m Heading) Waits() bool { return m.State == Held || m.Late || m.PausedBy != "" }
 
 // ForItsTime reports whether the message is held for its own time, not just for the hold.
 func (m Heading) ForItsTime() bool { return m.State == Held && m.Scheduled }
@@ -73,11 +78,13 @@ func (m Heading) Asks(account int64) bool { return m.AskerID != 0 && m.AskerID !
 
 func headingOf(row query.MessagesRow) (Heading, error) {
 	m := Heading{
-		ID: row.ID, State: MessageState(row.State), Title: row.Title, Urgency: row.Urgency, Revision: row.Revision,
+		ID: row.ID, OfDesk: row.Apart == 2,
+		State: MessageState(row.State), Title: row.Title, Urgency: row.Urgency, Revision: row.Revision,
 		Author: row.Author, AuthorID: row.AccountID, Sender: row.Sender, SenderID: row.SentBy.Int64, Assenter: row.Assenter,
 		UpdatedAt: at(row.UpdatedAt), SentAt: at(row.SentAt), LeavesAt: at(row.LeavesAt), Scheduled: row.Scheduled,
 		StoppedAt: at(row.StoppedAt), EndedAt: at(row.EndedAt),
-		Late: row.Late, Restored: at(row.Restored), LateYesAt: at(row.LateYesAt), Figures: figuresOf(row),
+		Late: row.Late, Restored: at(row.Restored), LateYesAt: at(row.LateYesAt), Changed: row.Changed == 1,
+		PausedBy: row.PausedBy, Currency: row.Currency, Figures: figuresOf(row),
 	}
 	if row.AskedRevision == row.Revision {
 		m.AskerID, m.Asker = row.AskedBy.Int64, row.Asker
@@ -96,13 +103,19 @@ func (s *Store) AddDraft(ctx context.Context, account int64, d message.Draft, no
 		return Message{}, err
 	}
 	var id int64
-	err = s.write(ctx, func(q *query.Queries) error {
+	first, as := follows(d)
+	err = s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) error {
 		if id, err = q.NextMessageID(ctx); err != nil {
 			return err
 		}
-		return q.AddMessage(ctx, query.AddMessageParams{
-			ID: id, AccountID: account, Title: d.Title(), Urgency: d.Urgency, Draft: text, Now: millis(now),
+		err := q.AddMessage(ctx, query.AddMessageParams{
+			ID: id, AccountID: account, Title: d.Title(), Urgency: d.Urgency, Draft: text, Follows: first, FollowsAs: as,
+			Now: millis(now),
 		})
+		if err != nil {
+			return err
+		}
+		return keepWords(ctx, q, tx, id, d)
 	})
 	if err != nil {
 		return Message{}, err
@@ -192,7 +205,7 @@ func headingsOf[Row any](rows []Row, as func(Row) query.MessagesRow) ([]Heading,
 }
 
 // idsText writes identifiers as JSON, which one statement takes however many they are.
-func idsText(ids []int64) string {
+func idsText[ID ~int64](ids []ID) string {
 	text, err := json.Marshal(ids)
 	if err != nil || ids == nil {
 		return "[]" // there is nothing in a list of numbers that cannot be written
@@ -227,11 +240,16 @@ func (s *Store) SaveDraft(
 		return 0, err
 	}
 	var next int64
-	err = s.write(ctx, func(q *query.Queries) (err error) {
+	first, as := follows(d)
+	err = s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) (err error) {
 		next, err = q.SaveDraft(ctx, query.SaveDraftParams{
 			ID: id, Revision: revision, Title: d.Title(), Urgency: d.Urgency, Draft: text, UpdatedAt: millis(now),
+			Follows: first, FollowsAs: as,
 		})
 		if err != nil {
+			return err
+		}
+		if err := keepWords(ctx, q, tx, id, d); err != nil {
 			return err
 		}
 		return keepVersion(ctx, q, id, account, text, now)

@@ -58,7 +58,8 @@ type Move struct {
 }
 
 // MoveOn puts recipients of a message on further steps and queues what they get
-// there. A message that was stopped meanwhile is left alone: ErrConflict.
+// there. A message that was stopped meanwhile, and recipients who were moved on, are
+// left alone: ErrConflict.
 func (s *Store) MoveOn(ctx context.Context, message int64, p *plan.Plan, moves []Move, now time.Time) error {
 	var further []prepared
 	var figures record.Figures
@@ -96,6 +97,11 @@ func (s *Store) MoveOn(ctx context.Context, message int64, p *plan.Plan, moves [
 		if err := addDeliveries(ctx, q, tx, message, further, known, now); err != nil {
 			return fmt.Errorf("moving recipients on: %w", err)
 		}
+		for _, c := range channelsOf(deliveriesOf(moves)) {
+			if err := q.AddFact(ctx, query.AddFactParams{Kind: "channel", Value: string(c), MessageID: message}); err != nil {
+				return err
+			}
+		}
 		if err := waitAgain(ctx, q, moves, &figures); err != nil {
 			return err
 		}
@@ -103,11 +109,22 @@ func (s *Store) MoveOn(ctx context.Context, message int64, p *plan.Plan, moves [
 	})
 }
 
+func deliveriesOf(moves []Move) (list []plan.Delivery) {
+	for _, m := range moves {
+		list = append(list, m.Deliveries...)
+	}
+	return list
+}
+
 func moveRecipient(ctx context.Context, q *query.Queries, m Move) error {
 	if m.Step == 0 {
 		return q.Exhaust(ctx, m.Recipient)
 	}
-	return q.SetStep(ctx, query.SetStepParams{ID: m.Recipient, Step: int64(m.Step), Why: m.Why})
+	n, err := q.SetStep(ctx, query.SetStepParams{ID: m.Recipient, Step: int64(m.Step), Why: m.Why})
+	if err == nil && n == 0 {
+		err = ErrConflict // somebody else moved them on
+	}
+	return err
 }
 
 // waitAgain lets recipients wait who get something further.

@@ -82,11 +82,15 @@ func (s *Store) Sending(ctx context.Context, id int64) (plan.Fixed, error) {
 	if err != nil {
 		return plan.Fixed{}, found(err)
 	}
-	var f plan.Fixed
-	if err := json.Unmarshal([]byte(row.Settings), &f); err != nil {
+	f, err := fixedOf(row)
+	if err != nil {
 		return f, fmt.Errorf("reading what message %d was sent with: %w", id, err)
 	}
 	return f, nil
+}
+
+func fixedOf(row query.SendingRow) (f plan.Fixed, err error) {
+	return f, json.Unmarshal([]byte(row.Settings), &f)
 }
 
 // Organisation returns the settings, or ErrNotFound before there are any.

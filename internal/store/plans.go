@@ -54,6 +54,7 @@ func (s *Store) Hold(
 			err = errors.Join(err, s.clearPlan(context.WithoutCancel(ctx), id))
 		}
 	}()
+	atOnce := p.AtOnce(r)
 	figures, err := s.writePlan(ctx, id, r, p, now)
 	if errors.Is(err, ErrInUse) { // the draft was deleted meanwhile
 		return ErrConflict
@@ -61,11 +62,12 @@ func (s *Store) Hold(
 	if err != nil {
 		return err
 	}
-	return s.write(ctx, func(q *query.Queries) error {
+	return s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) error {
 		n, err := q.HoldMessage(ctx, query.HoldMessageParams{
 			ID: id, Revision: revision, SentBy: nullID(by.Sender), YesBy: nullID(by.Assenter), SentAt: millis(now),
 			LeavesAt:  millis(leaves),
-			Scheduled: leaves.After(p.Settings.Leaves),
+			Scheduled: leaves.After(p.Settings.Leaves), ExpiresAt: millisOf(p.Draft.Until), Currency: p.Settings.Currency,
+			Job: int64(p.Draft.Question.For()),
 		})
 		if err != nil {
 			return err
@@ -79,9 +81,27 @@ func (s *Store) Hold(
 		if err := keepSending(ctx, q, id, p.Settings); err != nil {
 			return err
 		}
-		return errors.Join(addFigures(ctx, q, id, figures),
+		unit := p.Draft.Audience.Writing(r, p.Settings.Reach)
+		if err := keepFacts(ctx, q, id, p.Draft.Audience, channelsOf(p.Deliveries), unit); err != nil {
+			return err
+		}
+		return errors.Join(keepWords(ctx, q, tx, id, p.Draft), addFigures(ctx, q, id, figures), setAtOnce(ctx, q, id, atOnce),
 			q.SetMovesOn(ctx, query.SetMovesOnParams{ID: id, MovesOn: flag(movesOn(p))}))
 	})
+}
+
+func setAtOnce(ctx context.Context, q *query.Queries, message int64, t plan.Total) error {
+	return q.SetAtOnce(ctx, query.SetAtOnceParams{MessageID: message, Deliveries: int64(t.Deliveries), Cost: t.Cost})
+}
+
+// AtOnce is what a message would have come to with every channel at once. It is nothing
+// for a message that was sent before that was kept.
+func (s *Store) AtOnce(ctx context.Context, message int64) (plan.Total, error) {
+	row, err := s.read().AtOnce(ctx, message)
+	if errors.Is(err, sql.ErrNoRows) {
+		return plan.Total{}, nil
+	}
+	return plan.Total{Deliveries: int(row.AtOnce), Cost: row.AtOnceCost}, err
 }
 
 func (s *Store) isDraft(ctx context.Context, id, revision int64) error {
@@ -140,20 +160,18 @@ func (s *Store) writeRecipients(ctx context.Context, id int64, r *roster.Roster,
 	for some := range slices.Chunk(p.Recipients, chunk) {
 		rows := make([][]any, len(some))
 		for i, rec := range some {
-			person := r.At(rec.Person)
-			rows[i] = []any{
-				nil, id, personID(person), person.Name(), person.Language, rec.Copy, rec.Step, p.Explain(r, rec),
-				record.Waiting,
+			row, err := recipientRow(id, r, p, rec)
+			if err != nil {
+				return nil, err
 			}
+			rows[i] = row
 		}
 		err := s.writeRows(ctx, func(q *query.Queries, tx *sql.Tx) error {
 			last, err := q.LastIDs(ctx)
 			for i := range rows {
 				rows[i][0] = last.Recipient + int64(i) + 1
 			}
-			return errors.Join(err, insert(
-				ctx, tx, "recipients (id, message_id, person_id, name, language, copy, step, why, outcome)", rows,
-			))
+			return errors.Join(err, insert(ctx, tx, recipientsTable, rows))
 		})
 		if err != nil {
 			return nil, err
@@ -165,7 +183,42 @@ func (s *Store) writeRecipients(ctx context.Context, id int64, r *roster.Roster,
 	return ids, nil
 }
 
+// asideText is JSON, or "" when no address was put aside.
+func asideText(list []plan.Aside) (string, error) {
+	if len(list) == 0 {
+		return "", nil
+	}
+	text, err := json.Marshal(list)
+	return string(text), err
+}
+
+const (
+	recipientsTable = "recipients (id, message_id, person_id, name, language, copy, step, why, outcome, aside)"
+	leftOutTable    = "left_out (message_id, person_id, name, reason, detail)"
+)
+
+// recipientRow is a recipient's row, without its identifier.
+func recipientRow(message int64, r *roster.Roster, p *plan.Plan, rec plan.Recipient) ([]any, error) {
+	person := r.At(rec.Person)
+	aside, err := asideText(p.Aside(r, rec))
+	return []any{
+		nil, message, personID(person), person.Name(), person.Language, rec.Copy, rec.Step, p.Explain(r, rec),
+		record.Waiting, aside,
+	}, err
+}
+
 func (s *Store) writeLeftOut(ctx context.Context, id int64, r *roster.Roster, p *plan.Plan) error {
+	for some := range slices.Chunk(leftOutRows(id, r, p), chunk) {
+		err := s.writeRows(ctx, func(_ *query.Queries, tx *sql.Tx) error { return insert(ctx, tx, leftOutTable, some) })
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// leftOutRows are those of everybody who gets nothing, and of the dependents who are told.
+func leftOutRows(id int64, r *roster.Roster, p *plan.Plan) [][]any {
 	rows := make([][]any, 0, len(p.LeftOut)+len(p.Told))
 	add := func(at int, reason plan.Reason, detail string) {
 		person := r.At(at)
@@ -177,15 +230,7 @@ func (s *Store) writeLeftOut(ctx context.Context, id int64, r *roster.Roster, p 
 	for _, t := range p.Told {
 		add(t.Person, plan.GuardiansTold, p.Through(r, t))
 	}
-	for some := range slices.Chunk(rows, chunk) {
-		err := s.writeRows(ctx, func(_ *query.Queries, tx *sql.Tx) error {
-			return insert(ctx, tx, "left_out (message_id, person_id, name, reason, detail)", some)
-		})
-		if err != nil {
-			return err
-		}
-	}
-	return nil
+	return rows
 }
 
 // prepared is a delivery that is about to be written, with what it says.
@@ -385,5 +430,5 @@ func clearSome(ctx context.Context, q *query.Queries, id int64) (cleared int64, 
 	}); err != nil || cleared > 0 {
 		return cleared, err
 	}
-	return 0, errors.Join(q.ClearFigures(ctx, id), q.ClearSending(ctx, id))
+	return 0, errors.Join(q.ClearFigures(ctx, id), q.ClearSending(ctx, id), q.DropFacts(ctx, id))
 }

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"time"
 
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/phone"
@@ -78,8 +79,32 @@ func (s *Store) Recipients(ctx context.Context, m Heading, w Wanted) (list []Rec
 	if err != nil {
 		return nil, 0, err
 	}
+	list, err = s.withDeliveries(ctx, rows, m.Waits())
+	return list, int(n), err
+}
+
+// RecipientsAfter lists what became of a message for those after one of them, in the
+// order in which they were planned.
+func (s *Store) RecipientsAfter(ctx context.Context, m Heading, after int64, count int) ([]RecipientRecord, error) {
+	rows, err := s.read().RecipientsAfter(ctx, query.RecipientsAfterParams{
+		MessageID: m.ID, After: after, Count: int64(count),
+	})
+	if err != nil {
+		return nil, err
+	}
+	list := make([]query.RecipientsPageRow, len(rows))
+	for i, r := range rows {
+		list[i] = query.RecipientsPageRow(r)
+	}
+	return s.withDeliveries(ctx, list, m.Waits())
+}
+
+// withDeliveries are recipients with what became of their deliveries.
+func (s *Store) withDeliveries(
+	ctx context.Context, rows []query.RecipientsPageRow, held bool,
+) ([]RecipientRecord, error) {
 	ids, place := make([]int64, len(rows)), map[int64]int{}
-	list = make([]RecipientRecord, len(rows))
+	list := make([]RecipientRecord, len(rows))
 	for i, r := range rows {
 		ids[i], place[r.ID] = r.ID, i
 		list[i] = RecipientRecord{
@@ -87,7 +112,7 @@ func (s *Store) Recipients(ctx context.Context, m Heading, w Wanted) (list []Rec
 			Why: r.Why, Outcome: r.Outcome,
 		}
 	}
-	return list, int(n), s.addDeliveriesTo(ctx, list, place, ids, m.Waits())
+	return list, s.addDeliveriesTo(ctx, list, place, ids, held)
 }
 
 func (s *Store) addDeliveriesTo(
@@ -176,16 +201,6 @@ func (s *Store) Languages(ctx context.Context, id int64) ([]plan.LanguageCount, 
 	return list, err
 }
 
-// CopyReaders are the people of the roster who got a message in a copy.
-func (s *Store) CopyReaders(ctx context.Context, id int64, language string) ([]roster.PersonID, error) {
-	ids, err := s.read().CopyReaders(ctx, query.CopyReadersParams{MessageID: id, Copy: language})
-	list := make([]roster.PersonID, len(ids))
-	for i, person := range ids {
-		list[i] = roster.PersonID(person)
-	}
-	return list, err
-}
-
 // Steps counts the recipients of a message by the step that reaches them.
 func (s *Store) Steps(ctx context.Context, id int64) (map[int]int, error) {
 	rows, err := s.read().CountSteps(ctx, id)
@@ -219,4 +234,32 @@ func (s *Store) Deliveries(ctx context.Context, id int64) ([]DeliveryRecord, err
 		}
 	}
 	return list, nil
+}
+
+// Moments are how many deliveries of a message came how far in which tenth of a second.
+func (s *Store) Moments(ctx context.Context, id int64) ([]record.Moment, error) {
+	rows, err := s.read().Moments(ctx, id)
+	list := make([]record.Moment, len(rows))
+	for i, row := range rows {
+		list[i] = record.Moment{
+			At: time.UnixMilli(row.Tenth * 100).UTC(), Channel: row.Channel, What: record.What(row.What),
+			Count: int(row.Deliveries),
+		}
+	}
+	return list, err
+}
+
+// ReachedAfter are how long after a message was free to leave its recipients were
+// reached, the soonest first.
+func (s *Store) ReachedAfter(ctx context.Context, id int64) ([]time.Duration, error) {
+	released, err := s.read().ReleasedAt(ctx, id)
+	if err != nil {
+		return nil, found(err)
+	}
+	rows, err := s.read().ReachedAts(ctx, id)
+	list := make([]time.Duration, len(rows))
+	for i, ms := range rows {
+		list[i] = max(0, time.Duration(ms-released)*time.Millisecond)
+	}
+	return list, err
 }

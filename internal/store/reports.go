@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -99,7 +98,8 @@ func addReports(
 			continue // the same report twice at once
 		}
 		known[n], order = t, append(order, n)
-		values = append(values, []any{row.ID, t.report.Key, t.report.State, t.report.Detail, millis(t.report.OccurredAt)})
+		values = append(values, []any{row.ID, t.report.Key, t.report.State, t.report.Detail, millis(t.report.OccurredAt),
+			t.report.Code})
 	}
 	if len(values) == 0 {
 		return nil, byID, nil
@@ -147,9 +147,11 @@ func movedBy(kept []*taking, rows map[int64]query.DeliveriesByKeyRow) (moved []*
 }
 
 // moveAll is one statement for all rows; sqlc does not read UPDATE … FROM.
-const moveAll = `UPDATE deliveries SET state = moved.state, detail = moved.detail, updated_at = moved.at FROM (
+const moveAll = `UPDATE deliveries SET state = moved.state, detail = moved.detail, updated_at = moved.at, handed_at = min(handed_at, moved.at),
+	arrived_at = CASE WHEN moved.arrived AND arrived_at = 0 THEN moved.at ELSE arrived_at END FROM (
 	SELECT json_extract(value, '$[0]') AS id, json_extract(value, '$[1]') AS state,
-		json_extract(value, '$[2]') AS detail, json_extract(value, '$[3]') AS at FROM json_each(?)
+		json_extract(value, '$[2]') AS detail, json_extract(value, '$[3]') AS at,
+		json_extract(value, '$[4]') AS arrived FROM json_each(?)
 ) AS moved WHERE deliveries.id = moved.id`
 
 // moveDeliveries sets the rows of deliveries that reports moved on; of several for
@@ -160,7 +162,7 @@ func (s *Store) moveDeliveries(ctx context.Context, tx *sql.Tx, moved []*taking)
 	}
 	last := map[int64][]any{}
 	for _, t := range moved {
-		last[t.id] = []any{t.id, t.report.State, t.report.Detail, millis(t.report.OccurredAt)}
+		last[t.id] = []any{t.id, t.report.State, t.report.Detail, millis(t.report.OccurredAt), t.report.State.Reached()}
 	}
 	rows, err := json.Marshal(slices.Collect(maps.Values(last)))
 	if err != nil {
@@ -232,18 +234,7 @@ func (s *Store) learnGood(ctx context.Context, q *query.Queries, as arrival, add
 
 // learnFromReport keeps what a report that tells of no arrival teaches.
 func (s *Store) learnFromReport(ctx context.Context, q *query.Queries, t *taking) error {
-	gones := int64(0)
-	if t.report.Via == delivery.ViaMail && t.report.Gone {
-		var err error
-		gones, err = q.CountGone(ctx, query.CountGoneParams{Channel: t.channel, Value: t.address})
-		if errors.Is(err, sql.ErrNoRows) {
-			return nil // the address stands on the roster no more
-		}
-		if err != nil {
-			return err
-		}
-	}
-	health, known := t.report.Health(int(gones))
+	health, known := t.report.Health()
 	if !known {
 		return nil
 	}

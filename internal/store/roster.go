@@ -5,6 +5,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -94,7 +95,7 @@ func (s *Store) patch(ctx context.Context, ids []int64) error {
 	if err != nil {
 		return err
 	}
-	if err := connected(ctx, q, people); err != nil {
+	if err := marked(ctx, q, people); err != nil {
 		return err
 	}
 	p := roster.Patch{People: people, Groups: map[roster.PersonID][]roster.GroupID{}}
@@ -208,7 +209,12 @@ func loadPeople(ctx context.Context, q *query.Queries) ([]roster.Person, error) 
 	if err != nil {
 		return nil, err
 	}
-	return people, connected(ctx, q, people)
+	return people, marked(ctx, q, people)
+}
+
+// marked marks addresses by what is kept beside the roster.
+func marked(ctx context.Context, q *query.Queries, people []roster.Person) error {
+	return errors.Join(connected(ctx, q, people), stopped(ctx, q, people))
 }
 
 // peopleOf puts people and their addresses together.
@@ -311,6 +317,7 @@ func loadGroups(ctx context.Context, q *query.Queries) ([]roster.Group, error) {
 			Archived: g.Archived,
 			Identity: roster.Identity{Name: g.SenderName, Number: g.SenderNumber, Caller: g.CallerNumber},
 			Starts:   moment(g.StartsAt), Ends: moment(g.EndsAt), Closed: moment(g.ClosedAt), Place: g.Place,
+			Reference: g.Reference,
 		}
 		if err := ruleForm.read(g.Rule, &groups[i].Rule); err != nil {
 			return nil, fmt.Errorf("reading the rule of %s: %w", g.Name, err)
@@ -382,6 +389,7 @@ func setGroup(ctx context.Context, q *query.Queries, g roster.Group) error {
 		Rule:       rule,
 		SenderName: g.Identity.Name, SenderNumber: g.Identity.Number, CallerNumber: g.Identity.Caller,
 		StartsAt: millisOf(g.Starts), EndsAt: millisOf(g.Ends), ClosedAt: millisOf(g.Closed), Place: g.Place,
+		Reference: g.Reference,
 	})
 	if err != nil {
 		return err

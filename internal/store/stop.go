@@ -38,8 +38,13 @@ func (s *Store) Stop(ctx context.Context, id int64, by string, now time.Time) (d
 	return false, s.stopHere(rest, id, "stopped by "+by, now)
 }
 
-// stopHere stops what is left of a stopped message and not leased, some at a time.
+// stopHere stops what is left of a stopped message and not leased.
 func (s *Store) stopHere(ctx context.Context, id int64, detail string, now time.Time) error {
+	return s.endHere(ctx, id, delivery.Stopped, detail, now)
+}
+
+// endHere gives what is left of a message and not leased its last state, some at a time.
+func (s *Store) endHere(ctx context.Context, id int64, state delivery.State, detail string, now time.Time) error {
 	for {
 		left := 0
 		err := s.write(ctx, func(q *query.Queries) error {
@@ -50,9 +55,10 @@ func (s *Store) stopHere(ctx context.Context, id int64, detail string, now time.
 			left = len(rows)
 			ids, moves := make([]int64, left), make([]move, left)
 			for i, row := range rows {
-				ids[i], moves[i] = row.ID, move{row.ID, id, row.State, delivery.Stopped, row.Cost}
+				ids[i], moves[i] = row.ID, move{row.ID, id, row.State, state, row.Cost}
 			}
-			if err := setStopped(ctx, q, ids, detail, now); err != nil {
+			err = q.SetAside(ctx, query.SetAsideParams{State: state, Detail: detail, Now: millis(now), Ids: idsText(ids)})
+			if err != nil {
 				return err
 			}
 			return follow(ctx, q, moves, millis(now))

@@ -54,7 +54,7 @@ func held(t *testing.T, s *store.Store, d message.Draft, leaves time.Time) (stor
 	require.NoError(t, err)
 	r, err := s.Roster(ctx)
 	require.NoError(t, err)
-	p := plan.Make(r, d, plan.Settings{Fixed: plan.Fixed{Language: "en"}})
+	p := plan.Make(r, d, plan.Settings{Fixed: plan.Fixed{Language: "en"}, Leaves: leaves})
 	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, leaves))
 	m, err = s.Message(ctx, m.ID)
 	require.NoError(t, err)
@@ -234,7 +234,8 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 	m, err := s.AddDraft(ctx, 1, d, now)
 	require.NoError(t, err)
 	p := plan.Make(r, d, plan.Settings{
-		Fixed: plan.Fixed{Language: "en", Identity: roster.Identity{Number: "+447700900110"}},
+		Leaves: now,
+		Fixed:  plan.Fixed{Language: "en", Identity: roster.Identity{Number: "+447700900110"}},
 	})
 	require.NoError(t, s.Hold(ctx, m.ID, m.Revision, store.Senders{Sender: 1}, r, p, now, now))
 	_, err = s.Release(ctx, now)
@@ -258,7 +259,7 @@ func TestATextConversationKeepsItsNumber(t *testing.T) {
 
 func TestADatabaseOfANewerVersionIsRefused(t *testing.T) {
 	folder := testkit.Folder(t, "", nil)
-	db, err := sql.Open("sqlite", filepath.Join(folder, store.FileName))
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(folder, store.FileName)+"?_pragma=busy_timeout(10000)")
 	require.NoError(t, err)
 	_, err = db.Exec("INSERT INTO goose_db_version (version_id, is_applied) VALUES (99, 1)")
 	require.NoError(t, errors.Join(err, db.Close()))
@@ -310,6 +311,29 @@ func TestAForgedReturnDoesNotKillAnAddress(t *testing.T) {
 	assert.Equal(t, roster.Dead, healthOf(t, s, 0), "three different emails came back")
 }
 
+// Three deliveries in a row that failed for good make an address dead, one that arrived
+// in between ends the row.
+func TestAnAddressThatFailsThreeTimesInARow(t *testing.T) {
+	s := open(t, "Id,Name,Email\n1,Ana,ana@example.org\n")
+	fails := func() {
+		h := store.Handover{Leased: sentTo(t, s, 1).As(delivery.Failed, "mailbox full"), Blames: true}
+		_, err := s.Finish(ctx, 1, []store.Handover{h}, now)
+		require.NoError(t, err)
+	}
+	fails()
+	fails()
+	assert.NotEqual(t, roster.Dead, healthOf(t, s, 0))
+	_, err := s.TakeReport(ctx, delivery.Report{
+		Via: delivery.ViaMail, DeliveryKey: sentTo(t, s, 1).Key, Key: "r", State: delivery.Arrived, OccurredAt: now,
+	}, now)
+	require.NoError(t, err)
+	fails()
+	fails()
+	assert.NotEqual(t, roster.Dead, healthOf(t, s, 0), "two since it last worked")
+	fails()
+	assert.Equal(t, roster.Dead, healthOf(t, s, 0))
+}
+
 // A report moves deliveries of the channels of its way, and no others.
 func TestReportsMoveDeliveriesOfTheirChannel(t *testing.T) {
 	s := open(t, "Id,Name,Email\n1,Ana,ana@example.org\n")
@@ -339,4 +363,40 @@ func TestOnlyWhatIsAboutTheAddressIsLearnt(t *testing.T) {
 		assert.Equal(t, map[bool]roster.Health{true: roster.Failing, false: roster.Untried}[blames], healthOf(t, again, 0))
 		require.NoError(t, again.Close())
 	}
+}
+
+// Whoever is tried on a further step by two at once is tried once.
+func TestARecipientMovesOnOnce(t *testing.T) {
+	s := open(t, "Id,Name,Email,Mobile\n1,Ana,ana@example.org,07700 900001\n")
+	m, p := held(t, s, draft(audience.Part{Kind: audience.ByPerson, Person: 1}), now)
+	_, err := s.Release(ctx, now)
+	require.NoError(t, err)
+	h := store.Handover{Leased: lease(t, s, roster.Email, now, 1)[0].As(delivery.Failed, "no such mailbox")}
+	_, err = s.Finish(ctx, 1, []store.Handover{h}, now)
+	require.NoError(t, err)
+	missed, err := s.Missed(ctx, m.ID)
+	require.NoError(t, err)
+	require.Len(t, missed, 1)
+	moves := []store.Move{{Recipient: missed[0].ID, Step: 2, Why: "next", Deliveries: p.Deliveries}}
+	require.NoError(t, s.MoveOn(ctx, m.ID, p, moves, now))
+	require.ErrorIs(t, s.MoveOn(ctx, m.ID, p, moves, now), store.ErrConflict)
+	list, err := s.Deliveries(ctx, m.ID)
+	require.NoError(t, err)
+	assert.Len(t, list, 2)
+}
+
+// What a carrier has that never reports may be at its address: a correction goes there.
+func TestAChainKnowsWhatMayHaveArrived(t *testing.T) {
+	s := open(t, "Id,Name,Email\n1,Ana,ana@example.org\n2,Bo,bo@example.org\n")
+	sentTo(t, s, 1)
+	first := headingOf(t, s, 1).ID
+	c, err := s.Chain(ctx, first, 0)
+	require.NoError(t, err)
+	ana := c.People[1]
+	assert.False(t, ana.Reached)
+	assert.True(t, ana.Waiting)
+	assert.Equal(t, []roster.Channel{roster.Email}, ana.Channels)
+	got, err := s.WhoGot(ctx, first, "")
+	require.NoError(t, err)
+	assert.Equal(t, []roster.PersonID{1}, got.People)
 }

@@ -60,11 +60,31 @@ var quickHash = sync.OnceValues(func() (string, error) {
 	return password.Hash(Password, PasswordCost)
 })
 
+// newest is an empty database in the newest form. Making one takes longer than most tests.
+var newest = sync.OnceValues(func() ([]byte, error) {
+	folder, err := os.MkdirTemp("", "newest-*")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(folder) //nolint:errcheck // it is a temporary one
+	s, err := store.Open(folder)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.Close(); err != nil {
+		return nil, err
+	}
+	return os.ReadFile(filepath.Join(folder, store.FileName))
+})
+
 // Folder makes a data folder with an organisation without a hold, the test
 // account and a roster.
 func Folder(t testing.TB, csv string, change func(*store.Organisation)) string {
 	t.Helper()
 	folder := t.TempDir()
+	empty, err := newest()
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(folder, store.FileName), empty, 0o600))
 	s, err := store.Open(folder)
 	require.NoError(t, err)
 	defer func() { require.NoError(t, s.Close()) }()

@@ -4,8 +4,11 @@
 package typeset
 
 import (
+	"bytes"
 	"cmp"
 	"fmt"
+	"io"
+	"math"
 	"slices"
 	"strings"
 
@@ -22,10 +25,9 @@ import (
 
 // An A4 page (ISO 216) in points, and what stays empty at its edges.
 const (
-	pageWidth, pageHeight = 595.28, 841.89
-	edge                  = 64.0
-	width                 = pageWidth - 2*edge
-	leading               = 1.42 // of the size of the letters
+	short, long = 595.28, 841.89
+	edge        = 64.0
+	leading     = 1.42 // of the size of the letters
 )
 
 // slant is how far italics lean.
@@ -38,11 +40,19 @@ type Document struct {
 	shapes    shapes
 	tag       string // BCP 47
 	language  language.Language
-	direction di.Direction // of that language
-	pages     []string     // content
+	direction di.Direction  // of that language
+	whole     *bytes.Buffer // the file, unless it is written elsewhere
+	tree      int           // the object of all pages
+	resources int           // that of their fonts and pictures
+	pages     []int         // their objects
 	pictures  map[string]picture
 	page      strings.Builder
+	wide      float64 // of a page, in points
+	high      float64
+	margin    float64 // at its edges
 	y         float64 // of the lower edge of what stands on the page
+	foot      string  // of each page
+	table     *Table  // whose rows are set
 
 	segmenter shaping.Segmenter
 	// A shaper keeps what it knows of a font, whatever its weight: one for each.
@@ -60,11 +70,25 @@ type Style struct {
 
 // New begins a document in a language (BCP 47).
 func New(f *Fonts, tag string) *Document {
-	return &Document{
+	whole := &bytes.Buffer{}
+	d := NewTo(whole, f, tag)
+	d.whole = whole
+	return d
+}
+
+// NewTo begins a document that is written page by page.
+func NewTo(out io.Writer, f *Fonts, tag string) *Document {
+	d := &Document{
 		faces: faces{fonts: f, known: map[faceKey]*font.Face{}}, shapes: shapes{places: map[glyph]place{}}, tag: tag,
 		language: language.NewLanguage(tag), direction: directionOf(tag), pictures: map[string]picture{},
+		wide: short, high: long, margin: edge, objects: objects{out: out},
 	}
+	d.tree, d.resources = d.objects.reserve(), d.objects.reserve()
+	return d
 }
+
+// width is that of the text.
+func (d *Document) width() float64 { return d.wide - 2*d.margin }
 
 // Speak sets what follows in a language (BCP 47).
 func (d *Document) Speak(tag string) {
@@ -73,16 +97,13 @@ func (d *Document) Speak(tag string) {
 
 // NewPage goes on on another page.
 func (d *Document) NewPage() {
-	if d.page.Len() > 0 {
-		d.pages = append(d.pages, d.page.String())
-	}
-	d.page.Reset()
-	d.y = pageHeight - edge
+	d.endPage()
+	d.y = d.high - d.margin
 }
 
 // down leaves room for a height, on the next page if need be.
 func (d *Document) down(height float64) {
-	if d.y-height < edge {
+	if d.y-height < d.margin {
 		d.NewPage()
 	}
 	d.y -= height
@@ -92,21 +113,21 @@ func (d *Document) down(height float64) {
 func (d *Document) Space(height float64) { d.y -= height }
 
 // GoTo goes on at a distance from the top of the page, in points.
-func (d *Document) GoTo(fromTop float64) { d.y = pageHeight - fromTop }
+func (d *Document) GoTo(fromTop float64) { d.y = d.high - fromTop }
 
 // GoBelow goes on at a distance from the top of the page, or further down.
-func (d *Document) GoBelow(fromTop float64) { d.y = min(d.y, pageHeight-fromTop) }
+func (d *Document) GoBelow(fromTop float64) { d.y = min(d.y, d.high-fromTop) }
 
 // Rule draws a line over the width of the text.
 func (d *Document) Rule() {
-	fmt.Fprintf(&d.page, "0.8 G 0.7 w %.2f %.2f m %.2f %.2f l S\n", edge, d.y, edge+width, d.y)
+	fmt.Fprintf(&d.page, "0.8 G 0.7 w %.2f %.2f m %.2f %.2f l S\n", d.margin, d.y, d.margin+d.width(), d.y)
 }
 
 // Dots are a line to write on.
 func (d *Document) Dots(length float64) {
-	x := edge
+	x := d.margin
 	if d.direction == di.DirectionRTL {
-		x = edge + width - length
+		x += d.width() - length
 	}
 	fmt.Fprintf(&d.page, "0.6 G 0.6 w [1 2] 0 d %.2f %.2f m %.2f %.2f l S [] 0 d\n", x, d.y, x+length, d.y)
 }
@@ -164,17 +185,34 @@ func (d *Document) lines(runs []rich.Run, dir di.Direction, s Style) {
 		d.down(s.Size * leading)
 		return
 	}
-	words, outputs, slants := d.shape(runs, dir, s)
+	for _, l := range d.wrap(runs, dir, s, d.width()-s.Indent) {
+		d.down(s.Size * leading)
+		d.set(l, s, box{d.margin + s.Indent, d.width() - 2*s.Indent})
+	}
+}
+
+// line is a line of a text, and what it was made from.
+type line struct {
+	shaped shaping.Line
+	words  []rune
+	italic []bool
+	dir    di.Direction
+}
+
+// wrap breaks text into lines that are no longer than a width.
+func (d *Document) wrap(runs []rich.Run, dir di.Direction, s Style, width float64) []line {
+	words, outputs, italic := d.shape(runs, dir, s)
 	if d.faces.err != nil {
-		return
+		return nil
 	}
 	wrapped, _ := d.wrapper.WrapParagraphF(
-		shaping.WrapConfig{Direction: dir}, fixed.Int26_6((width-s.Indent)*64), words, shaping.NewSliceIterator(outputs),
+		shaping.WrapConfig{Direction: dir}, fixed.Int26_6(width*64), words, shaping.NewSliceIterator(outputs),
 	)
-	for _, l := range wrapped {
-		d.down(s.Size * leading)
-		d.set(l, words, dir, s, slants)
+	list := make([]line, len(wrapped))
+	for i, l := range wrapped {
+		list[i] = line{slices.Clone(l), words, italic, dir}
 	}
+	return list
 }
 
 // shape chooses the glyphs of runs, and tells which characters are italic.
@@ -210,42 +248,79 @@ func (d *Document) shape(
 	return words, outputs, italic
 }
 
+// box is where a line stands across the page.
+type box struct{ x, width float64 }
+
 // set draws one line at d.y.
-func (d *Document) set(line shaping.Line, words []rune, dir di.Direction, s Style, italic []bool) {
-	slices.SortFunc(line, func(a, b shaping.Output) int { return cmp.Compare(a.VisualIndex, b.VisualIndex) })
+func (d *Document) set(l line, s Style, in box) { d.draw(&d.page, l, s, in, d.y) }
+
+// draw writes the operators that draw one line.
+func (d *Document) draw(page *strings.Builder, l line, s Style, in box, y float64) {
+	slices.SortFunc(l.shaped, func(a, b shaping.Output) int { return cmp.Compare(a.VisualIndex, b.VisualIndex) })
 	total := 0.0
-	for _, run := range line {
+	for _, run := range l.shaped {
 		total += points(run.Advance)
 	}
-	x := edge + s.Indent
+	dir, x := l.dir, in.x
 	if s.Block {
 		dir = d.direction
 	}
 	if (dir == di.DirectionRTL) != s.ToEnd {
-		x = edge + width - s.Indent - total
+		x += in.width - total
 	}
-	fmt.Fprintf(&d.page, "%s g BT\n", map[bool]string{true: "0.4", false: "0"}[s.Grey])
-	baseline := d.y + s.Size*(leading-1)
-	for _, run := range line {
+	fmt.Fprintf(page, "%s g BT\n", map[bool]string{true: "0.4", false: "0"}[s.Grey])
+	baseline := y + s.Size*(leading-1)
+	for _, run := range l.shaped {
 		// What is copied or read aloud is the text, not the shapes of its letters.
-		fmt.Fprintf(&d.page, "/Span << /ActualText %s >> BDC\n", text(
-			string(words[run.Runes.Offset:run.Runes.Offset+run.Runes.Count]),
+		fmt.Fprintf(page, "/Span << /ActualText %s >> BDC\n", text(
+			string(l.words[run.Runes.Offset:run.Runes.Offset+run.Runes.Count]),
 		))
-		for _, g := range run.Glyphs {
-			at := d.shapes.place(glyph{run.Face, g.GlyphID})
-			lean := 0.0
-			if italic[g.TextIndex()] {
-				lean = slant
-			}
-			fmt.Fprintf(
-				&d.page, "/F%d %.1f Tf 1 0 %.1f 1 %.2f %.2f Tm <%02X> Tj\n", at.font, s.Size, lean, x+points(g.XOffset),
-				baseline+points(g.YOffset), at.code,
-			)
-			x += points(g.Advance)
-		}
-		d.page.WriteString("EMC\n")
+		x = d.glyphs(page, run, l.italic, s.Size, x, baseline)
+		page.WriteString("EMC\n")
 	}
-	d.page.WriteString("ET\n")
+	page.WriteString("ET\n")
+}
+
+// drift is how far a glyph may stand from its place, in points, before it is moved.
+const drift = 0.02
+
+// glyphs draws those of a run and returns where the next one stands. As long as each
+// follows the one before, one operator draws them all (ISO 32000-1 §9.4.3, TJ).
+func (d *Document) glyphs(
+	page *strings.Builder, run shaping.Output, italic []bool, size, x, baseline float64,
+) float64 {
+	type pen struct {
+		font    int
+		lean, y float64
+	}
+	var now pen
+	at, open := 0.0, false // where the reader's pen is
+	for _, g := range run.Glyphs {
+		shape := d.shapes.place(glyph{run.Face, g.GlyphID})
+		next := pen{shape.font, 0, baseline + points(g.YOffset)}
+		if italic[g.TextIndex()] {
+			next.lean = slant
+		}
+		want := x + points(g.XOffset)
+		if !open || next != now {
+			if open {
+				page.WriteString(">] TJ\n")
+			}
+			fmt.Fprintf(page, "/F%d %.1f Tf 1 0 %.1f 1 %.2f %.2f Tm [<", next.font, size, next.lean, want, next.y)
+			now, at, open = next, want, true
+		} else if math.Abs(want-at) > drift {
+			back := math.Round((at - want) * 1000 / size)
+			fmt.Fprintf(page, ">%.0f<", back)
+			at -= back * size / 1000
+		}
+		hexByte(page, shape.code)
+		at += shape.width * size / 1000
+		x += points(g.Advance)
+	}
+	if open {
+		page.WriteString(">] TJ\n")
+	}
+	return x
 }
 
 func points(v fixed.Int26_6) float64 { return float64(v) / 64 }
@@ -289,7 +364,7 @@ func (d *Document) list(n rich.Node, indent float64) {
 
 // bullet stands beside the first line of an item, which has to follow at once.
 func (d *Document) bullet(mark string, item rich.Node, indent float64) {
-	if d.y-BodySize*leading < edge {
+	if d.y-BodySize*leading < d.margin {
 		d.NewPage()
 	}
 	dir := di.DirectionLTR

@@ -3,7 +3,10 @@ package typeset
 import (
 	"bytes"
 	"compress/zlib"
+	"errors"
 	"fmt"
+	"io"
+	"math"
 	"slices"
 	"strings"
 	"unicode/utf16"
@@ -12,24 +15,34 @@ import (
 	"github.com/go-text/typesetting/font/opentype"
 )
 
-// objects writes the objects of a PDF file (ISO 32000-1 §7.5).
+// objects writes the objects of a PDF file (ISO 32000-1 §7.5), one after the other.
 type objects struct {
-	buf     bytes.Buffer // begins with the header
-	offsets []int        // by number, from 1; 0 while reserved only
+	out     io.Writer
+	at      int   // how many bytes were written
+	offsets []int // by number, from 1; 0 while reserved only
+	err     error // the first one
+}
+
+func (o *objects) write(text string) {
+	if o.err != nil {
+		return
+	}
+	n, err := io.WriteString(o.out, text)
+	o.at, o.err = o.at+n, err
 }
 
 // reserve gives the number of an object that is written later.
 func (o *objects) reserve() int {
-	if o.buf.Len() == 0 {
-		o.buf.WriteString("%PDF-1.7\n%\xe2\xe3\xcf\xd3\n")
+	if o.at == 0 {
+		o.write("%PDF-1.7\n%\xe2\xe3\xcf\xd3\n")
 	}
 	o.offsets = append(o.offsets, 0)
 	return len(o.offsets)
 }
 
 func (o *objects) put(number int, body string) {
-	o.offsets[number-1] = o.buf.Len()
-	fmt.Fprintf(&o.buf, "%d 0 obj\n%s\nendobj\n", number, body)
+	o.offsets[number-1] = o.at
+	o.write(fmt.Sprintf("%d 0 obj\n%s\nendobj\n", number, body))
 }
 
 func (o *objects) add(body string) int {
@@ -51,18 +64,17 @@ func (o *objects) rawStream(dict string, content []byte) int {
 	return o.add(fmt.Sprintf("<< %s /Length %d >>\nstream\n%s\nendstream", dict, len(content), content))
 }
 
-// finish writes what leads to the objects and returns the file.
-func (o *objects) finish(root, info int) []byte {
-	start := o.buf.Len()
-	fmt.Fprintf(&o.buf, "xref\n0 %d\n0000000000 65535 f \n", len(o.offsets)+1)
+// finish writes what leads to the objects.
+func (o *objects) finish(root, info int) error {
+	start := o.at
+	o.write(fmt.Sprintf("xref\n0 %d\n0000000000 65535 f \n", len(o.offsets)+1))
 	for _, offset := range o.offsets {
-		fmt.Fprintf(&o.buf, "%010d 00000 n \n", offset)
+		o.write(fmt.Sprintf("%010d 00000 n \n", offset))
 	}
-	fmt.Fprintf(
-		&o.buf, "trailer\n<< /Size %d /Root %d 0 R /Info %d 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(o.offsets)+1, root, info,
-		start,
-	)
-	return o.buf.Bytes()
+	o.write(fmt.Sprintf(
+		"trailer\n<< /Size %d /Root %d 0 R /Info %d 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(o.offsets)+1, root, info, start,
+	))
+	return o.err
 }
 
 // text writes a text string (ISO 32000-1 §7.9.2.2): UTF-16 with its mark.
@@ -70,9 +82,17 @@ func text(s string) string {
 	var b strings.Builder
 	b.WriteString("<FEFF")
 	for _, unit := range utf16.Encode([]rune(s)) {
-		fmt.Fprintf(&b, "%04X", unit)
+		hexByte(&b, int(unit>>8))
+		hexByte(&b, int(unit&0xff))
 	}
 	return b.String() + ">"
+}
+
+// hexByte writes two hexadecimal digits.
+func hexByte(b *strings.Builder, v int) {
+	const digits = "0123456789ABCDEF"
+	b.WriteByte(digits[v>>4])
+	b.WriteByte(digits[v&15])
 }
 
 // glyph is a shape of a face.
@@ -83,8 +103,12 @@ type glyph struct {
 
 // place is where a glyph stands in the fonts of the file: a Type 3 font (ISO
 // 32000-1 §9.6.5) has shapes for up to 256 codes. Shapes rather than font
-// programs, because the weight of a variable font is worked out here.
-type place struct{ font, code int }
+// programs, because the weight of a variable font is worked out here. The width is
+// in thousandths of the size.
+type place struct {
+	font, code int
+	width      float64
+}
 
 type shapes struct {
 	glyphs []glyph // in the order of their places
@@ -97,10 +121,15 @@ func (t *shapes) place(g glyph) place {
 	if at, known := t.places[g]; known {
 		return at
 	}
-	at := place{len(t.glyphs) / codes, len(t.glyphs) % codes}
+	at := place{len(t.glyphs) / codes, len(t.glyphs) % codes, g.width()}
 	t.places[g] = at
 	t.glyphs = append(t.glyphs, g)
 	return at
+}
+
+// width is how far a glyph leads, in thousandths of the size, as the file says it.
+func (g glyph) width() float64 {
+	return math.Round(float64(g.face.HorizontalAdvance(g.id))*10000/float64(g.face.Upem())) / 10
 }
 
 // write adds the fonts and returns the resources that name them.
@@ -119,7 +148,7 @@ func (t *shapes) font(o *objects, some []glyph) int {
 	var shapes, names, widths strings.Builder
 	for code, g := range some {
 		scale := 1000 / float32(g.face.Upem())
-		width := g.face.HorizontalAdvance(g.id) * scale
+		width := g.width()
 		shape := o.stream("", []byte(fmt.Sprintf("%.1f 0 d0\n", width)+outline(g, scale)))
 		fmt.Fprintf(&shapes, "/g%d %d 0 R ", code, shape)
 		fmt.Fprintf(&names, "/g%d ", code)
@@ -160,9 +189,15 @@ func outline(g glyph, scale float32) string {
 
 // Finish writes the document as a PDF file (ISO 32000-1) with a title.
 func (d *Document) Finish(title string) ([]byte, error) {
-	d.NewPage()
+	err := d.End(title)
+	return d.whole.Bytes(), err
+}
+
+// End completes a document with a title.
+func (d *Document) End(title string) error {
+	d.endPage()
 	if d.faces.err != nil {
-		return nil, d.faces.err
+		return d.faces.err
 	}
 	o := &d.objects
 	resources := "<< " + d.shapes.write(o) + " /XObject << "
@@ -171,16 +206,30 @@ func (d *Document) Finish(title string) ([]byte, error) {
 			resources += fmt.Sprintf("/P%d %d 0 R ", p.object, p.object)
 		}
 	}
-	resources += ">> >>"
-	tree := o.reserve()
+	o.put(d.resources, resources+">> >>")
 	var pages strings.Builder
-	for _, content := range d.pages {
-		page := o.add(fmt.Sprintf("<< /Type /Page /Parent %d 0 R /MediaBox [0 0 %.2f %.2f] /Resources %s /Contents %d 0 R >>",
-			tree, pageWidth, pageHeight, resources, o.stream("", []byte(content))))
+	for _, page := range d.pages {
 		fmt.Fprintf(&pages, "%d 0 R ", page)
 	}
-	o.put(tree, fmt.Sprintf("<< /Type /Pages /Kids [%s] /Count %d >>", pages.String(), len(d.pages)))
-	root := o.add(fmt.Sprintf("<< /Type /Catalog /Pages %d 0 R /Lang %s >>", tree, text(d.tag)))
+	o.put(d.tree, fmt.Sprintf("<< /Type /Pages /Kids [%s] /Count %d >>", pages.String(), len(d.pages)))
+	root := o.add(fmt.Sprintf("<< /Type /Catalog /Pages %d 0 R /Lang %s >>", d.tree, text(d.tag)))
 	info := o.add(fmt.Sprintf("<< /Title %s /Producer %s >>", text(title), text("Upper Lantern")))
-	return o.finish(root, info), nil
+	return o.finish(root, info)
+}
+
+// Err is the first thing that went wrong, in fonts or in writing.
+func (d *Document) Err() error { return errors.Join(d.faces.err, d.objects.err) }
+
+// endPage writes the page that was set; an empty one is none.
+func (d *Document) endPage() {
+	if d.page.Len() == 0 {
+		return
+	}
+	d.setFoot()
+	content := d.objects.stream("", []byte(d.page.String()))
+	d.pages = append(d.pages, d.objects.add(fmt.Sprintf(
+		"<< /Type /Page /Parent %d 0 R /MediaBox [0 0 %.2f %.2f] /Resources %d 0 R /Contents %d 0 R >>", d.tree, d.wide, d.high,
+		d.resources, content,
+	)))
+	d.page.Reset()
 }

@@ -33,14 +33,14 @@ func (d *Document) picture(n rich.Node) {
 		return
 	}
 	const perInch = 96.0 // pixels, as browsers show them
-	w := min(float64(p.width)*72/perInch, width)
+	w := min(float64(p.width)*72/perInch, d.width())
 	h := w * float64(p.height) / float64(p.width)
-	if most := pageHeight - 2*edge; h > most {
+	if most := d.high - 2*d.margin; h > most {
 		w, h = w*most/h, most
 	}
 	d.Space(5)
 	d.down(h)
-	fmt.Fprintf(&d.page, "q %.2f 0 0 %.2f %.2f %.2f cm /P%d Do Q\n", w, h, edge, d.y, p.object)
+	fmt.Fprintf(&d.page, "q %.2f 0 0 %.2f %.2f %.2f cm /P%d Do Q\n", w, h, d.margin, d.y, p.object)
 	d.Space(5)
 }
 

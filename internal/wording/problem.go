@@ -22,6 +22,7 @@ var problems = map[plan.ProblemCode]struct {
 	plan.NobodyLeft:    {"The parts come to nobody: there is no one in them, or everybody is left out again.", nil},
 	plan.NobodyReached: {"Nobody can be reached this way: see who gets nothing, and why.", nil},
 	plan.NothingToSay:  {"There is nothing to send yet. Write the message.", nil},
+	plan.HalfQuestion:  {"The question needs at least two answers, each with words and without fields.", nil},
 	plan.NotYours:      {"Your account may not write as %s.", []string{"as"}},
 	plan.NotAllowed:    {"Your account may not write emergencies.", nil},
 	plan.NoReason:      {"Say why it is an emergency; it stands in the record.", nil},
@@ -49,6 +50,8 @@ var problems = map[plan.ProblemCode]struct {
 	plan.Clash:         {"%s goes to %s of these people too, on %s.", []string{"title", "count", "at"}},
 	plan.PastTime:      {"%s is past; it leaves as soon as the hold is over.", []string{"at"}},
 	plan.TwiceTime:     {"Clocks are put back that night: %s comes twice, and one of them is meant (%s).", []string{"time", "zone"}},
+	plan.SomeExpire:    {"%s wait longer than until %s, after which nothing is to leave.", []string{"deliveries", "at"}},
+	plan.NeverLeaves:   {"Nothing is free to leave before %s, after which nothing is to leave.", []string{"at"}},
 	plan.AtNight:       {"It begins to leave at night, at %s.", []string{"time"}},
 	plan.PublicHoliday: {"It leaves on a public holiday: %s.", []string{"name"}},
 	plan.CopyDoubtful:  {"The %s copy has %s that nobody has read.", []string{"language", "doubtful"}},
@@ -117,6 +120,8 @@ func saidOf(p plan.Problem, name string, n int, s plan.Settings) string {
 		return attachment.Size(int64(n))
 	case p.Code == plan.PushTooLarge && name == "bytes":
 		return plan.Count(n, "byte", "bytes")
+	case p.Code == plan.SomeExpire && name == "deliveries":
+		return plan.Count(n, "delivery would have to", "deliveries would have to")
 	case p.Code == plan.FilesUnseen && name == "files" && n == 1:
 		return "file"
 	case p.Code == plan.FilesUnseen && name == "files":

@@ -1,4 +1,5 @@
-// Shows what is pushed to this device, and says so to whoever sent it.
+// Shows what is pushed to this device, and says so to whoever sent it. Lets a personal page
+// that is kept here open without a network.
 
 const report = (data, state) =>
   data.report
@@ -22,20 +23,73 @@ self.addEventListener('push', (event) => {
     silent: Boolean(data.quiet),
     requireInteraction: !data.quiet,
     icon: '/lantern.svg',
-    data: { link: data.link, report: data.report },
+    actions: (data.choices ?? []).map((title, i) => ({ action: String(i + 1), title })),
+    data: { link: data.link, report: data.report, answer: data.answer },
   })
   const marked = data.badge && navigator.setAppBadge ? navigator.setAppBadge() : undefined
   event.waitUntil(Promise.all([shown.then(() => report(data, 'arrived')), marked]))
 })
 
+const kept = 'own'
+const here = '/own/' // under which it is kept which page is whose
+
+self.addEventListener('message', (event) => {
+  if (event.data.forget) event.waitUntil(caches.delete(kept))
+  if (event.data.keep) event.waitUntil(keep(event.data.keep, event.data.own))
+})
+
+async function keep(paths, own) {
+  const cache = await caches.open(kept)
+  const old = (await cache.keys()).filter((k) => new URL(k.url).pathname.startsWith('/assets/'))
+  await cache.addAll(paths)
+  await cache.put(here, new Response(own))
+  await Promise.all(old.filter((k) => !paths.includes(new URL(k.url).pathname)).map((k) => cache.delete(k)))
+}
+
+self.addEventListener('fetch', (event) => {
+  const { method, url } = event.request
+  const { origin, pathname } = new URL(url)
+  if (method !== 'GET' || origin !== location.origin) return
+  if (pathname.startsWith('/assets/')) event.respondWith(keptOrFresh(event.request))
+  else if (/^(\/api)?\/own\/[^/]+$/.test(pathname)) event.respondWith(freshOrKept(event.request))
+})
+
+async function keptOrFresh(request) {
+  return (await caches.match(request, { cacheName: kept })) ?? fetch(request)
+}
+
+async function freshOrKept(request) {
+  const cache = await caches.open(kept)
+  const isKept =
+    (await (await cache.match(here))?.text()) === new URL(request.url).pathname.replace('/api', '')
+  try {
+    const fresh = await fetch(request)
+    if (isKept && fresh.ok) await cache.put(request, fresh.clone())
+    return fresh
+  } catch (problem) {
+    const last = await cache.match(request)
+    if (!last) throw problem
+    const headers = new Headers(last.headers)
+    headers.set('x-kept', '1')
+    return new Response(last.body, { headers })
+  }
+}
+
+/** The page that is kept here; nothing if there is none. */
+async function ownPage() {
+  return (await caches.match(here, { cacheName: kept }))?.text()
+}
+
 self.addEventListener('notificationclick', (event) => {
   const { data } = event.notification
+  const answers = event.action ? `${data.answer}?say=${event.action}` : data.answer
+  const opens = event.action ? answers : data.link || answers
   event.notification.close()
   event.waitUntil(
     Promise.all([
       report(data, 'opened'),
       navigator.clearAppBadge ? navigator.clearAppBadge() : undefined,
-      data.link ? self.clients.openWindow(data.link) : undefined,
+      opens ? self.clients.openWindow(opens) : ownPage().then((own) => own && self.clients.openWindow(own)),
     ]),
   )
 })

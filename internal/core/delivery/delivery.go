@@ -33,6 +33,15 @@ const (
 // States lists every state from the first to the last.
 var States = []State{Held, Queued, Retrying, Undecided, Carrier, Expired, Failed, Stopped, Arrived, Opened, Answered}
 
+var stateWords = map[State]string{
+	Held: "on hold", Queued: "about to leave", Retrying: "failed for now", Undecided: "not known if it left",
+	Carrier: "with the carrier", Expired: "too late", Failed: "failed for good", Stopped: "stopped", Arrived: "arrived",
+	Opened: "opened", Answered: "answered",
+}
+
+// Words says a state the way the interface does.
+func (s State) Words() string { return stateWords[s] }
+
 // rank orders states: a report only ever moves a delivery up. A failure can
 // still be followed by an arrival, since some carriers give up too early, but
 // nothing that arrived can fail any more.
@@ -71,6 +80,10 @@ type Delivery struct {
 
 // Reached reports whether the delivery got to its address.
 func (s State) Reached() bool { return rank[s] >= rank[Arrived] }
+
+// MayBeThere reports whether the delivery is at its address, or may be for all that is
+// known: some carriers never report.
+func (s State) MayBeThere() bool { return s == Undecided || s == Carrier || s.Reached() }
 
 // Waiting reports whether nothing final is known yet.
 func (s State) Waiting() bool { return rank[s] <= rank[Carrier] }
@@ -124,6 +137,19 @@ func Health(s State, gone bool) (health roster.Health, known bool) {
 	return "", false
 }
 
+// failuresUntilDead is how many deliveries in a row must fail for good at an address
+// before nothing is sent to it any more.
+const failuresUntilDead = 3
+
+// Worn is what so many deliveries in a row that failed for good make of an address. A
+// call that nobody takes says nothing of the number.
+func Worn(c roster.Channel, failures int) roster.Health {
+	if c != roster.Voice && failures >= failuresUntilDead {
+		return roster.Dead
+	}
+	return roster.Failing
+}
+
 // Retry policy: growing waits, jittered so that a carrier that comes back is
 // not met by everything at once.
 const (
@@ -133,17 +159,36 @@ const (
 	GiveUpAfter = 24 * time.Hour
 )
 
+// waits are the first and the longest wait for what a carrier says with a code, by its
+// subject and detail (RFC 3463 §3.3, §3.8).
+var waits = map[string][2]time.Duration{
+	"2.1": {15 * time.Minute, 2 * time.Hour}, // the mailbox is switched off
+	"2.2": {15 * time.Minute, 2 * time.Hour}, // the mailbox is full
+	"7":   {5 * time.Minute, time.Hour},      // security or policy: greylisting says so
+}
+
 // Wait is the time until the next try after the given number of failed
 // attempts (1 or more). Jitter, 0 to 1, takes away up to half of it.
-func Wait(attempts int, jitter float64) time.Duration {
-	wait := float64(firstWait) * math.Pow(2, float64(max(attempts, 1)-1))
-	wait = min(wait, float64(longestWait))
-	return time.Duration(wait * (1 - jitter/2))
+func Wait(attempts int, jitter float64) time.Duration { return WaitFor("", attempts, jitter) }
+
+// WaitFor is Wait for what was said with an enhanced status code (RFC 3463), or "".
+func WaitFor(code string, attempts int, jitter float64) time.Duration {
+	first, longest := firstWait, longestWait
+	_, rest, _ := strings.Cut(code, ".")
+	subject, _, _ := strings.Cut(rest, ".")
+	for _, kind := range []string{subject, rest} {
+		if of, known := waits[kind]; known {
+			first, longest = of[0], of[1]
+		}
+	}
+	wait := float64(first) * math.Pow(2, float64(max(attempts, 1)-1))
+	return time.Duration(min(wait, float64(longest)) * (1 - jitter/2))
 }
 
 // Failure is a hand-over that a carrier did not take.
 type Failure struct {
 	Permanent bool      // the carrier will never take it
+	Code      string    // what the carrier said, RFC 3463, or ""
 	Attempts  int       // including this one
 	QueuedAt  time.Time // when the delivery was first free to leave
 	// RetryAfter is how long the carrier asks to wait, at least.
@@ -156,7 +201,7 @@ func (f Failure) Next(now time.Time, jitter float64) (state State, due time.Time
 	if f.Permanent {
 		return Failed, now
 	}
-	due = now.Add(max(Wait(f.Attempts, jitter), f.RetryAfter))
+	due = now.Add(max(WaitFor(f.Code, f.Attempts, jitter), f.RetryAfter))
 	if due.Sub(f.QueuedAt) > GiveUpAfter {
 		return Expired, now
 	}
@@ -186,14 +231,26 @@ func (v Via) Speaks(c roster.Channel) bool {
 	return false
 }
 
+// ViaOf is the way by which reports about a channel come; "" of none.
+func ViaOf(c roster.Channel) Via {
+	for _, v := range []Via{ViaMail, ViaGateway, ViaDevice} {
+		if v.Speaks(c) {
+			return v
+		}
+	}
+	return ""
+}
+
 // Report is what a carrier says about a delivery after it took it.
 type Report struct {
 	Via         Via
 	DeliveryKey string // the idempotency key of the hand-over
 	Key         string // the carrier's own, the same when it reports twice
 	State       State
+	Code        string // an enhanced status code (RFC 3463), if it gives one
 	Detail      string
-	Gone        bool // there is no such address
+	Gone        bool   // there is no such address
+	Pressed     string // a key during a call; "" for none
 	OccurredAt  time.Time
 }
 
@@ -201,6 +258,7 @@ type Report struct {
 const (
 	LongestKey    = 200 // characters of either key
 	longestDetail = 300
+	longestCode   = 20
 	oldestReport  = 30 * 24 * time.Hour
 )
 
@@ -210,6 +268,9 @@ func (r Report) Bounded(now time.Time) Report {
 	if r.OccurredAt.After(now) || now.Sub(r.OccurredAt) > oldestReport {
 		r.OccurredAt = now
 	}
+	if len(r.Code) > longestCode {
+		r.Code = ""
+	}
 	r.Detail = strings.Join(strings.Fields(r.Detail), " ")
 	if detail := []rune(r.Detail); len(detail) > longestDetail {
 		r.Detail = string(detail[:longestDetail-1]) + "…"
@@ -217,16 +278,11 @@ func (r Report) Bounded(now time.Time) Report {
 	return r
 }
 
-// gonesUntilDead is how many different emails must come back from an address that
-// is said not to exist before nothing is sent to it any more.
-const gonesUntilDead = 3
-
 // Health is what a report teaches about the address. A failure that is heard from
 // a returned email alone can be forged by whoever was forwarded one: it makes the
-// address doubtful, and dead only when gones, the different emails that came back
-// from it as gone, this one among them, are several.
-func (r Report) Health(gones int) (health roster.Health, known bool) {
-	if r.Via == ViaMail && r.State == Failed && gones < gonesUntilDead {
+// address doubtful, and no more than that.
+func (r Report) Health() (health roster.Health, known bool) {
+	if r.Via == ViaMail && r.State == Failed {
 		return roster.Failing, true
 	}
 	return Health(r.State, r.Gone)

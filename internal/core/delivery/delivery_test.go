@@ -70,6 +70,11 @@ func TestFailureNext(t *testing.T) {
 	}{
 		{"refused for good", delivery.Failure{Permanent: true, Attempts: 1, QueuedAt: queued}, queued, delivery.Failed, 0},
 		{"tried again", delivery.Failure{Attempts: 2, QueuedAt: queued}, queued.Add(time.Minute), delivery.Retrying, 10 * time.Second},
+		{"a full mailbox", delivery.Failure{Attempts: 1, Code: "4.2.2", QueuedAt: queued}, queued.Add(time.Minute), delivery.Retrying, 15 * time.Minute},
+		{"a mailbox that stays full", delivery.Failure{Attempts: 9, Code: "4.2.2", QueuedAt: queued}, queued.Add(time.Minute), delivery.Retrying, 2 * time.Hour},
+		{"greylisting", delivery.Failure{Attempts: 2, Code: "4.7.1", QueuedAt: queued}, queued.Add(time.Minute), delivery.Retrying, 10 * time.Minute},
+		{"another code", delivery.Failure{Attempts: 1, Code: "4.4.2", QueuedAt: queued}, queued.Add(time.Minute), delivery.Retrying, 5 * time.Second},
+		{"what is no code", delivery.Failure{Attempts: 1, Code: "7", QueuedAt: queued}, queued.Add(time.Minute), delivery.Retrying, 5 * time.Second},
 		{"given up after a day", delivery.Failure{Attempts: 90, QueuedAt: queued}, queued.Add(23*time.Hour + 50*time.Minute), delivery.Expired, 0},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -113,17 +118,21 @@ func TestReportsAreBounded(t *testing.T) {
 	assert.NotContains(t, long, "\n")
 }
 
-func TestWhatAReturnTeaches(t *testing.T) {
+func TestWhatAReportTeaches(t *testing.T) {
 	gone := delivery.Report{Via: delivery.ViaMail, State: delivery.Failed, Gone: true}
-	for gones, want := range map[int]roster.Health{1: roster.Failing, 2: roster.Failing, 3: roster.Dead} {
-		health, known := gone.Health(gones)
-		assert.True(t, known)
-		assert.Equal(t, want, health, gones)
-	}
+	health, known := gone.Health()
+	assert.True(t, known)
+	assert.Equal(t, roster.Failing, health, "a returned email alone may be forged")
 	gone.Via = delivery.ViaGateway
-	health, _ := gone.Health(0)
+	health, _ = gone.Health()
 	assert.Equal(t, roster.Dead, health, "a signed report is believed")
-	full := delivery.Report{Via: delivery.ViaMail, State: delivery.Failed}
-	health, _ = full.Health(0)
-	assert.Equal(t, roster.Failing, health)
+}
+
+func TestThreeFailuresInARow(t *testing.T) {
+	for failures, want := range map[int]roster.Health{
+		1: roster.Failing, 2: roster.Failing, 3: roster.Dead, 4: roster.Dead,
+	} {
+		assert.Equal(t, want, delivery.Worn(roster.Email, failures), failures)
+	}
+	assert.Equal(t, roster.Failing, delivery.Worn(roster.Voice, 9), "a call that nobody takes says nothing of the number")
 }

@@ -16,14 +16,14 @@ const groupSeparators = ";>|"
 // Group brings a typed group into the form that is kept, or refuses it with the
 // reason.
 func (x Reader) Group(g *roster.Group) error {
-	g.Name, g.Place = Name(g.Name), Name(g.Place)
+	g.Name, g.Place, g.Reference = Name(g.Name), Name(g.Place), Name(g.Reference)
 	switch {
 	case g.Name == "" && !g.Unnamed:
-		return errors.New("the group needs a name")
+		return fmt.Errorf("the %s needs a name", noun(g))
 	case len([]rune(g.Name)) > LongestName:
 		return fmt.Errorf("the name has more than %d characters", LongestName)
 	case strings.ContainsAny(g.Name, groupSeparators):
-		return fmt.Errorf("a group's name cannot hold %s: they separate groups in roster files", strings.Join(
+		return fmt.Errorf("the name of a %s cannot hold %s: they separate groups in roster files", noun(g), strings.Join(
 			strings.Split(groupSeparators, ""), " ",
 		))
 	case g.Starts != nil && g.Ends != nil && g.Ends.Before(*g.Starts):
@@ -39,6 +39,14 @@ func (x Reader) Group(g *roster.Group) error {
 		return err
 	}
 	return x.rule(g)
+}
+
+// noun is what a group is called in a sentence.
+func noun(g *roster.Group) string {
+	if g.Kind == roster.Job {
+		return "job"
+	}
+	return "group"
 }
 
 func (x Reader) numbers(g *roster.Group) error {

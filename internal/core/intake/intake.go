@@ -68,7 +68,7 @@ type Proposal struct {
 	// Units are names that the file has for units which there are not.
 	Units []string
 	// Questions are to be answered before it is loaded.
-	Questions []Question
+	Questions []FileQuestion
 	markLeft  bool
 }
 
@@ -151,8 +151,8 @@ const (
 	StatusQuestion QuestionKind = "status"
 )
 
-// Question is what a person has to say before a file is loaded.
-type Question struct {
+// FileQuestion is what a person has to say before a file is loaded.
+type FileQuestion struct {
 	Kind   QuestionKind `json:"kind" enum:"dates,status"`
 	Column string       `json:"column"`
 	Value  string       `json:"value" doc:"A date that can be read both ways, or a word of status in lower case"`
@@ -208,7 +208,7 @@ func (b *builder) findOrders() {
 		}
 		if !certain && order == "" {
 			order = DayFirst
-			b.ask(Question{Kind: DateQuestion, Column: b.heading(i), Value: example})
+			b.ask(FileQuestion{Kind: DateQuestion, Column: b.heading(i), Value: example})
 		}
 		b.orders[i] = order
 	}
@@ -221,9 +221,9 @@ func (b *builder) holdsDates(c Column) bool {
 }
 
 // ask adds a question, or counts one more row to it.
-func (b *builder) ask(q Question) {
+func (b *builder) ask(q FileQuestion) {
 	p := b.proposal
-	at := slices.IndexFunc(p.Questions, func(o Question) bool {
+	at := slices.IndexFunc(p.Questions, func(o FileQuestion) bool {
 		return o.Kind == q.Kind && o.Column == q.Column && (o.Value == q.Value || q.Kind == DateQuestion)
 	})
 	if at < 0 {

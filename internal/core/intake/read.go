@@ -177,7 +177,7 @@ func (b *builder) status(column int, cell string) roster.Status {
 	if s, ok := b.Reading.Statuses[word]; ok {
 		return s
 	}
-	b.ask(Question{Kind: StatusQuestion, Column: b.heading(column), Value: word})
+	b.ask(FileQuestion{Kind: StatusQuestion, Column: b.heading(column), Value: word})
 	return ""
 }
 

@@ -69,11 +69,12 @@ const (
 	Text      Face = "text"
 	Call      Face = "call"
 	Push      Face = "push"
+	Question  Face = "question"
 	Signature Face = "signature"
 )
 
 // Faces lists them all.
-var Faces = []Face{Subject, Email, Text, Call, Push, Signature}
+var Faces = []Face{Subject, Email, Text, Call, Push, Question, Signature}
 
 // Written is what a message says and how its unit signs.
 type Written struct {
@@ -125,6 +126,7 @@ func Put(w Written, say Say) Written {
 	if w.Push.Own {
 		w.Push.Title, w.Push.Body = p.plain(Push, w.Push.Title), p.plain(Push, w.Push.Body)
 	}
+	w.Question = w.Question.Map(func(words string) string { return p.plain(Question, words) })
 	w.Signature.Prefix = p.plain(Signature, w.Signature.Prefix)
 	w.Signature.Footer = p.plain(Signature, w.Signature.Footer)
 	return w

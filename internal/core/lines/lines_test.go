@@ -187,3 +187,20 @@ func TestTargetsAreCleaned(t *testing.T) {
 		assert.Equal(t, want, CleanTarget(text))
 	}
 }
+
+// The answers of a question are lines; what is said of them goes back to their place.
+func TestTheAnswersOfAQuestionAreLines(t *testing.T) {
+	w := Written{Language: "en", Content: message.Content{Subject: "Safe?", Question: &message.Question{
+		Choices: []message.FixedAnswer{{Words: "I am safe", Means: message.Counts}, {Words: "2"}}, Filled: "Thank you.",
+	}}}
+	var said []string
+	for _, l := range Cut(w) {
+		said = append(said, l.Text)
+	}
+	assert.Equal(t, []string{"Safe?", "I am safe", "Thank you."}, said)
+	put := Put(w, func(_ Face, l Line) (string, bool) { return "[" + l.Text + "]", true })
+	assert.Equal(t, "[I am safe]", put.Question.Choices[0].Words)
+	assert.Equal(t, message.Counts, put.Question.Choices[0].Means)
+	assert.Equal(t, "[Thank you.]", put.Question.Filled)
+	assert.Equal(t, "I am safe", w.Question.Choices[0].Words, "the original is not touched")
+}

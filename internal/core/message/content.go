@@ -18,9 +18,9 @@ const AskPrefix = "ask:"
 // Blanks are the names of the places that are to be filled, in order, each once.
 func (d Content) Blanks() []string {
 	var names []string
-	for _, text := range []string{
+	for _, text := range append([]string{
 		d.Subject, d.Email.Plain(), d.Text, d.Voice.Text, d.Push.Title, d.Push.Body, d.Push.Link,
-	} {
+	}, d.Question.words()...) {
 		for _, m := range blank.FindAllStringSubmatch(text, -1) {
 			if name := strings.ToLower(m[1]); !slices.Contains(names, name) {
 				names = append(names, name)
@@ -45,7 +45,7 @@ func (d Content) FillBlanks(values map[string]string) Content {
 	for _, text := range []*string{&d.Subject, &d.Text, &d.Voice.Text, &d.Push.Title, &d.Push.Body, &d.Push.Link} {
 		*text = fill(*text)
 	}
-	d.Email = d.Email.Map(fill)
+	d.Email, d.Question = d.Email.Map(fill), d.Question.Map(fill)
 	return d
 }
 

@@ -36,6 +36,8 @@ type Content struct {
 	Text    string            `json:"text" words:"the text" doc:"The text to send when ownText is set"`
 	Voice   Voice             `json:"voice,omitzero" words:"the call"`
 	Push    Push              `json:"push,omitzero" words:"the push"`
+	// Question is nil for a message that asks nothing.
+	Question *Question `json:"question,omitempty" words:"the question" doc:"With fixed answers"`
 }
 
 // Routing is whom a message is for and how it goes out. The zero value is addressed
@@ -47,6 +49,8 @@ type Routing struct {
 	From roster.Identity `json:"from,omitzero" words:"the sender" doc:"Instead of what the rule of their groups gives"`
 	// ReplyTo is "" while replies come back to the organisation's mailbox.
 	ReplyTo string `json:"replyTo,omitempty" words:"where replies go" maxLength:"254" doc:"The mailbox to which replies to the email go, if it is the sender's own"`
+	// Desk is 0 where the rule says to which desk answers come.
+	Desk int64 `json:"desk,omitempty" words:"where replies go" minimum:"0" doc:"To which desk answers come, if not by the rule"`
 	// Steps are nil while the organisation's default for the urgency applies.
 	Steps     precedence.Steps `json:"steps,omitempty" words:"the steps"`
 	FirstOnly bool             `json:"firstOnly" words:"the steps" doc:"Use only the first usable address of each channel"`
@@ -56,10 +60,14 @@ type Routing struct {
 	Spare    bool       `json:"spare,omitempty" words:"who is spared" doc:"Leave out those whom a routine message takes over the organisation's weekly limit"`
 	SendAt   *time.Time `json:"sendAt,omitempty" words:"the time" doc:"When it may leave; absent means now"`
 	// Times are when single channels may leave, where that is not SendAt.
-	Times  map[roster.Channel]time.Time `json:"times,omitempty" words:"the time"`
-	Spread int                          `json:"spread,omitempty" words:"the time" minimum:"0" maximum:"1440" doc:"Over how many minutes it is spread evenly"`
-	Copies Copies                       `json:"copies,omitzero" words:"the copies"`
-	Reason string                       `json:"reason,omitempty" words:"the reason" maxLength:"500" doc:"Why it is an emergency, for the record"`
+	Times map[roster.Channel]time.Time `json:"times,omitempty" words:"the time"`
+	// Until is nil for what may leave however late.
+	Until  *time.Time `json:"until,omitempty" words:"the time" doc:"What has not left by then does not leave any more"`
+	Spread int        `json:"spread,omitempty" words:"the time" minimum:"0" maximum:"1440" doc:"Over how many minutes it is spread evenly"`
+	Copies Copies     `json:"copies,omitzero" words:"the copies"`
+	// Follows is nil for a message that stands by itself.
+	Follows *Follows `json:"follows,omitempty" words:"what it follows"`
+	Reason  string   `json:"reason,omitempty" words:"the reason" maxLength:"500" doc:"Why it is an emergency, for the record"`
 	// Practice keeps an emergency among the organisation's testers.
 	Practice bool `json:"practice,omitempty" words:"the exercise" doc:"An exercise: it goes to the organisation's testers only, marked as one"`
 }
@@ -76,6 +84,9 @@ func Empty() Draft {
 		Urgency: roster.Routine, Audience: audience.Audience{Parts: []audience.Part{}, Receivers: audience.Guardians},
 	}}
 }
+
+// Over reports whether nothing of the message may leave any more.
+func (d Routing) Over(now time.Time) bool { return d.Until != nil && !now.Before(*d.Until) }
 
 // LongestSpread is the most minutes over which a message is spread.
 const LongestSpread = 24 * 60
@@ -200,6 +211,9 @@ func (d Content) Cleaned() Content {
 		*text = entry.CleanText(*text)
 	}
 	d.Email = d.Email.Map(entry.CleanText)
+	d.Question = d.Question.Map(func(words string) string {
+		return strings.Join(strings.Fields(entry.CleanText(words)), " ")
+	})
 	return d
 }
 
@@ -226,6 +240,9 @@ func (r Routing) Validate() error {
 	if err := r.Copies.validate(); err != nil {
 		return fmt.Errorf("copies: %w", err)
 	}
+	if err := r.Follows.validate(); err != nil {
+		return fmt.Errorf("follows: %w", err)
+	}
 	for c := range r.Times {
 		if !c.Valid() {
 			return fmt.Errorf("times: %q is not a channel", c)
@@ -240,6 +257,9 @@ func (d Content) Validate() error {
 		return fmt.Errorf("email: %w", err)
 	}
 	if err := d.validateFiles(); err != nil {
+		return err
+	}
+	if err := d.validateQuestion(); err != nil {
 		return err
 	}
 	if s := d.Push.Sound; s != "" && s != Quiet && s != Interrupts {

@@ -108,6 +108,20 @@ func In(wanted ...string) Words {
 	return all[0]
 }
 
+// Accepted are the languages of an Accept-Language header, the one liked best first
+// (RFC 9110 §12.5.4); none of one that cannot be read.
+func Accepted(header string) []string {
+	tags, _, err := language.ParseAcceptLanguage(header)
+	if err != nil {
+		return nil
+	}
+	list := make([]string, len(tags))
+	for i, t := range tags {
+		list[i] = t.String()
+	}
+	return list
+}
+
 // of returns the words of the nearest language, if one is near.
 func of(tag string) (words Words, known bool) {
 	parsed, err := language.Parse(tag)

@@ -158,5 +158,9 @@ func (p *Plan) HTML(d Delivery, src func(hash string) string) string {
 	}
 	render := p.readings[d.reading]
 	render.mark = d.Mark
-	return render.html(p.filler.of(p.Recipients[d.Recipients[0]].Recipient), src)
+	values := nothing
+	if len(d.Recipients) > 0 {
+		values = p.filler.of(p.Recipients[d.Recipients[0]].Recipient)
+	}
+	return render.html(values, src)
 }

@@ -17,12 +17,13 @@ type Fixed struct {
 	Region       string                              `json:"region"`   // whose holidays count, ISO 3166
 	Currency     string                              `json:"currency"` // ISO 4217
 	Rates        Rates                               `json:"rates"`
-	Steps        map[roster.Urgency]precedence.Steps `json:"steps"`       // nil entries mean precedence.Default
-	Identity     roster.Identity                     `json:"identity"`    // under which the organisation writes
-	Mailbox      string                              `json:"mailbox"`     // from which emails come, and to which replies go
-	Own          string                              `json:"own"`         // the sender's own mailbox, or ""
-	Signature    roster.Signature                    `json:"signature"`   // how the writing unit signs
-	NoEmergency  bool                                `json:"noEmergency"` // the sender may not write emergencies
+	Steps        map[roster.Urgency]precedence.Steps `json:"steps"`           // nil entries mean precedence.Default
+	Identity     roster.Identity                     `json:"identity"`        // under which the organisation writes
+	Mailbox      string                              `json:"mailbox"`         // from which emails come, and to which replies go
+	Own          string                              `json:"own"`             // the sender's own mailbox, or ""
+	Signature    roster.Signature                    `json:"signature"`       // how the writing unit signs
+	NoEmergency  bool                                `json:"noEmergency"`     // the sender may not write emergencies
+	Desks        bool                                `json:"desks,omitempty"` // answers come to a desk
 	Sending      Sending                             `json:"sending"`
 	Off          []roster.Channel                    `json:"off,omitempty"` // that nothing carries
 }

@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"slices"
+
 	"upperlantern/internal/core/precedence"
 	"upperlantern/internal/core/roster"
 )
@@ -37,4 +39,13 @@ func (p *Plan) Next(r *roster.Roster, recipient, after int) (step int, deliverie
 		m.quieten(&deliveries[i])
 	}
 	return step, deliveries
+}
+
+// Usable reports whether somebody, by position, has an address that the message may
+// use.
+func (p *Plan) Usable(r *roster.Roster, person int, channel roster.Channel, address string) bool {
+	rules := precedence.Rules{Urgency: p.Draft.Urgency, Steps: p.Steps, Off: p.Settings.Off, Content: p.Draft.Has}
+	return slices.ContainsFunc(r.At(person).Addresses, func(a roster.Address) bool {
+		return a.Channel == channel && a.Value == address && rules.Judge(a) == ""
+	})
 }

@@ -11,6 +11,7 @@ import (
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/field"
+	"upperlantern/internal/core/job"
 	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/money"
@@ -34,8 +35,10 @@ type Settings struct {
 	// Conversation is the number under which somebody's number was last sent a
 	// text, or ""; nil when none ever was.
 	Conversation func(number string) string
-	Copies       []copies.Copy // of the message, in other languages
-	Terms        []copies.Term // of the glossary
+	Busy         map[roster.PersonID]job.Busy // who does another job, or rests after one, of a message that asks for one
+	Copies       []copies.Copy                // of the message, in other languages
+	Chain        *Chain                       // what became of the messages that it follows
+	Terms        []copies.Term                // of the glossary
 	// Doubtful says what is suspicious about a copy; nil examines every line anew.
 	Doubtful copies.Doubtful
 }
@@ -57,6 +60,8 @@ const (
 	AwayOrLeft Reason = "away-or-left"
 	NoGuardian Reason = "no-guardian"
 	Enough     Reason = "enough" // they had as many messages as the organisation sends in a week
+	// Resting is somebody who does another job, or rests after one.
+	Resting Reason = "resting"
 	// GuardiansGetNothing is a dependent whose guardians are to be told and get
 	// nothing either.
 	GuardiansGetNothing Reason = "guardians-get-nothing"
@@ -71,7 +76,7 @@ const (
 // are shown, the ones that an administrator can mend on the roster first.
 var Reasons = []Reason{
 	NoAddress, NoGuardian, GuardiansGetNothing, AllDead, FieldEmpty, OptedOut, NoContent, NoCarrier, NoVoice, Enough,
-	Barred, BeyondScope, AwayOrLeft,
+	Resting, Barred, BeyondScope, AwayOrLeft,
 }
 
 // Delivery is one content to one address, on behalf of one or more recipients.
@@ -98,6 +103,7 @@ type Recipient struct {
 	Deliveries []int  // by index into Plan.Deliveries
 	Overridden bool   // an emergency overrides consent they withheld
 	Wished     bool   // they asked for the channel; Step is where it stands
+	AsBefore   bool   // the channel is that which reached them before
 	Copy       string // the language of the copy that they get; "" for the original
 }
 
@@ -124,6 +130,8 @@ type Plan struct {
 	Recipients []Recipient
 	LeftOut    []LeftOut // by position
 	Told       []Told    // by position; nobody of them is left out or a recipient
+	// Passed is how many recipients a message that follows another one passes over.
+	Passed     int
 	Deliveries []Delivery
 	// Unquiet are the deliveries that leave in quiet hours because it is an emergency.
 	Unquiet int
@@ -148,6 +156,7 @@ func Make(r *roster.Roster, d message.Draft, s Settings) *Plan {
 		Draft: d, Settings: s, Steps: s.StepsFor(d), teller: audience.NewTeller(r, d.Audience),
 		Audience: audience.Resolve(r, d.Audience, roster.Date(leaves.Format(time.DateOnly))),
 	}
+	p.passOver(r)
 	p.readers = map[string]reader{}
 	p.filler = newFiller(r, p)
 	p.prepare()
@@ -281,8 +290,12 @@ func (m *maker) recipient(rec audience.Recipient) {
 		m.leaveOut(rec.Person, Enough, "")
 		return
 	}
+	if _, rests := m.plan.Settings.Busy[person.ID]; rests {
+		m.leaveOut(rec.Person, Resting, "")
+		return
+	}
 	reader := m.reader(person)
-	step, chosen, wished := m.choose(person)
+	step, chosen, wished, before := m.choose(person)
 	if step == 0 {
 		m.leaveOut(rec.Person, m.unreachable(person.Addresses), "")
 		return
@@ -293,7 +306,7 @@ func (m *maker) recipient(rec audience.Recipient) {
 		return
 	}
 	index, own := len(m.plan.Recipients), m.identity(rec)
-	out := Recipient{Recipient: rec, Step: step, Wished: wished}
+	out := Recipient{Recipient: rec, Step: step, Wished: wished, AsBefore: before}
 	for _, a := range chosen {
 		out.Overridden = out.Overridden || a.DeclinesRoutine || a.DeclinesTimely
 		out.Deliveries = append(out.Deliveries, m.deliver(index, step, a, own, *contents.of(a.Channel)))
@@ -315,16 +328,22 @@ func (m *maker) reader(p *roster.Person) reader {
 	return found
 }
 
-// choose asks for a person's own wish before the steps decide.
-func (m *maker) choose(p *roster.Person) (step int, chosen []roster.Address, wished bool) {
+// choose asks how a person was reached before, and for their own wish, before the
+// steps decide.
+func (m *maker) choose(p *roster.Person) (step int, chosen []roster.Address, wished, before bool) {
 	d := m.plan.Draft
+	if channels := m.plan.before(p); len(channels) > 0 {
+		if step, chosen = m.rules.Among(p.Addresses, channels, d.FirstOnly); step > 0 {
+			return step, chosen, false, true
+		}
+	}
 	if !d.Unwished && !m.plan.Settings.Sending.Unwished {
 		if step, chosen = m.rules.Wish(p.Addresses, p.Wish, d.FirstOnly); step > 0 {
-			return step, chosen, true
+			return step, chosen, true, false
 		}
 	}
 	step, chosen = m.rules.Choose(p.Addresses, d.FirstOnly)
-	return step, chosen, false
+	return step, chosen, false, false
 }
 
 func (m *maker) leaveOut(person int, reason Reason, missing field.Name) {

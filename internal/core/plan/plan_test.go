@@ -122,6 +122,25 @@ func TestMakeWorkedExample(t *testing.T) {
 }
 
 // Whoever has only channels that nothing carries gets nothing, and is told apart.
+// What precedence saves is the difference to every channel at once, without wishes.
+func TestWhatPrecedenceSaves(t *testing.T) {
+	r := testRoster(t)
+	outing := everybody(message.Draft{Content: message.Content{Subject: "Outing", Email: rich.Lines("Meet at the lock.")}})
+	p := plan.Make(r, outing, settings)
+	atOnce := p.AtOnce(r)
+	assert.Equal(t, 8, atOnce.Deliveries, "Ana would get a text and a call as well, and Bo a call")
+	var planned plan.Total
+	for _, d := range p.Deliveries {
+		planned.Deliveries, planned.Cost = planned.Deliveries+1, planned.Cost+d.Cost
+	}
+	assert.Equal(t, plan.Total{Deliveries: 3, Cost: 3800 + 2*6500}, atOnce.Saving(planned))
+	assert.Equal(t, plan.Total{}, planned.Saving(atOnce), "what was tried later can use up all of it")
+
+	outing.Urgency = roster.Emergency
+	p = plan.Make(r, outing, settings)
+	assert.Equal(t, len(p.Deliveries), p.AtOnce(r).Deliveries, "an emergency uses everything at once")
+}
+
 func TestChannelsThatNothingCarries(t *testing.T) {
 	r := testRoster(t)
 	off := settings

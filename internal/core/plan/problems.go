@@ -38,6 +38,8 @@ const (
 	NoTesters     ProblemCode = "no-testers"
 	PushTooLarge  ProblemCode = "push-too-large" // bytes, people, most
 	NoLink        ProblemCode = "push-link"      // link
+	NeverLeaves   ProblemCode = "never-leaves"   // at
+	HalfQuestion  ProblemCode = "half-question"
 )
 
 // What is only to be looked at again, the heaviest first.
@@ -53,6 +55,7 @@ const (
 	Clash         ProblemCode = "clash"         // title, people, at
 	PastTime      ProblemCode = "past-time"     // at
 	TwiceTime     ProblemCode = "twice-time"    // at
+	SomeExpire    ProblemCode = "some-expire"   // deliveries, at
 	AtNight       ProblemCode = "at-night"      // at
 	PublicHoliday ProblemCode = "holiday"       // name
 	CopyDoubtful  ProblemCode = "copy-doubtful" // language, lines
@@ -64,8 +67,9 @@ const (
 // ProblemCodes lists every problem.
 var ProblemCodes = []ProblemCode{
 	NoAudience, NobodyLeft, NothingToSay, UnknownField, AskedFor, NobodyReached, TooManyFiles, TooLarge,
-	NotYours, NoReason, NotAllowed, NoTesters, PushTooLarge, NoLink, MissingPart, NoFiles, PastDate,
-	WrongWeekday, EmptyField, OverBudget, Unreached, NoSubject, Clash, PastTime, TwiceTime, AtNight,
+	NotYours, NoReason, NotAllowed, NoTesters, PushTooLarge, NoLink, NeverLeaves, HalfQuestion, MissingPart, NoFiles,
+	PastDate,
+	WrongWeekday, EmptyField, OverBudget, Unreached, NoSubject, Clash, PastTime, TwiceTime, SomeExpire, AtNight,
 	PublicHoliday, CopyDoubtful, FilesUnseen, OverLimit, BigAudience,
 }
 
@@ -75,6 +79,7 @@ type Place string
 const (
 	InWho       Place = "who"
 	InEmail     Place = "email"
+	InQuestion  Place = "question"
 	InCopies    Place = "copies"
 	InSubject   Place = "subject"
 	InFiles     Place = "files"
@@ -122,6 +127,9 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	if draft.Wordless() {
 		block(NothingToSay, InEmail, nil)
 	}
+	if draft.Question.Unfinished() {
+		block(HalfQuestion, InQuestion, nil)
+	}
 	if value := p.borrowed(r); value != "" {
 		block(NotYours, InSender, Params{"as": value})
 	}
@@ -130,6 +138,9 @@ func (p *Plan) blocks(r *roster.Roster) []Problem {
 	}
 	if draft.Urgency == roster.Emergency && strings.TrimSpace(draft.Reason) == "" {
 		block(NoReason, InEmergency, nil)
+	}
+	if none, is := p.expiry(); is && none.Blocks {
+		list = append(list, none)
 	}
 	if n := len(draft.Files); n > attachment.MostFiles {
 		block(TooManyFiles, InFiles, Params{"files": n, "most": attachment.MostFiles})

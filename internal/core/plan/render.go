@@ -48,7 +48,8 @@ func (p *Plan) renderer(w lines.Written, tag string) renderer {
 		title = prefixed(r.signature, title)
 	}
 	r.subject, r.email = field.Parse(prefixed(r.signature, r.written.Subject)), field.Parse(r.signed())
-	r.text, r.spoken = field.Parse(r.written.TextBody()), field.Parse(r.written.VoiceBody())
+	r.text = field.Parse(r.listed(r.written.TextBody(), "question reply"))
+	r.spoken = field.Parse(r.pressed(r.written.VoiceBody()))
 	r.pushTitle, r.pushBody = field.Parse(cmp.Or(title, r.untitled)), field.Parse(body)
 	r.pushOpens = field.Parse(r.written.Push.Link)
 	return r
@@ -56,7 +57,7 @@ func (p *Plan) renderer(w lines.Written, tag string) renderer {
 
 // signed is the plain email with the unit's footer under it.
 func (r *renderer) signed() string {
-	return signed(r.signature, r.written.Email.Plain())
+	return signed(r.signature, r.listed(r.written.Email.Plain(), "question mail"))
 }
 
 func (r *renderer) marked(text string) string {
@@ -139,7 +140,7 @@ func (r *renderer) own(
 	case roster.Voice:
 		switch voice := r.written.Voice; {
 		case voice.Recording != nil:
-		case text.filled && !voice.Own && r.below(roster.Text) == nil:
+		case text.filled && !voice.Own && r.below(roster.Text) == nil && !r.written.Question.Asks():
 			return *text, ""
 		default:
 			out.body, missing = r.spoken.Fill(v)
@@ -170,7 +171,7 @@ func (r *renderer) fillPush(values value) (out content, missing field.Name) {
 	out.subject = r.marked(out.subject)
 	payload := push.Payload{
 		Title: out.subject, Body: out.body, Link: out.link, Badge: r.written.Push.Badge,
-		Quiet: r.written.Push.Quiet(r.urgency), Language: r.language,
+		Quiet: r.written.Push.Quiet(r.urgency), Language: r.language, Choices: r.choices(),
 	}
 	if !r.written.Push.Own {
 		payload = payload.Fit()
@@ -187,7 +188,7 @@ func (r *renderer) html(v value, src func(hash string) string) string {
 	switch {
 	case below != nil:
 		return r.block(v, src) + "<hr style=\"margin:20px 0\">\n" + below.block(v, src)
-	case !r.written.Email.Formatted():
+	case !r.written.Email.Formatted() && !r.written.Question.Asks():
 		return ""
 	}
 	return r.ownHTML(v, src)
@@ -199,7 +200,7 @@ func (r *renderer) block(v value, src func(hash string) string) string {
 }
 
 func (r *renderer) ownHTML(v value, src func(hash string) string) string {
-	written := r.written.Email.HTML(src)
+	written := r.written.Email.HTML(src) + r.buttons()
 	if r.signature.Footer != "" {
 		written += "<hr style=\"margin:14px 0 6px\">\n" + rich.Lines(r.signature.Footer).HTML(src)
 	}

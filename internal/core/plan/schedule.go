@@ -143,10 +143,35 @@ func (s Settings) Moment(at time.Time) string {
 	return at.In(home).Format("Monday 2 January at 15:04")
 }
 
+// expiry is a problem when some of it is not free to leave before its time is over, and
+// one that blocks when nothing is.
+func (p *Plan) expiry() (problem Problem, is bool) {
+	if p.Draft.Until == nil || len(p.Deliveries) == 0 {
+		return problem, false
+	}
+	until := p.Draft.Until.In(p.Settings.zone(""))
+	late := 0
+	for _, d := range p.Deliveries {
+		if !d.At.Before(until) {
+			late++
+		}
+	}
+	switch late {
+	case 0:
+		return problem, false
+	case len(p.Deliveries):
+		return Problem{Code: NeverLeaves, Mend: InTime, Blocks: true, Params: Params{"at": until}}, true
+	}
+	return Problem{Code: SomeExpire, Mend: InTime, Params: Params{"deliveries": late, "at": until}}, true
+}
+
 // timeNotes are what is odd about when it leaves.
 func (p *Plan) timeNotes() []Problem {
 	var list []Problem
 	home := p.Settings.zone("")
+	if some, is := p.expiry(); is && !some.Blocks {
+		list = append(list, some)
+	}
 	note := func(code ProblemCode, at time.Time) {
 		list = append(list, Problem{Code: code, Mend: InTime, Params: Params{"at": at.In(home)}})
 	}

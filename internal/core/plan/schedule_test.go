@@ -161,6 +161,7 @@ func TestMarksSpeakTheLanguageOfTheMessage(t *testing.T) {
 
 func TestWarnings(t *testing.T) {
 	twice, night := time.Date(2027, 10, 31, 0, 30, 0, 0, time.UTC), time.Date(2026, 11, 26, 3, 0, 0, 0, time.UTC)
+	over, morning := time.Date(2026, 11, 25, 11, 0, 0, 0, time.UTC), time.Date(2026, 11, 26, 5, 0, 0, 0, time.UTC)
 	for _, c := range []struct {
 		name  string
 		draft message.Draft
@@ -201,6 +202,12 @@ func TestWarnings(t *testing.T) {
 		{"a time that is past", message.Draft{
 			Routing: message.Routing{SendAt: &time.Time{}},
 		}, nil, plan.PastTime, plan.Params{"at": time.Time{}}},
+		{"over before anything may leave", message.Draft{
+			Routing: message.Routing{Until: &over},
+		}, nil, plan.NeverLeaves, plan.Params{"at": over}},
+		{"over before quiet hours end", message.Draft{
+			Routing: message.Routing{SendAt: &night, Until: &morning},
+		}, nil, plan.SomeExpire, plan.Params{"deliveries": 2, "at": morning}},
 		{"a holiday", message.Draft{}, func(s *plan.Settings) { s.Holiday = func(time.Time) string { return "Lantern Day" } }, plan.PublicHoliday, plan.Params{"name": "Lantern Day"}},
 		{"a big audience", message.Draft{}, func(s *plan.Settings) { s.Sending.BigFrom = 4 }, plan.BigAudience, plan.Params{"people": 4}},
 		{"an emergency without a reason", message.Draft{

@@ -27,7 +27,9 @@ type Sending struct {
 	Voiceless []string                        `json:"voiceless,omitempty" maxItems:"200" doc:"The languages that no voice of the gateway speaks, BCP 47"`
 	Budgets   []Budget                        `json:"budgets,omitempty" maxItems:"1000"`
 	LateAfter int                             `json:"lateAfter,omitempty" minimum:"0" maximum:"10080" doc:"By how many minutes a message may be late, when the program was down, before it waits for a yes; 0 is 60"`
+	MayChange int                             `json:"mayChange,omitempty" minimum:"0" maximum:"100000" doc:"For how many people a scheduled message may change since it was checked, before it waits for a yes; 0 is 10"`
 	SendAgain bool                            `json:"sendAgain,omitempty" doc:"Emails of which nobody can tell whether they left, since the program ended meanwhile, are sent again; otherwise they are shown and left"`
+	RestHours int                             `json:"restHours,omitempty" minimum:"0" maximum:"168" doc:"For how many hours after a job nobody is asked for another one; 0 is none"`
 	MailLimit int                             `json:"mailLimit,omitempty" minimum:"0" maximum:"100" doc:"The most megabytes of files that go with an email; 0 is 20"`
 }
 
@@ -52,11 +54,16 @@ func (s Sending) Late() time.Duration {
 	return time.Duration(cmp.Or(s.LateAfter, usualLate)) * time.Minute
 }
 
+// Asks reports whether a scheduled message waits for a yes that changed for so many
+// people since it was checked.
+func (s Sending) Asks(people int) bool { return people > cmp.Or(s.MayChange, usualChange) }
+
 // Big is from how many people on an audience is big.
 func (s Sending) Big() int { return cmp.Or(s.BigFrom, usualBig) }
 
 const (
 	usualBig       = 200
+	usualChange    = 10 // people
 	usualMailLimit = 20
 	usualLate      = 60 // minutes
 	megabyte       = 1_000_000
@@ -74,6 +81,9 @@ func (s Sending) Validate() error {
 		return fmt.Errorf(
 			"a message waits for a yes when it is late by %d minutes, and that cannot be less than nothing", s.LateAfter,
 		)
+	}
+	if s.MayChange < 0 {
+		return fmt.Errorf("a message may change for %d people, and that cannot be less than nobody", s.MayChange)
 	}
 	if s.BigFrom < 0 {
 		return fmt.Errorf("an audience is big from %d people on, and that cannot be less than nobody", s.BigFrom)

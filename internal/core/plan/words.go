@@ -24,6 +24,7 @@ var reasonWords = map[Reason]struct{ sentence, wayOut string }{
 	NoCarrier:           {"only reached by a channel that nothing carries yet", "Set a carrier up for it in Settings, Carriers, or give them another address."},
 	NoVoice:             {"could only be called, and no voice speaks their language", "Let them hear the original, or add a recording in their language."},
 	Enough:              {"had as many messages in the last 7 days as we send", "Stop sparing them, or send it next week."},
+	Resting:             {"does another job, or rests after one", "Ask others, or change the rest in Settings."},
 	Barred:              {"contact is barred", "Nothing: this must not be sent."},
 	GuardiansGetNothing: {"their guardians get nothing either", "See what keeps the guardians from getting it."},
 	BeyondScope:         {"belongs to somebody beyond your units", "Ask somebody who reaches their unit to write to them."},
@@ -96,6 +97,8 @@ func (p *Plan) Through(r *roster.Roster, t Told) string {
 func (p *Plan) Explain(r *roster.Roster, rec Recipient) string {
 	why := p.teller.Why(rec.Recipient)
 	switch {
+	case rec.AsBefore:
+		return strings.TrimSpace("By the channel that reached them before. " + why)
 	case rec.Wished:
 		return strings.TrimSpace(
 			fmt.Sprintf("They asked to be reached by %s first. %s", ChannelWord(p.Deliveries[rec.Deliveries[0]].Channel), why),
@@ -115,6 +118,36 @@ func (p *Plan) Explain(r *roster.Roster, rec Recipient) string {
 	}
 	return strings.TrimSpace(fmt.Sprintf("Reached on step %d: %s. %s", rec.Step, strings.Join(before, ", "), why))
 }
+
+// Aside is an address that somebody has and that a message does not use.
+type Aside struct {
+	Channel roster.Channel   `json:"channel"`
+	Address string           `json:"address"`
+	Why     precedence.Aside `json:"why"`
+}
+
+// Aside lists the addresses of a recipient that cannot be used for the message. Those
+// that it does not need, because an earlier step reaches them, are none of them.
+func (p *Plan) Aside(r *roster.Roster, rec Recipient) []Aside {
+	rules := precedence.Rules{Urgency: p.Draft.Urgency, Steps: p.Steps, Off: p.Settings.Off, Content: p.Draft.Has}
+	var list []Aside
+	for _, a := range r.At(rec.Person).Addresses {
+		if why := rules.Judge(a); why != "" {
+			list = append(list, Aside{a.Channel, a.Value, why})
+		}
+	}
+	return list
+}
+
+var asideWords = map[precedence.Aside]string{
+	precedence.NoContent: "there was nothing written for it", precedence.ChannelOff: "the channel was switched off",
+	precedence.Dead: "it was known to be dead", precedence.Withheld: "they declined such messages there",
+	precedence.Stopped: "they stopped it with the carrier", precedence.Uncarried: "nothing carried it",
+	precedence.Unconnected: "the device was not connected",
+}
+
+// AsideWords are why an address was put aside, in words.
+func AsideWords(why precedence.Aside) string { return asideWords[why] }
 
 func ofChannel(c roster.Channel) func(roster.Address) bool {
 	return func(a roster.Address) bool { return a.Channel == c }
@@ -179,6 +212,9 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 	if words := p.movesOn(); words != "" {
 		lines = append(lines, words)
 	}
+	if words := p.asks(); words != "" {
+		lines = append(lines, words)
+	}
 	for _, w := range s.Waits {
 		lines = append(lines, fmt.Sprintf("%s %s for quiet hours to end, until %s.", Count(w.Deliveries, ChannelWord(w.Channel), ChannelWord(w.Channel)+"s"),
 			verb(w.Deliveries, "waits", "wait"), p.Settings.Moment(w.Until)))
@@ -202,10 +238,47 @@ func (p *Plan) Check(s Summary, leaves string) []string {
 		lines = append(lines, "As an emergency "+Count(p.Unquiet, "delivery leaves", "deliveries leave")+" in quiet hours.")
 	}
 	lines = append(lines, nobody(s))
+	if p.Passed > 0 {
+		lines = append(lines, p.passed())
+	}
 	if s.Told > 0 {
 		lines = append(lines, Count(s.Told, "dependent is", "dependents are")+" told through a guardian.")
 	}
 	return lines
+}
+
+// passed says who is passed over because of the message that it follows.
+func (p *Plan) passed() string {
+	over := Count(p.Passed, "person is", "people are") + " passed over: "
+	switch f := p.Draft.Follows; {
+	case len(f.People) > 0:
+		return over + "they were not chosen, or got it already."
+	case f.As == message.Unanswered:
+		return over + "they have answered."
+	case f.As.Repeats():
+		return over + "they got it already, or may get it yet."
+	}
+	return over + "they did not get what it follows."
+}
+
+// asks says what answers it asks for, and when asking stops.
+func (p *Plan) asks() string {
+	q := p.Draft.Question
+	if !q.Asks() {
+		return ""
+	}
+	said := "It asks for one of " + Count(len(q.Choices), "answer", "answers") + "."
+	if q.Needed > 0 {
+		said += " Asking stops once " + Count(q.Needed, "of them counts", "of them count")
+		if strings.TrimSpace(q.Filled) != "" {
+			said += ", and the others are told so"
+		}
+		said += "."
+	}
+	if p.Draft.Voice.Recording != nil || len(p.Draft.Voice.Others) > 0 {
+		said += " A recording has to say itself which key is which."
+	}
+	return said
 }
 
 // movesOn says when somebody is tried on the next step.

@@ -132,6 +132,26 @@ func (r Rules) Wish(
 	return slices.IndexFunc(r.Steps, on) + 1, chosen
 }
 
+// Among returns the usable addresses of some channels and the first step on which one
+// of them stands. Step is 0 when none of them can be used.
+func (r Rules) Among(
+	addresses []roster.Address, channels []roster.Channel, firstOnly bool,
+) (step int, chosen []roster.Address) {
+	for i, on := range r.Steps {
+		for _, c := range on {
+			if !slices.Contains(channels, c) {
+				continue
+			}
+			before := len(chosen)
+			chosen = r.usable(chosen, addresses, c, firstOnly)
+			if step == 0 && len(chosen) > before {
+				step = i + 1
+			}
+		}
+	}
+	return step, chosen
+}
+
 // usable adds the usable addresses of a channel to a list.
 func (r Rules) usable(list, addresses []roster.Address, c roster.Channel, firstOnly bool) []roster.Address {
 	for _, a := range addresses {

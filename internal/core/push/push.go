@@ -19,6 +19,9 @@ const Largest = 4096 - 86 - 1 - 16
 // which key it is known and where to report to.
 const envelope = 293
 
+// answerRoom is kept free in the payload of a question for where its answers go.
+const answerRoom = 200
+
 // Most is how many bytes are left for what a message says.
 const Most = Largest - envelope
 
@@ -30,8 +33,11 @@ type Payload struct {
 	Badge    bool   `json:"badge,omitempty"` // mark the icon until it was opened
 	Quiet    bool   `json:"quiet,omitempty"` // neither sound nor vibration
 	Language string `json:"lang,omitempty"`  // BCP 47
-	Key      string `json:"key,omitempty"`   // one that comes twice is shown once
-	Report   string `json:"report,omitempty"`
+	// Choices are the answers of a question, numbered from 1; Answer is the page that takes one.
+	Choices []string `json:"choices,omitempty"`
+	Answer  string   `json:"answer,omitempty"`
+	Key     string   `json:"key,omitempty"` // one that comes twice is shown once
+	Report  string   `json:"report,omitempty"`
 }
 
 // Encode is the payload as it is encrypted and sent.
@@ -45,8 +51,12 @@ func (p Payload) Encode() []byte {
 
 // Size is how many bytes a payload says, of Most.
 func (p Payload) Size() int {
-	p.Key, p.Report = "", ""
-	return len(p.Encode())
+	p.Key, p.Report, p.Answer = "", "", ""
+	size := len(p.Encode())
+	if len(p.Choices) > 0 {
+		size += answerRoom
+	}
+	return size
 }
 
 // more stands where a body was shortened.

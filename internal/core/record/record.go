@@ -133,6 +133,9 @@ func (f *Figures) AddRecipients(o Outcome, n int) {
 // AddDelivery counts a delivery in a state with its cost.
 func (f *Figures) AddDelivery(s delivery.State, cost money.Amount) { f.countDelivery(s, 1, cost) }
 
+// DropDelivery takes a delivery back that was in a state.
+func (f *Figures) DropDelivery(s delivery.State, cost money.Amount) { f.countDelivery(s, -1, -cost) }
+
 // MoveDelivery counts a delivery in another state than before.
 func (f *Figures) MoveDelivery(from, to delivery.State, cost money.Amount) {
 	f.countDelivery(from, -1, -cost)

@@ -20,9 +20,12 @@ func Fold(s string) string {
 			break
 		}
 	}
+	if !plain {
+		s = norm.NFKD.String(s) // what it takes apart may have capitals
+	}
 	s = strings.ToLower(s)
 	if !plain {
-		s = strokes.Replace(norm.NFKD.String(s))
+		s = strokes.Replace(s)
 	}
 	var b strings.Builder
 	b.Grow(len(s))

@@ -24,6 +24,14 @@ var gapWords = map[Gap]string{
 	DeclinesAll: "declines routine and timely messages everywhere, or the carrier recorded a stop",
 }
 
+var gapShort = map[Gap]string{
+	NoAddress: "No address", AllDead: "Every address dead", NoGuardian: "No guardian", NoLanguage: "No language",
+	DeclinesAll: "Decline everything",
+}
+
+// Short says a gap where there is little room.
+func (g Gap) Short() string { return gapShort[g] }
+
 // Words says a gap in a sentence.
 func (g Gap) Words() string { return gapWords[g] }
 

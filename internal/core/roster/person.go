@@ -102,7 +102,10 @@ const (
 var Healths = []Health{Untried, Good, Failing, Dead}
 
 // DeviceKinds are the labels of push addresses.
-var DeviceKinds = []string{"phone", "browser", "vehicle terminal"}
+var DeviceKinds = []string{"phone", "browser", VehicleTerminal}
+
+// VehicleTerminal is a device in a vehicle, which only shows messages while its app is open.
+const VehicleTerminal = "vehicle terminal"
 
 // Address is one way to reach a person. A number that takes texts and calls
 // is two addresses with the same value.
@@ -280,6 +283,8 @@ type Group struct {
 	Ends     *time.Time `json:"ends,omitempty" doc:"When a job is expected to end"`
 	Closed   *time.Time `json:"closed,omitempty" doc:"When a job was closed"`
 	Place    string     `json:"place,omitempty" doc:"Of a job"`
+	// Reference is how others call a job, such as the control room.
+	Reference string `json:"reference,omitempty" maxLength:"80" doc:"Of a job, as others call it"`
 
 	Members []PersonID `json:"-"`
 	Inside  []GroupID  `json:"inside,omitempty" doc:"The groups nested in it"`

@@ -260,6 +260,19 @@ func (r *Roster) Inside(id GroupID) []GroupID {
 	return ids
 }
 
+// Around returns a group and all groups that it is nested in, at any depth, each once.
+func (r *Roster) Around(id GroupID) []GroupID {
+	around, groups := []GroupID{id}, r.Groups()
+	for at := 0; at < len(around); at++ {
+		for _, g := range groups {
+			if slices.Contains(g.Inside, around[at]) && !slices.Contains(around, g.ID) {
+				around = append(around, g.ID)
+			}
+		}
+	}
+	return around
+}
+
 // eachInside calls visit once for the group and for each group nested in it.
 func (r *Roster) eachInside(id GroupID, visit func(*Group)) {
 	seen := map[GroupID]bool{}
@@ -396,6 +409,23 @@ func (r *Roster) Own(g *Group) int {
 		}
 	}
 	return n
+}
+
+// Behind is the only active person who has a login as a mailbox: whoever signs in with
+// it. It is nil when there is none, or more than one.
+func (r *Roster) Behind(login string) *Person {
+	var found *Person
+	for _, i := range r.Holders(login) {
+		p := r.At(i)
+		if p.Status != Active {
+			continue
+		}
+		if found != nil {
+			return nil
+		}
+		found = p
+	}
+	return found
 }
 
 // Holders lists the positions of those who have an address: a mailbox, however

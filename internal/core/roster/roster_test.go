@@ -58,3 +58,31 @@ func TestNobodyDeclinesAnEmergency(t *testing.T) {
 	assert.True(t, a.Declines(roster.Timely))
 	assert.False(t, a.Declines(roster.Emergency))
 }
+
+// Behind an account stands the only active person with its login as a mailbox.
+func TestWhoIsBehindAnAccount(t *testing.T) {
+	person := func(id roster.PersonID, status roster.Status, mailbox string) roster.Person {
+		own := roster.Address{ID: roster.AddressID(id), Channel: roster.Email, Value: mailbox}
+		return roster.Person{ID: id, Status: status, Addresses: []roster.Address{own}}
+	}
+	for name, c := range map[string]struct {
+		people []roster.Person
+		found  roster.PersonID
+	}{
+		"nobody":            {[]roster.Person{person(1, roster.Active, "ana@example.org")}, 0},
+		"in another case":   {[]roster.Person{person(1, roster.Active, "Una@example.org")}, 1},
+		"two who share it":  {[]roster.Person{person(1, roster.Active, "una@example.org"), person(2, roster.Active, "una@example.org")}, 0},
+		"one of two left":   {[]roster.Person{person(1, roster.Left, "una@example.org"), person(2, roster.Active, "una@example.org")}, 2},
+		"only one who left": {[]roster.Person{person(1, roster.Left, "una@example.org")}, 0},
+	} {
+		t.Run(name, func(t *testing.T) {
+			r, err := roster.New(roster.Contents{People: c.people})
+			require.NoError(t, err)
+			found := roster.PersonID(0)
+			if p := r.Behind("una@example.org"); p != nil {
+				found = p.ID
+			}
+			assert.Equal(t, c.found, found)
+		})
+	}
+}

@@ -31,6 +31,11 @@ func (c Clock) MarshalText() ([]byte, error) { return []byte(c.String()), nil }
 
 func (c Clock) String() string { return fmt.Sprintf("%02d:%02d", c/minutesOfHour, c%minutesOfHour) }
 
+// On is the instant at which clocks in the day's location show the time on that day.
+func (c Clock) On(day time.Time) time.Time {
+	return time.Date(day.Year(), day.Month(), day.Day(), 0, int(c), 0, 0, day.Location())
+}
+
 // of is the time of day that clocks in t's location show.
 func of(t time.Time) Clock { return Clock(t.Hour()*minutesOfHour + t.Minute()) }
 

@@ -14,6 +14,7 @@ import (
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/httpapi/writing"
+	"upperlantern/internal/messages"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 )
@@ -25,6 +26,8 @@ type MessageView struct {
 	Scheduled bool               `json:"scheduled" doc:"It is held for its own time, not just for the hold"`
 	Restored  *time.Time         `json:"restored,omitempty" doc:"It was under way in the backup of then, which was restored: some of it may have left since"`
 	Late      bool               `json:"late" doc:"Its time passed while the program was down: it waits until somebody lets it leave or stops it"`
+	Changed   bool               `json:"changed,omitempty" doc:"The roster changed since it was checked; while it is late, it waits for a yes to that"`
+	PausedBy  string             `json:"pausedBy,omitempty" doc:"Who paused it; it goes on when somebody says so"`
 	Urgency   roster.Urgency     `json:"urgency"`
 	Revision  int64              `json:"revision"`
 	Author    string             `json:"author"`
@@ -62,6 +65,7 @@ func moment(t time.Time) *time.Time {
 func viewMessage(ctx context.Context, m store.Heading) MessageView {
 	return MessageView{
 		ID: m.ID, Title: m.Title, State: m.State, Scheduled: m.ForItsTime(), Late: m.Late, Restored: moment(m.Restored),
+		Changed: m.Changed, PausedBy: m.PausedBy,
 		Urgency:  m.Urgency,
 		Revision: m.Revision, Author: m.Author, Sender: m.Sender, Assenter: m.Assenter, Asker: m.Asker,
 		AsksYou:   m.Asks(route.By(ctx).ID),
@@ -89,8 +93,7 @@ func (s *Area) messageRoutes(api huma.API) {
 		s.message, access.Write, access.ReadRecords,
 	)
 	route.Post(
-		api, "/messages/{id}/copies/{language}/correct", "correct-copy",
-		"Begin a message to those who got this one in a language", s.correctCopy, access.Write,
+		api, "/messages/{id}/follow", "follow", "Begin a message that follows this one", s.follow, access.Write,
 	)
 	route.Put(api, "/messages/{id}", "save-draft", "Keep a draft", s.saveDraft, access.Write)
 	route.Del(api, "/messages/{id}", "delete-draft", "Delete a draft", s.deleteDraft, access.Write)
@@ -112,6 +115,8 @@ func (s *Area) messageRoutes(api huma.API) {
 	)
 	route.Del(api, "/messages/{id}/await", "stop-awaiting", "Let a draft wait no longer", s.stopAwaiting, access.Write)
 	route.Post(api, "/messages/{id}/stop", "stop", "Stop what has not left", s.stop, access.Write)
+	route.Post(api, "/messages/{id}/pause", "pause", "Let nothing more leave for now", s.pause, access.Write)
+	route.Post(api, "/messages/{id}/resume", "resume", "Let a paused message go on", s.resume, access.Write)
 	route.Post(
 		api, "/messages/{id}/decide", "decide", "Settle deliveries of which nobody can tell whether they left",
 		s.decide, access.Write,
@@ -177,11 +182,17 @@ func (s *Area) addMessage(ctx context.Context, in *struct {
 	return s.draftView(ctx, m)
 }
 
-func (s *Area) correctCopy(ctx context.Context, in *struct {
+func (s *Area) follow(ctx context.Context, in *struct {
 	MessageID
-	Language string `path:"language" maxLength:"40" doc:"Of the copy that they got, BCP 47"`
+	Body struct {
+		As       message.As        `json:"as" enum:"again,further,unanswered,correction,all-clear"`
+		People   []roster.PersonID `json:"people,omitempty" maxItems:"200000" doc:"Of those it is for, just these"`
+		Language string            `json:"language,omitempty" maxLength:"40" doc:"Of a correction: only to those who got the copy in it, BCP 47"`
+	}
 }) (*route.Body[draftView], error) {
-	m, err := s.Messages.Correct(ctx, route.By(ctx), in.ID, in.Language)
+	m, err := s.Messages.Follow(ctx, route.By(ctx), in.ID, messages.Following{
+		As: in.Body.As, People: in.Body.People, Language: in.Body.Language,
+	})
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
@@ -279,6 +290,20 @@ func (s *Area) stop(ctx context.Context, in *MessageID) (*route.Body[stoppedView
 	return route.Answer(stoppedView{
 		Stopped: stopped.Stopped, Leaving: stopped.Leaving, Draft: stopped.Draft,
 	}), s.Problem(ctx, err)
+}
+
+func (s *Area) pause(ctx context.Context, in *MessageID) (*route.Body[MessageView], error) {
+	if err := s.Sending.Pause(ctx, in.ID, route.By(ctx)); err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return s.heading(ctx, in.ID)
+}
+
+func (s *Area) resume(ctx context.Context, in *MessageID) (*route.Body[MessageView], error) {
+	if err := s.Sending.Resume(ctx, in.ID, route.By(ctx)); err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	return s.heading(ctx, in.ID)
 }
 
 func (s *Area) decide(ctx context.Context, in *struct {

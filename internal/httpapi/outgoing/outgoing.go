@@ -31,7 +31,12 @@ type Area struct {
 // Routes registers the routes.
 func (s *Area) Routes(api huma.API) {
 	s.messageRoutes(api)
+	s.searchRoutes(api)
 	s.versionRoutes(api)
 	s.recordRoutes(api)
+	s.storyRoutes(api)
+	s.needRoutes(api)
+	s.boardRoutes(api)
 	s.stripRoutes(api)
+	s.todayRoutes(api)
 }

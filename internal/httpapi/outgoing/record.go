@@ -2,19 +2,23 @@ package outgoing
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/asking"
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/phone"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/httpapi/writing"
+	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
 )
 
@@ -37,7 +41,7 @@ func (s *Area) recordRoutes(api huma.API) {
 	)
 }
 
-type deliveryView struct {
+type DeliveryView struct {
 	Channel  roster.Channel `json:"channel"`
 	Address  string         `json:"address"`
 	State    delivery.State `json:"state"`
@@ -46,7 +50,7 @@ type deliveryView struct {
 	At       time.Time      `json:"at"`
 }
 
-type recipientView struct {
+type RecipientView struct {
 	ID         int64           `json:"id"`
 	Person     roster.PersonID `json:"person" doc:"0 when they are no longer on the roster"`
 	Name       string          `json:"name"`
@@ -55,7 +59,7 @@ type recipientView struct {
 	Why        string          `json:"why"`
 	Outcome    record.Outcome  `json:"outcome"`
 	State      delivery.State  `json:"state" doc:"The state that says most"`
-	Deliveries []deliveryView  `json:"deliveries"`
+	Deliveries []DeliveryView  `json:"deliveries"`
 }
 
 type leftOutView struct {
@@ -86,6 +90,49 @@ type recordView struct {
 	Failures  []record.Failure       `json:"failures" doc:"What failed, and why, most first"`
 	Spent     string                 `json:"spent" doc:"The cost of what has left"`
 	Planned   string                 `json:"planned" doc:"The cost of the plan"`
+	AtOnce    int                    `json:"atOnce" doc:"How many deliveries would have left with every channel at once; 0 when it is not known"`
+	Saving    int                    `json:"saving" doc:"How many deliveries fewer the precedence planned"`
+	Saved     string                 `json:"saved" doc:"What these would have cost; empty for nothing"`
+	Changes   *planChanges           `json:"changes,omitempty" doc:"What changed since the message was checked"`
+	Asks      *asksView              `json:"asks,omitempty" doc:"The question of the message, and how it was answered"`
+	Chain     []chainedView          `json:"chain" doc:"Messages that it follows, or that follow it, the oldest first"`
+}
+
+type asksView struct {
+	Question message.Question `json:"question"`
+	Tally    asking.Tally     `json:"tally"`
+	Filled   *time.Time       `json:"filled,omitempty" doc:"When enough people answered"`
+}
+
+type planChanges struct {
+	At     time.Time    `json:"at"`
+	All    int          `json:"all" doc:"For how many people"`
+	Waits  bool         `json:"waits" doc:"It was more than goes without a yes, or could not be compared"`
+	Failed bool         `json:"failed" doc:"The plan could not be compared with the roster; the log says why"`
+	List   []planChange `json:"list" doc:"Some of them"`
+}
+
+type planChange struct {
+	Name  string `json:"name"`
+	About string `json:"about" doc:"What changed for them, in words"`
+}
+
+func viewChanges(c *store.Changed) *planChanges {
+	if c == nil {
+		return nil
+	}
+	v := &planChanges{At: c.At, All: c.All, Waits: c.Waits, Failed: c.Failed, List: make([]planChange, len(c.List))}
+	for i, one := range c.List {
+		v.List[i] = planChange{one.Name, one.About}
+	}
+	return v
+}
+
+type chainedView struct {
+	ID    int64              `json:"id"`
+	Title string             `json:"title"`
+	State store.MessageState `json:"state"`
+	As    message.As         `json:"as" enum:"again,further,unanswered,correction,all-clear,filled," doc:"How it follows; empty for the first"`
 }
 
 func (s *Area) record(ctx context.Context, in *MessageID) (*route.Body[recordView], error) {
@@ -100,6 +147,19 @@ func (s *Area) record(ctx context.Context, in *MessageID) (*route.Body[recordVie
 		Reason: m.Draft.Reason, Practice: m.Draft.Practice && m.Urgency == roster.Emergency,
 		Languages: writing.ViewLanguages(r.Languages), Trust: r.Trust, Steps: []stepUsed{},
 		Failures: r.Failures, Spent: r.Spent, Planned: r.Planned,
+		AtOnce: r.AtOnce, Saving: r.Saving.Deliveries, Saved: r.Saved, Chain: []chainedView{},
+	}
+	chain, err := s.Messages.Chained(ctx, route.By(ctx), m)
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	changes, err := s.Store.Changes(ctx, m.ID)
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	v.Changes = viewChanges(changes)
+	for _, c := range chain {
+		v.Chain = append(v.Chain, chainedView{c.ID, c.Title, c.State, c.As})
 	}
 	for i, l := range v.Languages {
 		if l.Got != "" {
@@ -115,7 +175,22 @@ func (s *Area) record(ctx context.Context, in *MessageID) (*route.Body[recordVie
 			stepUsed{Step: i + 1, Channels: writing.ChannelNames(step.Channels), People: step.People},
 		)
 	}
+	if v.Asks, err = s.asks(ctx, m); err != nil {
+		return nil, s.Problem(ctx, err)
+	}
 	return route.Answer(v), nil
+}
+
+// asks is the question of a message and how it was answered, or nil.
+func (s *Area) asks(ctx context.Context, m store.Message) (*asksView, error) {
+	if !m.Draft.Question.Asks() {
+		return nil, nil
+	}
+	b, err := s.Sending.Board(ctx, m.ID, route.By(ctx))
+	if errors.Is(err, sending.ErrAsksNothing) { // it was taken back to a draft
+		return nil, nil
+	}
+	return &asksView{Question: *m.Draft.Question, Tally: b.Tally, Filled: moment(b.Filled)}, err
 }
 
 // outcomes are what recipients are looked for by; whoever answered was reached.
@@ -129,7 +204,7 @@ var outcomes = map[string][]record.Outcome{
 }
 
 type recipientsView struct {
-	Recipients []recipientView `json:"recipients" doc:"By step, then by name"`
+	Recipients []RecipientView `json:"recipients" doc:"By step, then by name"`
 	All        int             `json:"all" doc:"How many are wanted in all"`
 }
 
@@ -149,25 +224,29 @@ func (s *Area) recipients(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
-	v := recipientsView{Recipients: make([]recipientView, len(list)), All: all}
+	v := recipientsView{Recipients: make([]RecipientView, len(list)), All: all}
 	for i, r := range list {
 		v.Recipients[i] = viewRecipient(r)
 	}
 	return route.Answer(v), nil
 }
 
-func viewRecipient(r store.RecipientRecord) recipientView {
-	v := recipientView{
+func viewRecipient(r store.RecipientRecord) RecipientView {
+	v := RecipientView{
 		ID: r.ID, Person: r.Person, Name: r.Name, Speaks: roster.LanguageName(r.Language), Step: r.Step, Why: r.Why,
-		Outcome: r.Outcome, State: r.Best, Deliveries: []deliveryView{},
+		Outcome: r.Outcome, State: r.Best, Deliveries: []DeliveryView{},
 	}
 	for _, d := range r.Deliveries {
-		v.Deliveries = append(v.Deliveries, deliveryView{
-			Channel: d.Channel, Address: phone.Display(d.Address), State: d.State, Detail: d.Detail,
-			Attempts: d.Attempts, At: d.UpdatedAt,
-		})
+		v.Deliveries = append(v.Deliveries, viewDelivery(d))
 	}
 	return v
+}
+
+func viewDelivery(d delivery.Delivery) DeliveryView {
+	return DeliveryView{
+		Channel: d.Channel, Address: phone.Display(d.Address), State: d.State, Detail: d.Detail,
+		Attempts: d.Attempts, At: d.UpdatedAt,
+	}
 }
 
 type marksView struct {

@@ -27,6 +27,7 @@ type stripMessage struct {
 	Here     int        `json:"here" doc:"Deliveries that have not left"`
 	Total    int        `json:"total" doc:"All deliveries"`
 	LeavesAt *time.Time `json:"leavesAt,omitempty"`
+	Changed  bool       `json:"changed,omitempty" doc:"It waits because the roster changed since it was checked"`
 }
 
 type troubleView struct {
@@ -48,6 +49,7 @@ type stripView struct {
 	Asked   []stripMessage `json:"asked" doc:"Drafts to which the account is asked to say yes"`
 	Unsaved bool           `json:"unsaved" doc:"There is no backup that is new enough; told to who may change settings"`
 	Unsent  []stripMessage `json:"unsent" doc:"Drafts that waited for their readings and did not leave"`
+	Hands   []stripMessage `json:"hands" doc:"Messages of which the account is asked to look after people who were not reached; people are those who are not done"`
 }
 
 func (s *Area) tryCarrier(_ context.Context, in *struct {
@@ -70,7 +72,15 @@ func (s *Area) strip(ctx context.Context, _ *struct{}) (*route.Body[stripView], 
 		Now: s.Now(), Full: s.Store.Full(), Trouble: []troubleView{}, Held: viewStrip(now.Held),
 		Sending: viewStrip(now.Sending), Next: viewStrip(now.Next), Late: viewStrip(now.Late), Asked: viewStrip(now.Asked),
 		Unsent:  viewStrip(now.Unsent),
+		Hands:   []stripMessage{},
 		Unsaved: s.Backups != nil && route.By(ctx).May(access.ChangeSettings) && s.Backups.Missing(),
+	}
+	asked, err := s.Store.AskedOf(ctx, route.By(ctx).ID)
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	for _, a := range asked {
+		out.Hands = append(out.Hands, stripMessage{ID: a.Message, Title: a.Title, People: a.People})
 	}
 	for _, t := range troubles {
 		out.Trouble = append(out.Trouble, troubleView{
@@ -96,7 +106,7 @@ func viewStrip(list []store.Heading) []stripMessage {
 	for i, m := range list {
 		out[i] = stripMessage{
 			ID: m.ID, Title: m.Title, People: m.Figures.Recipients, Here: m.Figures.Here, Total: m.Figures.Deliveries,
-			LeavesAt: moment(m.LeavesAt),
+			LeavesAt: moment(m.LeavesAt), Changed: m.Changed,
 		}
 	}
 	return out

@@ -9,6 +9,8 @@ import (
 	"upperlantern/internal/httpapi/route"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/messages"
+	"upperlantern/internal/personal"
+	"upperlantern/internal/sending"
 )
 
 // Area is what these routes work with.
@@ -17,6 +19,8 @@ type Area struct {
 	Messages *messages.Service
 	Editor   *editing.Editor
 	Importer *importer.Importer
+	Boards   *sending.Service
+	Personal *personal.Service
 }
 
 // Routes registers the routes.
@@ -24,8 +28,10 @@ func (s *Area) Routes(api huma.API) {
 	s.peopleRoutes(api)
 	s.editRoutes(api)
 	s.groupRoutes(api)
+	s.jobRoutes(api)
 	s.gapRoutes(api)
 	s.updateRoutes(api)
+	s.ownRoutes(api)
 	s.exportRoutes(api)
 	s.importRoutes(api)
 }

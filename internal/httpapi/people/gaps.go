@@ -147,6 +147,6 @@ func (s *Area) sheetPerson(ctx context.Context, r *roster.Roster, i int) (sheetP
 		return one, s.Now(), nil
 	}
 	token, until, err := s.Editor.Link(ctx, route.By(ctx), p.ID)
-	one.Link = "/update/" + token
+	one.Link = ownPath + token
 	return one, until, err
 }

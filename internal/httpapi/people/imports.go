@@ -71,13 +71,13 @@ type importView struct {
 	BarsKept   int                `json:"barsKept" doc:"Barred contacts that the file has as receiving, and that stay barred"`
 	Problem    string             `json:"problem" doc:"Why it cannot be loaded like this"`
 
-	Reading   intake.Reading    `json:"reading" doc:"What was said about how the file is read"`
-	Encoding  string            `json:"encoding" doc:"In which a text was read; empty for other files"`
-	Encodings []string          `json:"encodings" doc:"In which a text can be read"`
-	Heading   int               `json:"heading" doc:"The line of the headings"`
-	Top       []topView         `json:"top" doc:"The first lines, one of which has the headings"`
-	Questions []intake.Question `json:"questions" doc:"To be answered before the file is loaded"`
-	Units     []string          `json:"units" doc:"Names that the file has for units which there are not"`
+	Reading   intake.Reading        `json:"reading" doc:"What was said about how the file is read"`
+	Encoding  string                `json:"encoding" doc:"In which a text was read; empty for other files"`
+	Encodings []string              `json:"encodings" doc:"In which a text can be read"`
+	Heading   int                   `json:"heading" doc:"The line of the headings"`
+	Top       []topView             `json:"top" doc:"The first lines, one of which has the headings"`
+	Questions []intake.FileQuestion `json:"questions" doc:"To be answered before the file is loaded"`
+	Units     []string              `json:"units" doc:"Names that the file has for units which there are not"`
 }
 
 type topView struct {
@@ -255,7 +255,7 @@ func viewImport(r *roster.Roster, u importer.Understood, progress importer.Progr
 		Mapping: u.Mapping, Unit: u.Import.Unit, MarkLeft: u.Import.MarkLeft, New: []view.NamedPerson{},
 		Missing: []view.NamedPerson{},
 		Groups:  []string{}, Changes: []changeView{}, Refused: []intake.Issue{}, Noted: []intake.Issue{},
-		Reading: u.Import.Reading, Encodings: []string{}, Top: []topView{}, Questions: []intake.Question{},
+		Reading: u.Import.Reading, Encodings: []string{}, Top: []topView{}, Questions: []intake.FileQuestion{},
 		Units: []string{},
 	}
 	if u.Import.State != store.ImportProposed || u.Table == nil {

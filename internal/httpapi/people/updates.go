@@ -31,8 +31,10 @@ type visitView struct {
 	Languages    []view.Choice   `json:"languages" doc:"Named in themselves"`
 	PushKey      string          `json:"pushKey" doc:"To which a device that is to get messages is connected, base64url"`
 	Unconnected  []string        `json:"unconnected" doc:"Their devices on the roster that get no messages yet"`
-	Until        string          `json:"until" doc:"The last day, ISO 8601"`
 }
+
+// ownPath is below which the interface has personal pages.
+const ownPath = "/own/"
 
 type correctedView struct {
 	Waits bool `json:"waits" doc:"It is saved once somebody has looked at it"`
@@ -55,10 +57,10 @@ func (s *Area) updateRoutes(api huma.API) {
 		api, "/people/{id}/link", "make-link", "A link by which somebody corrects their own details",
 		s.makeLink, access.EditPeople,
 	)
-	route.Get(api, "/update/{token}", "visit", "What the holder of a link sees", s.visit)
+	route.Get(api, "/own/{token}/details", "visit", "What the roster has of the holder of a page", s.visit)
 	route.Add(
 		api,
-		route.New(http.MethodPut, "/update/{token}", "correct", "What the holder of a link corrects").Small(),
+		route.New(http.MethodPut, "/own/{token}/details", "correct", "What the holder of a page corrects").Small(),
 		s.correct,
 	)
 	route.Get(api, "/updates", "updates", "Corrections that wait for a yes", s.updates, access.EditPeople)
@@ -68,7 +70,7 @@ func (s *Area) updateRoutes(api huma.API) {
 
 func (s *Area) makeLink(ctx context.Context, in *PersonID) (*route.Body[linkView], error) {
 	token, until, err := s.Editor.Link(ctx, route.By(ctx), in.ID)
-	return route.Answer(linkView{Path: "/update/" + token, Until: until}), s.Problem(ctx, err)
+	return route.Answer(linkView{Path: ownPath + token, Until: until}), s.Problem(ctx, err)
 }
 
 // visitProblem answers a link that does not work with the words that its
@@ -81,13 +83,14 @@ func (s *Area) visitProblem(ctx context.Context, err error) error {
 }
 
 func (s *Area) visit(ctx context.Context, in *Token) (*route.Body[visitView], error) {
-	d, sheet, until, err := s.Editor.Visit(ctx, in.Token)
+	d, err := s.Editor.Visit(ctx, in.Token)
 	if err != nil {
 		return nil, s.visitProblem(ctx, err)
 	}
+	sheet := d.Sheet
 	out := visitView{
 		Organisation: d.Organisation.Name, Name: sheet.First(), Words: phrase.In(sheet.Language, d.Organisation.Language),
-		Details: editing.DetailsOf(sheet), Languages: []view.Choice{}, Until: until.Format(time.DateOnly),
+		Details: editing.DetailsOf(sheet), Languages: []view.Choice{},
 		PushKey: d.Organisation.PushKeys.Public, Unconnected: editing.Unconnected(sheet),
 	}
 	for _, tag := range d.Roster.Languages(append([]string{d.Organisation.Language}, d.Organisation.Languages...)) {

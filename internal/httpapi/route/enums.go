@@ -9,10 +9,15 @@ import (
 	"upperlantern/internal/core/carrying"
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/intake"
+	"upperlantern/internal/core/job"
 	"upperlantern/internal/core/lines"
 	"upperlantern/internal/core/record"
+	"upperlantern/internal/core/report"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/core/seek"
+	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 )
 
@@ -51,6 +56,11 @@ func Enumerate(r huma.Registry) {
 	enumerate(r, roster.EditKinds)
 	enumerate(r, audience.Kinds)
 	enumerate(r, carrying.Securities)
+	enumerate(r, desk.AllWaits)
+	enumerate(r, desk.Withs)
+	enumerate(r, job.Parts)
+	enumerate(r, job.AllStands)
+	enumerate(r, store.EntryKinds)
 	enumerate(r, carrying.Proofs)
 	enumerate(r, copies.Sources)
 	enumerate(r, copies.States)
@@ -59,6 +69,12 @@ func Enumerate(r huma.Registry) {
 	enumerate(r, intake.DateOrders)
 	enumerate(r, lines.Faces)
 	enumerate(r, record.Outcomes)
+	enumerate(r, report.Bys)
+	enumerate(r, report.Kinds)
+	enumerate(r, report.Forms)
+	enumerate(r, report.Tones)
+	enumerate(r, seek.Ons)
+	enumerate(r, standin.Kinds)
 	enumerate(r, store.MessageStates)
 	enumerate(r, store.ShelfKinds)
 	enumerate(r, store.ImportStates)

@@ -14,10 +14,15 @@ import (
 	"upperlantern/internal/carriers"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/carrying"
+	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/intake"
 	"upperlantern/internal/core/office"
+	"upperlantern/internal/core/report"
+	"upperlantern/internal/core/seek"
+	"upperlantern/internal/desks"
 	"upperlantern/internal/editing"
 	"upperlantern/internal/exchange"
+	"upperlantern/internal/exporting"
 	"upperlantern/internal/founding"
 	"upperlantern/internal/importer"
 	"upperlantern/internal/letters"
@@ -25,8 +30,10 @@ import (
 	"upperlantern/internal/password"
 	"upperlantern/internal/readaloud"
 	"upperlantern/internal/reading"
+	"upperlantern/internal/reporting"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/shelf"
+	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 	"upperlantern/internal/translation"
 	"upperlantern/internal/typeset"
@@ -39,9 +46,12 @@ var explained = []error{
 	exchange.ErrBomb, exchange.ErrTooMuch, exchange.ErrBrokenZip, exchange.ErrWorkbook, exchange.ErrZipContents,
 	exchange.ErrOneRoster, exchange.ErrVCard,
 	exchange.ErrXLIFF, exchange.ErrTMX, exchange.ErrGlossary, exchange.ErrFormat, editing.ErrCannot, editing.ErrNobody,
-	messages.ErrNotKept, messages.ErrNobodyGot, shelf.ErrNotKept, sending.ErrUnfit, importer.ErrUnmapped, letters.ErrNone,
+	messages.ErrNotKept, messages.ErrNobodyGot, messages.ErrNotSent, shelf.ErrNotKept, sending.ErrUnfit,
+	sending.ErrNobodyHere, seek.ErrUnfit, messages.ErrTaken, importer.ErrUnmapped, letters.ErrNone,
 	translation.ErrUnfit, reading.ErrUnfit, password.ErrWeak, office.ErrUnfit, founding.ErrCannot,
 	intake.ErrQuestions, exchange.ErrEncoding, carrying.ErrUnfit, carriers.ErrNot, carrier.ErrNoResults,
+	report.ErrUnfit, exporting.ErrUnfit, standin.ErrUnknown, exporting.ErrAtOnce, desks.ErrRefused,
+	desk.ErrName, sending.ErrAsksNothing,
 }
 
 // DiskFull tells a person what a full disk means for them.
@@ -66,7 +76,8 @@ func (k Kit) Problem(ctx context.Context, err error) error {
 		return huma.Error409Conflict(Sentence(err))
 	case errors.Is(err, carrier.ErrTranslation):
 		return huma.Error502BadGateway(Sentence(err))
-	case errors.Is(err, access.ErrNotYours):
+	case errors.Is(err, access.ErrNotYours), errors.Is(err, reporting.ErrReads),
+		errors.Is(err, exporting.ErrRight):
 		return huma.Error403Forbidden(Sentence(err))
 	case slices.ContainsFunc(explained, func(e error) bool { return errors.Is(err, e) }):
 		return huma.Error422UnprocessableEntity(Sentence(err))

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
+	"mime"
 	"time"
 
 	"upperlantern/internal/core/access"
@@ -51,6 +52,19 @@ func Site(ctx context.Context) string {
 	return site
 }
 
+type networkKey struct{}
+
+// From notes the network from which a request comes.
+func From(ctx context.Context, network string) context.Context {
+	return context.WithValue(ctx, networkKey{}, network)
+}
+
+// Network is the network from which a request comes, such as 192.0.2.0/24.
+func Network(ctx context.Context) string {
+	network, _ := ctx.Value(networkKey{}).(string)
+	return network
+}
+
 // Body is what a request or an answer holds.
 type Body[T any] struct{ Body T }
 
@@ -71,6 +85,25 @@ func Download(name string, f exchange.Format, content []byte) *File {
 		ContentType: f.MediaType(), Disposition: fmt.Sprintf(`attachment; filename="%s.%s"`, name, f),
 		Cache: "no-store", Body: content,
 	}
+}
+
+// Attached is a file that came from somebody: a browser saves it and never shows it.
+func Attached(name string, content []byte) *File {
+	return &File{
+		ContentType: "application/octet-stream", Cache: "no-store", Body: content,
+		Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": name}),
+	}
+}
+
+// Named is something with a number and a name.
+type Named struct {
+	ID   int64  `json:"id"`
+	Name string `json:"name"`
+}
+
+// Made is what was made, or found.
+type Made struct {
+	ID int64 `json:"id"`
 }
 
 // Page is which part of a list is asked for.

@@ -125,7 +125,7 @@ type problemView struct {
 	Code     string         `json:"code"`
 	Params   map[string]any `json:"params,omitempty" doc:"What it speaks of, by name"`
 	Sentence string         `json:"sentence" doc:"The same in English"`
-	Mend     string         `json:"mend" enum:"who,email,subject,copies,files,push,sender,steps,time,emergency,left-out" doc:"Where it is mended"`
+	Mend     string         `json:"mend" enum:"who,email,question,subject,copies,files,push,sender,steps,time,emergency,left-out" doc:"Where it is mended"`
 	Blocks   bool           `json:"blocks"`
 }
 
@@ -136,14 +136,16 @@ type waitView struct {
 }
 
 type senderView struct {
-	Names   []string `json:"names" doc:"That the account may write under, the organisation's first"`
-	Numbers []string `json:"numbers" doc:"That it may text and call from"`
-	Shown   []string `json:"shown" doc:"The numbers as people read them"`
-	Replies string   `json:"replies" doc:"The organisation's mailbox, to which replies come"`
-	Own     string   `json:"own" doc:"The sender's own mailbox; empty when there is none"`
-	Prefix  string   `json:"prefix" doc:"That stands before the subject"`
-	Footer  string   `json:"footer" doc:"That stands under the email"`
-	InUse   []string `json:"inUse" doc:"The names and numbers under which this message goes out"`
+	Names   []string      `json:"names" doc:"That the account may write under, the organisation's first"`
+	Numbers []string      `json:"numbers" doc:"That it may text and call from"`
+	Shown   []string      `json:"shown" doc:"The numbers as people read them"`
+	Replies string        `json:"replies" doc:"The organisation's mailbox, to which replies come"`
+	Desks   []route.Named `json:"desks" doc:"To which answers can come"`
+	Desk    string        `json:"desk" doc:"To which they come; empty while there is no desk"`
+	Own     string        `json:"own" doc:"The sender's own mailbox; empty when there is none"`
+	Prefix  string        `json:"prefix" doc:"That stands before the subject"`
+	Footer  string        `json:"footer" doc:"That stands under the email"`
+	InUse   []string      `json:"inUse" doc:"The names and numbers under which this message goes out"`
 }
 
 // PlanView is what a draft comes to.
@@ -303,6 +305,14 @@ func viewSender(w *sending.Worked) senderView {
 	v := senderView{
 		Shown: []string{}, Replies: s.Mailbox, Own: s.Own, Prefix: s.Signature.Prefix, Footer: s.Signature.Footer,
 		InUse: []string{},
+	}
+	v.Desks = []route.Named{}
+	to := w.AnswersTo()
+	for _, d := range w.Desks {
+		v.Desks = append(v.Desks, route.Named{ID: int64(d.ID), Name: d.Name})
+		if d.ID == to {
+			v.Desk = d.Name
+		}
 	}
 	v.Names, v.Numbers = plan.Identities(w.Roster, s)
 	for _, n := range v.Numbers {

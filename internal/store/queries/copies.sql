@@ -24,7 +24,7 @@ AND EXISTS (SELECT 1 FROM messages m WHERE m.id = sqlc.arg(message_id) AND m.sta
 -- name: CopyCopies :exec
 INSERT INTO copy_lines (message_id, language, key, original, places, target, source, filled_by, filled_at, checked_by, checked_at)
 SELECT sqlc.arg(into_id), c.language, c.key, c.original, c.places, c.target, c.source, c.filled_by, c.filled_at, c.checked_by, c.checked_at
-FROM copy_lines c WHERE c.message_id = sqlc.arg(from_id);
+FROM copy_lines c WHERE c.message_id = sqlc.arg(from_id) ON CONFLICT DO NOTHING;
 
 -- name: Remember :one
 INSERT INTO remembered (language, key, original, places, shape) VALUES (?, ?, ?, ?, ?)

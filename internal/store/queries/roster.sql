@@ -85,7 +85,7 @@ INSERT INTO groups (name, kind, position) VALUES (?, ?, (SELECT coalesce(max(pos
 
 -- name: SetGroup :execrows
 UPDATE groups SET name = ?, kind = ?, unnamed = ?, unit_id = ?, archived = ?, rule = ?, sender_name = ?, sender_number = ?,
-                  caller_number = ?, starts_at = ?, ends_at = ?, closed_at = ?, place = ?
+                  caller_number = ?, starts_at = ?, ends_at = ?, closed_at = ?, place = ?, reference = ?
 WHERE id = ?;
 
 -- name: DropGroup :execrows
@@ -132,15 +132,15 @@ UPDATE addresses SET health = sqlc.arg(health), health_detail = sqlc.arg(detail)
 WHERE channel = sqlc.arg(channel) AND value = sqlc.arg(value) AND health <> sqlc.arg(health);
 
 -- name: SetGood :execrows
-UPDATE addresses SET health = 'good', health_detail = sqlc.arg(detail), failed_on = '', gone_returns = 0
+UPDATE addresses SET health = 'good', health_detail = sqlc.arg(detail), failed_on = '', failures = 0
 WHERE channel = sqlc.arg(channel) AND health IN ('untried', 'failing') AND value IN (SELECT j.value FROM json_each(CAST(sqlc.arg(addresses) AS TEXT)) j);
 
 -- name: Revive :execrows
-UPDATE addresses SET health = 'good', health_detail = sqlc.arg(detail), failed_on = '', gone_returns = 0
+UPDATE addresses SET health = 'good', health_detail = sqlc.arg(detail), failed_on = '', failures = 0
 WHERE channel = sqlc.arg(channel) AND health = 'dead' AND value IN (SELECT j.value FROM json_each(CAST(sqlc.arg(addresses) AS TEXT)) j);
 
--- name: CountGone :one
-UPDATE addresses SET gone_returns = gone_returns + 1 WHERE channel = ? AND value = ? RETURNING gone_returns;
+-- name: CountFailure :one
+UPDATE addresses SET failures = failures + 1 WHERE channel = ? AND value = ? RETURNING failures;
 
 -- name: SetReached :execrows
 UPDATE people SET reached_on = sqlc.arg(day) WHERE reached_on < sqlc.arg(day) AND id IN (
@@ -200,7 +200,7 @@ SELECT m.id AS message_id, m.account_id, m.title, d.channel, d.address, d.state,
 FROM recipients r JOIN messages m ON m.id = r.message_id
      JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE (r.person_id = sqlc.arg(person_id) OR r.person_id IN (SELECT id FROM people WHERE merged_into = sqlc.arg(person_id)))
-  AND m.sent_at >= sqlc.arg(since) AND m.released_at > 0
+  AND m.sent_at >= sqlc.arg(since) AND m.released_at > 0 AND m.apart = 0
 ORDER BY d.updated_at DESC LIMIT 200;
 
 -- name: ReMerge :exec
@@ -290,9 +290,62 @@ INSERT INTO devices (name, endpoint, p256dh, auth, connected_at) VALUES (?, ?, ?
 ON CONFLICT (name) DO UPDATE SET endpoint = excluded.endpoint, p256dh = excluded.p256dh, auth = excluded.auth, connected_at = excluded.connected_at;
 
 -- name: ReviveDevice :exec
-UPDATE addresses SET health = 'untried', health_detail = '', failed_on = '' WHERE channel = 'push' AND value = ?;
+UPDATE addresses SET health = 'untried', health_detail = '', failed_on = '', failures = 0 WHERE channel = 'push' AND value = ?;
 
 -- name: DropUnusedDevices :execrows
 DELETE FROM devices WHERE connected_at < ?
 AND NOT EXISTS (SELECT 1 FROM addresses a WHERE a.channel = 'push' AND a.value = devices.name)
 AND NOT EXISTS (SELECT 1 FROM updates u WHERE u.state = 'waiting' AND instr(u.after, devices.name));
+
+-- name: JobPeople :many
+SELECT coalesce(p.merged_into, p.id) AS person_id, j.part, coalesce(j.came_by, 0) AS came_by
+FROM job_people j JOIN people p ON p.id = j.person_id WHERE j.job_id = ?;
+
+-- name: PutJobPerson :exec
+INSERT INTO job_people (job_id, person_id, part, came_by) VALUES (?, ?, ?, ?)
+ON CONFLICT (job_id, person_id) DO UPDATE SET part = excluded.part, came_by = excluded.came_by;
+
+-- name: DropJobPeople :exec
+DELETE FROM job_people WHERE job_id = sqlc.arg(job_id) AND person_id IN (SELECT value FROM json_each(CAST(sqlc.arg(people) AS TEXT)));
+
+-- name: PutMember :execrows
+INSERT INTO group_members (group_id, person_id) VALUES (?, ?) ON CONFLICT DO NOTHING;
+
+-- name: JobTemplates :many
+SELECT id, name, job FROM job_templates ORDER BY name;
+
+-- name: JobTemplate :one
+SELECT id, name, job FROM job_templates WHERE id = ?;
+
+-- name: PutJobTemplate :exec
+INSERT INTO job_templates (name, job) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET job = excluded.job;
+
+-- name: DropJobTemplate :execrows
+DELETE FROM job_templates WHERE id = ?;
+
+-- name: JobPartCounts :many
+SELECT job_id, part, count(*) AS people FROM job_people j
+WHERE EXISTS (SELECT 1 FROM group_members m WHERE m.group_id = j.job_id AND m.person_id = j.person_id) GROUP BY job_id, part;
+
+-- name: LastAnswerGiven :one
+SELECT CAST(coalesce(max(id), 0) AS INTEGER) FROM answers;
+
+-- name: JobsToJoin :many
+SELECT m.id, m.job_id, m.draft FROM messages m JOIN groups g ON g.id = m.job_id
+WHERE m.joined < sqlc.arg(last) AND g.closed_at = 0 AND m.state IN ('sending', 'sent', 'stopped');
+
+-- name: SetJoined :exec
+UPDATE messages SET joined = sqlc.arg(last) WHERE id = sqlc.arg(id);
+
+-- name: JoinAgain :exec
+UPDATE messages SET joined = 0 WHERE job_id IS NOT NULL;
+
+-- name: ComingBy :many
+SELECT DISTINCT coalesce(p.merged_into, p.id) AS person_id FROM recipients r JOIN people p ON p.id = r.person_id
+WHERE r.message_id = sqlc.arg(message_id) AND r.answer IN (SELECT value FROM json_each(CAST(sqlc.arg(answers) AS TEXT)));
+
+-- name: JobAsks :many
+SELECT id, account_id, title FROM messages WHERE job_id = ? AND state <> 'draft' ORDER BY id DESC LIMIT 50;
+
+-- name: ThreadsOfGroup :many
+SELECT t.id, t.desk_id, t.waits, t.unread FROM threads t WHERE t.group_id = ? ORDER BY t.id;

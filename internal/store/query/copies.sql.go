@@ -13,7 +13,7 @@ import (
 const copyCopies = `-- name: CopyCopies :exec
 INSERT INTO copy_lines (message_id, language, key, original, places, target, source, filled_by, filled_at, checked_by, checked_at)
 SELECT ?1, c.language, c.key, c.original, c.places, c.target, c.source, c.filled_by, c.filled_at, c.checked_by, c.checked_at
-FROM copy_lines c WHERE c.message_id = ?2
+FROM copy_lines c WHERE c.message_id = ?2 ON CONFLICT DO NOTHING
 `
 
 type CopyCopiesParams struct {

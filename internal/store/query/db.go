@@ -36,17 +36,35 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.accountsStmt, err = db.PrepareContext(ctx, accounts); err != nil {
 		return nil, fmt.Errorf("error preparing query Accounts: %w", err)
 	}
+	if q.addAnswerStmt, err = db.PrepareContext(ctx, addAnswer); err != nil {
+		return nil, fmt.Errorf("error preparing query AddAnswer: %w", err)
+	}
+	if q.addAnswerGivenStmt, err = db.PrepareContext(ctx, addAnswerGiven); err != nil {
+		return nil, fmt.Errorf("error preparing query AddAnswerGiven: %w", err)
+	}
 	if q.addAttributeStmt, err = db.PrepareContext(ctx, addAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query AddAttribute: %w", err)
 	}
 	if q.addCarrierStmt, err = db.PrepareContext(ctx, addCarrier); err != nil {
 		return nil, fmt.Errorf("error preparing query AddCarrier: %w", err)
 	}
+	if q.addDeskStmt, err = db.PrepareContext(ctx, addDesk); err != nil {
+		return nil, fmt.Errorf("error preparing query AddDesk: %w", err)
+	}
+	if q.addDeskMemberStmt, err = db.PrepareContext(ctx, addDeskMember); err != nil {
+		return nil, fmt.Errorf("error preparing query AddDeskMember: %w", err)
+	}
 	if q.addEditStmt, err = db.PrepareContext(ctx, addEdit); err != nil {
 		return nil, fmt.Errorf("error preparing query AddEdit: %w", err)
 	}
 	if q.addEditPersonStmt, err = db.PrepareContext(ctx, addEditPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query AddEditPerson: %w", err)
+	}
+	if q.addEntryStmt, err = db.PrepareContext(ctx, addEntry); err != nil {
+		return nil, fmt.Errorf("error preparing query AddEntry: %w", err)
+	}
+	if q.addFactStmt, err = db.PrepareContext(ctx, addFact); err != nil {
+		return nil, fmt.Errorf("error preparing query AddFact: %w", err)
 	}
 	if q.addFileStmt, err = db.PrepareContext(ctx, addFile); err != nil {
 		return nil, fmt.Errorf("error preparing query AddFile: %w", err)
@@ -56,6 +74,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.addImportStmt, err = db.PrepareContext(ctx, addImport); err != nil {
 		return nil, fmt.Errorf("error preparing query AddImport: %w", err)
+	}
+	if q.addKeptPageStmt, err = db.PrepareContext(ctx, addKeptPage); err != nil {
+		return nil, fmt.Errorf("error preparing query AddKeptPage: %w", err)
+	}
+	if q.addManyThreadStmt, err = db.PrepareContext(ctx, addManyThread); err != nil {
+		return nil, fmt.Errorf("error preparing query AddManyThread: %w", err)
 	}
 	if q.addMappingStmt, err = db.PrepareContext(ctx, addMapping); err != nil {
 		return nil, fmt.Errorf("error preparing query AddMapping: %w", err)
@@ -72,11 +96,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addNotTwinsStmt, err = db.PrepareContext(ctx, addNotTwins); err != nil {
 		return nil, fmt.Errorf("error preparing query AddNotTwins: %w", err)
 	}
+	if q.addPairingStmt, err = db.PrepareContext(ctx, addPairing); err != nil {
+		return nil, fmt.Errorf("error preparing query AddPairing: %w", err)
+	}
 	if q.addPassStmt, err = db.PrepareContext(ctx, addPass); err != nil {
 		return nil, fmt.Errorf("error preparing query AddPass: %w", err)
 	}
 	if q.addPersonStmt, err = db.PrepareContext(ctx, addPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query AddPerson: %w", err)
+	}
+	if q.addReaderStmt, err = db.PrepareContext(ctx, addReader); err != nil {
+		return nil, fmt.Errorf("error preparing query AddReader: %w", err)
 	}
 	if q.addRecoveryCodeStmt, err = db.PrepareContext(ctx, addRecoveryCode); err != nil {
 		return nil, fmt.Errorf("error preparing query AddRecoveryCode: %w", err)
@@ -84,14 +114,23 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.addReportsStmt, err = db.PrepareContext(ctx, addReports); err != nil {
 		return nil, fmt.Errorf("error preparing query AddReports: %w", err)
 	}
+	if q.addRoundStmt, err = db.PrepareContext(ctx, addRound); err != nil {
+		return nil, fmt.Errorf("error preparing query AddRound: %w", err)
+	}
 	if q.addShelfItemStmt, err = db.PrepareContext(ctx, addShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query AddShelfItem: %w", err)
 	}
 	if q.addShelfVersionStmt, err = db.PrepareContext(ctx, addShelfVersion); err != nil {
 		return nil, fmt.Errorf("error preparing query AddShelfVersion: %w", err)
 	}
+	if q.addThreadStmt, err = db.PrepareContext(ctx, addThread); err != nil {
+		return nil, fmt.Errorf("error preparing query AddThread: %w", err)
+	}
 	if q.addTrialStmt, err = db.PrepareContext(ctx, addTrial); err != nil {
 		return nil, fmt.Errorf("error preparing query AddTrial: %w", err)
+	}
+	if q.addTriesStmt, err = db.PrepareContext(ctx, addTries); err != nil {
+		return nil, fmt.Errorf("error preparing query AddTries: %w", err)
 	}
 	if q.addUnitStmt, err = db.PrepareContext(ctx, addUnit); err != nil {
 		return nil, fmt.Errorf("error preparing query AddUnit: %w", err)
@@ -138,6 +177,15 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.askYesStmt, err = db.PrepareContext(ctx, askYes); err != nil {
 		return nil, fmt.Errorf("error preparing query AskYes: %w", err)
 	}
+	if q.askedOfDeliveryStmt, err = db.PrepareContext(ctx, askedOfDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query AskedOfDelivery: %w", err)
+	}
+	if q.askingStmt, err = db.PrepareContext(ctx, asking); err != nil {
+		return nil, fmt.Errorf("error preparing query Asking: %w", err)
+	}
+	if q.atOnceStmt, err = db.PrepareContext(ctx, atOnce); err != nil {
+		return nil, fmt.Errorf("error preparing query AtOnce: %w", err)
+	}
 	if q.awaitStmt, err = db.PrepareContext(ctx, await); err != nil {
 		return nil, fmt.Errorf("error preparing query Await: %w", err)
 	}
@@ -159,6 +207,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.beginningStmt, err = db.PrepareContext(ctx, beginning); err != nil {
 		return nil, fmt.Errorf("error preparing query Beginning: %w", err)
 	}
+	if q.boardStmt, err = db.PrepareContext(ctx, board); err != nil {
+		return nil, fmt.Errorf("error preparing query Board: %w", err)
+	}
 	if q.bumpRevisionStmt, err = db.PrepareContext(ctx, bumpRevision); err != nil {
 		return nil, fmt.Errorf("error preparing query BumpRevision: %w", err)
 	}
@@ -171,11 +222,29 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.carriersStmt, err = db.PrepareContext(ctx, carriers); err != nil {
 		return nil, fmt.Errorf("error preparing query Carriers: %w", err)
 	}
+	if q.chainStmt, err = db.PrepareContext(ctx, chain); err != nil {
+		return nil, fmt.Errorf("error preparing query Chain: %w", err)
+	}
+	if q.chainOfStmt, err = db.PrepareContext(ctx, chainOf); err != nil {
+		return nil, fmt.Errorf("error preparing query ChainOf: %w", err)
+	}
+	if q.changesOfStmt, err = db.PrepareContext(ctx, changesOf); err != nil {
+		return nil, fmt.Errorf("error preparing query ChangesOf: %w", err)
+	}
+	if q.channelsOfStmt, err = db.PrepareContext(ctx, channelsOf); err != nil {
+		return nil, fmt.Errorf("error preparing query ChannelsOf: %w", err)
+	}
+	if q.chooseForThreadStmt, err = db.PrepareContext(ctx, chooseForThread); err != nil {
+		return nil, fmt.Errorf("error preparing query ChooseForThread: %w", err)
+	}
 	if q.clearContentsStmt, err = db.PrepareContext(ctx, clearContents); err != nil {
 		return nil, fmt.Errorf("error preparing query ClearContents: %w", err)
 	}
 	if q.clearDeliveriesStmt, err = db.PrepareContext(ctx, clearDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query ClearDeliveries: %w", err)
+	}
+	if q.clearDeskMembersStmt, err = db.PrepareContext(ctx, clearDeskMembers); err != nil {
+		return nil, fmt.Errorf("error preparing query ClearDeskMembers: %w", err)
 	}
 	if q.clearFiguresStmt, err = db.PrepareContext(ctx, clearFigures); err != nil {
 		return nil, fmt.Errorf("error preparing query ClearFigures: %w", err)
@@ -188,6 +257,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.clearSendingStmt, err = db.PrepareContext(ctx, clearSending); err != nil {
 		return nil, fmt.Errorf("error preparing query ClearSending: %w", err)
+	}
+	if q.comingByStmt, err = db.PrepareContext(ctx, comingBy); err != nil {
+		return nil, fmt.Errorf("error preparing query ComingBy: %w", err)
 	}
 	if q.connectedDevicesStmt, err = db.PrepareContext(ctx, connectedDevices); err != nil {
 		return nil, fmt.Errorf("error preparing query ConnectedDevices: %w", err)
@@ -204,20 +276,23 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.copyCopiesStmt, err = db.PrepareContext(ctx, copyCopies); err != nil {
 		return nil, fmt.Errorf("error preparing query CopyCopies: %w", err)
 	}
+	if q.copyEntryStmt, err = db.PrepareContext(ctx, copyEntry); err != nil {
+		return nil, fmt.Errorf("error preparing query CopyEntry: %w", err)
+	}
 	if q.copyLineStmt, err = db.PrepareContext(ctx, copyLine); err != nil {
 		return nil, fmt.Errorf("error preparing query CopyLine: %w", err)
 	}
 	if q.copyLinesStmt, err = db.PrepareContext(ctx, copyLines); err != nil {
 		return nil, fmt.Errorf("error preparing query CopyLines: %w", err)
 	}
-	if q.copyReadersStmt, err = db.PrepareContext(ctx, copyReaders); err != nil {
-		return nil, fmt.Errorf("error preparing query CopyReaders: %w", err)
-	}
 	if q.copyTargetStmt, err = db.PrepareContext(ctx, copyTarget); err != nil {
 		return nil, fmt.Errorf("error preparing query CopyTarget: %w", err)
 	}
-	if q.countGoneStmt, err = db.PrepareContext(ctx, countGone); err != nil {
-		return nil, fmt.Errorf("error preparing query CountGone: %w", err)
+	if q.countFailureStmt, err = db.PrepareContext(ctx, countFailure); err != nil {
+		return nil, fmt.Errorf("error preparing query CountFailure: %w", err)
+	}
+	if q.countFillingStmt, err = db.PrepareContext(ctx, countFilling); err != nil {
+		return nil, fmt.Errorf("error preparing query CountFilling: %w", err)
 	}
 	if q.countLanguagesStmt, err = db.PrepareContext(ctx, countLanguages); err != nil {
 		return nil, fmt.Errorf("error preparing query CountLanguages: %w", err)
@@ -225,14 +300,29 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.countMessagesStmt, err = db.PrepareContext(ctx, countMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query CountMessages: %w", err)
 	}
+	if q.countPairingsStmt, err = db.PrepareContext(ctx, countPairings); err != nil {
+		return nil, fmt.Errorf("error preparing query CountPairings: %w", err)
+	}
 	if q.countRecipientsStmt, err = db.PrepareContext(ctx, countRecipients); err != nil {
 		return nil, fmt.Errorf("error preparing query CountRecipients: %w", err)
 	}
 	if q.countStepsStmt, err = db.PrepareContext(ctx, countSteps); err != nil {
 		return nil, fmt.Errorf("error preparing query CountSteps: %w", err)
 	}
+	if q.countStopsStmt, err = db.PrepareContext(ctx, countStops); err != nil {
+		return nil, fmt.Errorf("error preparing query CountStops: %w", err)
+	}
 	if q.countTakenStmt, err = db.PrepareContext(ctx, countTaken); err != nil {
 		return nil, fmt.Errorf("error preparing query CountTaken: %w", err)
+	}
+	if q.countThreadsStmt, err = db.PrepareContext(ctx, countThreads); err != nil {
+		return nil, fmt.Errorf("error preparing query CountThreads: %w", err)
+	}
+	if q.countUnclearStmt, err = db.PrepareContext(ctx, countUnclear); err != nil {
+		return nil, fmt.Errorf("error preparing query CountUnclear: %w", err)
+	}
+	if q.countWrittenOnPageStmt, err = db.PrepareContext(ctx, countWrittenOnPage); err != nil {
+		return nil, fmt.Errorf("error preparing query CountWrittenOnPage: %w", err)
 	}
 	if q.deleteDraftStmt, err = db.PrepareContext(ctx, deleteDraft); err != nil {
 		return nil, fmt.Errorf("error preparing query DeleteDraft: %w", err)
@@ -251,6 +341,21 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.deliveriesUndecidedStmt, err = db.PrepareContext(ctx, deliveriesUndecided); err != nil {
 		return nil, fmt.Errorf("error preparing query DeliveriesUndecided: %w", err)
+	}
+	if q.deliveryByKeyStmt, err = db.PrepareContext(ctx, deliveryByKey); err != nil {
+		return nil, fmt.Errorf("error preparing query DeliveryByKey: %w", err)
+	}
+	if q.deskMembersStmt, err = db.PrepareContext(ctx, deskMembers); err != nil {
+		return nil, fmt.Errorf("error preparing query DeskMembers: %w", err)
+	}
+	if q.deskOfAnswerStmt, err = db.PrepareContext(ctx, deskOfAnswer); err != nil {
+		return nil, fmt.Errorf("error preparing query DeskOfAnswer: %w", err)
+	}
+	if q.deskThreadsStmt, err = db.PrepareContext(ctx, deskThreads); err != nil {
+		return nil, fmt.Errorf("error preparing query DeskThreads: %w", err)
+	}
+	if q.desksStmt, err = db.PrepareContext(ctx, desks); err != nil {
+		return nil, fmt.Errorf("error preparing query Desks: %w", err)
 	}
 	if q.deviceStmt, err = db.PrepareContext(ctx, device); err != nil {
 		return nil, fmt.Errorf("error preparing query Device: %w", err)
@@ -288,8 +393,23 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropCopyStmt, err = db.PrepareContext(ctx, dropCopy); err != nil {
 		return nil, fmt.Errorf("error preparing query DropCopy: %w", err)
 	}
+	if q.dropDeliveriesStmt, err = db.PrepareContext(ctx, dropDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query DropDeliveries: %w", err)
+	}
+	if q.dropDeskStmt, err = db.PrepareContext(ctx, dropDesk); err != nil {
+		return nil, fmt.Errorf("error preparing query DropDesk: %w", err)
+	}
+	if q.dropDeviceStmt, err = db.PrepareContext(ctx, dropDevice); err != nil {
+		return nil, fmt.Errorf("error preparing query DropDevice: %w", err)
+	}
 	if q.dropEmptyGroupStmt, err = db.PrepareContext(ctx, dropEmptyGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query DropEmptyGroup: %w", err)
+	}
+	if q.dropEntryStmt, err = db.PrepareContext(ctx, dropEntry); err != nil {
+		return nil, fmt.Errorf("error preparing query DropEntry: %w", err)
+	}
+	if q.dropFactsStmt, err = db.PrepareContext(ctx, dropFacts); err != nil {
+		return nil, fmt.Errorf("error preparing query DropFacts: %w", err)
 	}
 	if q.dropFileStmt, err = db.PrepareContext(ctx, dropFile); err != nil {
 		return nil, fmt.Errorf("error preparing query DropFile: %w", err)
@@ -299,6 +419,15 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.dropGroupStmt, err = db.PrepareContext(ctx, dropGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query DropGroup: %w", err)
+	}
+	if q.dropJobPeopleStmt, err = db.PrepareContext(ctx, dropJobPeople); err != nil {
+		return nil, fmt.Errorf("error preparing query DropJobPeople: %w", err)
+	}
+	if q.dropJobTemplateStmt, err = db.PrepareContext(ctx, dropJobTemplate); err != nil {
+		return nil, fmt.Errorf("error preparing query DropJobTemplate: %w", err)
+	}
+	if q.dropKeptPageStmt, err = db.PrepareContext(ctx, dropKeptPage); err != nil {
+		return nil, fmt.Errorf("error preparing query DropKeptPage: %w", err)
 	}
 	if q.dropMappingStmt, err = db.PrepareContext(ctx, dropMapping); err != nil {
 		return nil, fmt.Errorf("error preparing query DropMapping: %w", err)
@@ -312,6 +441,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropNestingsStmt, err = db.PrepareContext(ctx, dropNestings); err != nil {
 		return nil, fmt.Errorf("error preparing query DropNestings: %w", err)
 	}
+	if q.dropOldPairingsStmt, err = db.PrepareContext(ctx, dropOldPairings); err != nil {
+		return nil, fmt.Errorf("error preparing query DropOldPairings: %w", err)
+	}
 	if q.dropOldPassesStmt, err = db.PrepareContext(ctx, dropOldPasses); err != nil {
 		return nil, fmt.Errorf("error preparing query DropOldPasses: %w", err)
 	}
@@ -321,17 +453,35 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropOldVersionsStmt, err = db.PrepareContext(ctx, dropOldVersions); err != nil {
 		return nil, fmt.Errorf("error preparing query DropOldVersions: %w", err)
 	}
+	if q.dropPairingStmt, err = db.PrepareContext(ctx, dropPairing); err != nil {
+		return nil, fmt.Errorf("error preparing query DropPairing: %w", err)
+	}
 	if q.dropPassesStmt, err = db.PrepareContext(ctx, dropPasses); err != nil {
 		return nil, fmt.Errorf("error preparing query DropPasses: %w", err)
 	}
 	if q.dropPassesOfKindStmt, err = db.PrepareContext(ctx, dropPassesOfKind); err != nil {
 		return nil, fmt.Errorf("error preparing query DropPassesOfKind: %w", err)
 	}
+	if q.dropRecipientsStmt, err = db.PrepareContext(ctx, dropRecipients); err != nil {
+		return nil, fmt.Errorf("error preparing query DropRecipients: %w", err)
+	}
 	if q.dropRecoveryCodesStmt, err = db.PrepareContext(ctx, dropRecoveryCodes); err != nil {
 		return nil, fmt.Errorf("error preparing query DropRecoveryCodes: %w", err)
 	}
+	if q.dropReportStmt, err = db.PrepareContext(ctx, dropReport); err != nil {
+		return nil, fmt.Errorf("error preparing query DropReport: %w", err)
+	}
+	if q.dropRoundStmt, err = db.PrepareContext(ctx, dropRound); err != nil {
+		return nil, fmt.Errorf("error preparing query DropRound: %w", err)
+	}
+	if q.dropSearchStmt, err = db.PrepareContext(ctx, dropSearch); err != nil {
+		return nil, fmt.Errorf("error preparing query DropSearch: %w", err)
+	}
 	if q.dropShelfItemStmt, err = db.PrepareContext(ctx, dropShelfItem); err != nil {
 		return nil, fmt.Errorf("error preparing query DropShelfItem: %w", err)
+	}
+	if q.dropStopStmt, err = db.PrepareContext(ctx, dropStop); err != nil {
+		return nil, fmt.Errorf("error preparing query DropStop: %w", err)
 	}
 	if q.dropTargetStmt, err = db.PrepareContext(ctx, dropTarget); err != nil {
 		return nil, fmt.Errorf("error preparing query DropTarget: %w", err)
@@ -339,11 +489,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.dropTermStmt, err = db.PrepareContext(ctx, dropTerm); err != nil {
 		return nil, fmt.Errorf("error preparing query DropTerm: %w", err)
 	}
+	if q.dropThreadStmt, err = db.PrepareContext(ctx, dropThread); err != nil {
+		return nil, fmt.Errorf("error preparing query DropThread: %w", err)
+	}
 	if q.dropTieStmt, err = db.PrepareContext(ctx, dropTie); err != nil {
 		return nil, fmt.Errorf("error preparing query DropTie: %w", err)
 	}
 	if q.dropTiesStmt, err = db.PrepareContext(ctx, dropTies); err != nil {
 		return nil, fmt.Errorf("error preparing query DropTies: %w", err)
+	}
+	if q.dropToldStmt, err = db.PrepareContext(ctx, dropTold); err != nil {
+		return nil, fmt.Errorf("error preparing query DropTold: %w", err)
 	}
 	if q.dropTroubleStmt, err = db.PrepareContext(ctx, dropTrouble); err != nil {
 		return nil, fmt.Errorf("error preparing query DropTrouble: %w", err)
@@ -384,11 +540,29 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.endReadingStmt, err = db.PrepareContext(ctx, endReading); err != nil {
 		return nil, fmt.Errorf("error preparing query EndReading: %w", err)
 	}
+	if q.entriesStmt, err = db.PrepareContext(ctx, entries); err != nil {
+		return nil, fmt.Errorf("error preparing query Entries: %w", err)
+	}
+	if q.entryBySourceStmt, err = db.PrepareContext(ctx, entryBySource); err != nil {
+		return nil, fmt.Errorf("error preparing query EntryBySource: %w", err)
+	}
+	if q.entryOfMessageStmt, err = db.PrepareContext(ctx, entryOfMessage); err != nil {
+		return nil, fmt.Errorf("error preparing query EntryOfMessage: %w", err)
+	}
+	if q.entryToPassStmt, err = db.PrepareContext(ctx, entryToPass); err != nil {
+		return nil, fmt.Errorf("error preparing query EntryToPass: %w", err)
+	}
 	if q.everyTargetStmt, err = db.PrepareContext(ctx, everyTarget); err != nil {
 		return nil, fmt.Errorf("error preparing query EveryTarget: %w", err)
 	}
 	if q.exhaustStmt, err = db.PrepareContext(ctx, exhaust); err != nil {
 		return nil, fmt.Errorf("error preparing query Exhaust: %w", err)
+	}
+	if q.expiredStmt, err = db.PrepareContext(ctx, expired); err != nil {
+		return nil, fmt.Errorf("error preparing query Expired: %w", err)
+	}
+	if q.factsOfStmt, err = db.PrepareContext(ctx, factsOf); err != nil {
+		return nil, fmt.Errorf("error preparing query FactsOf: %w", err)
 	}
 	if q.failAwaitedStmt, err = db.PrepareContext(ctx, failAwaited); err != nil {
 		return nil, fmt.Errorf("error preparing query FailAwaited: %w", err)
@@ -399,6 +573,18 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.fileByHashStmt, err = db.PrepareContext(ctx, fileByHash); err != nil {
 		return nil, fmt.Errorf("error preparing query FileByHash: %w", err)
 	}
+	if q.filledAtStmt, err = db.PrepareContext(ctx, filledAt); err != nil {
+		return nil, fmt.Errorf("error preparing query FilledAt: %w", err)
+	}
+	if q.filledUntoldStmt, err = db.PrepareContext(ctx, filledUntold); err != nil {
+		return nil, fmt.Errorf("error preparing query FilledUntold: %w", err)
+	}
+	if q.followersStmt, err = db.PrepareContext(ctx, followers); err != nil {
+		return nil, fmt.Errorf("error preparing query Followers: %w", err)
+	}
+	if q.followsStmt, err = db.PrepareContext(ctx, follows); err != nil {
+		return nil, fmt.Errorf("error preparing query Follows: %w", err)
+	}
 	if q.forgetImportsStmt, err = db.PrepareContext(ctx, forgetImports); err != nil {
 		return nil, fmt.Errorf("error preparing query ForgetImports: %w", err)
 	}
@@ -407,6 +593,27 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.forgetValuesStmt, err = db.PrepareContext(ctx, forgetValues); err != nil {
 		return nil, fmt.Errorf("error preparing query ForgetValues: %w", err)
+	}
+	if q.gapDaysStmt, err = db.PrepareContext(ctx, gapDays); err != nil {
+		return nil, fmt.Errorf("error preparing query GapDays: %w", err)
+	}
+	if q.gapsKnownStmt, err = db.PrepareContext(ctx, gapsKnown); err != nil {
+		return nil, fmt.Errorf("error preparing query GapsKnown: %w", err)
+	}
+	if q.giveHandsStmt, err = db.PrepareContext(ctx, giveHands); err != nil {
+		return nil, fmt.Errorf("error preparing query GiveHands: %w", err)
+	}
+	if q.gotByStmt, err = db.PrepareContext(ctx, gotBy); err != nil {
+		return nil, fmt.Errorf("error preparing query GotBy: %w", err)
+	}
+	if q.handsStmt, err = db.PrepareContext(ctx, hands); err != nil {
+		return nil, fmt.Errorf("error preparing query Hands: %w", err)
+	}
+	if q.handsOfStmt, err = db.PrepareContext(ctx, handsOf); err != nil {
+		return nil, fmt.Errorf("error preparing query HandsOf: %w", err)
+	}
+	if q.headingsOfStmt, err = db.PrepareContext(ctx, headingsOf); err != nil {
+		return nil, fmt.Errorf("error preparing query HeadingsOf: %w", err)
 	}
 	if q.holdLateStmt, err = db.PrepareContext(ctx, holdLate); err != nil {
 		return nil, fmt.Errorf("error preparing query HoldLate: %w", err)
@@ -420,6 +627,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.holdRestoredStmt, err = db.PrepareContext(ctx, holdRestored); err != nil {
 		return nil, fmt.Errorf("error preparing query HoldRestored: %w", err)
 	}
+	if q.holdThreadStmt, err = db.PrepareContext(ctx, holdThread); err != nil {
+		return nil, fmt.Errorf("error preparing query HoldThread: %w", err)
+	}
 	if q.importByIDStmt, err = db.PrepareContext(ctx, importByID); err != nil {
 		return nil, fmt.Errorf("error preparing query ImportByID: %w", err)
 	}
@@ -429,14 +639,59 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.isDeadStmt, err = db.PrepareContext(ctx, isDead); err != nil {
 		return nil, fmt.Errorf("error preparing query IsDead: %w", err)
 	}
+	if q.jobAsksStmt, err = db.PrepareContext(ctx, jobAsks); err != nil {
+		return nil, fmt.Errorf("error preparing query JobAsks: %w", err)
+	}
+	if q.jobPartCountsStmt, err = db.PrepareContext(ctx, jobPartCounts); err != nil {
+		return nil, fmt.Errorf("error preparing query JobPartCounts: %w", err)
+	}
+	if q.jobPeopleStmt, err = db.PrepareContext(ctx, jobPeople); err != nil {
+		return nil, fmt.Errorf("error preparing query JobPeople: %w", err)
+	}
+	if q.jobTemplateStmt, err = db.PrepareContext(ctx, jobTemplate); err != nil {
+		return nil, fmt.Errorf("error preparing query JobTemplate: %w", err)
+	}
+	if q.jobTemplatesStmt, err = db.PrepareContext(ctx, jobTemplates); err != nil {
+		return nil, fmt.Errorf("error preparing query JobTemplates: %w", err)
+	}
+	if q.jobsToJoinStmt, err = db.PrepareContext(ctx, jobsToJoin); err != nil {
+		return nil, fmt.Errorf("error preparing query JobsToJoin: %w", err)
+	}
+	if q.joinAgainStmt, err = db.PrepareContext(ctx, joinAgain); err != nil {
+		return nil, fmt.Errorf("error preparing query JoinAgain: %w", err)
+	}
 	if q.keepFilterStmt, err = db.PrepareContext(ctx, keepFilter); err != nil {
 		return nil, fmt.Errorf("error preparing query KeepFilter: %w", err)
+	}
+	if q.keepReadersStmt, err = db.PrepareContext(ctx, keepReaders); err != nil {
+		return nil, fmt.Errorf("error preparing query KeepReaders: %w", err)
+	}
+	if q.keepReportStmt, err = db.PrepareContext(ctx, keepReport); err != nil {
+		return nil, fmt.Errorf("error preparing query KeepReport: %w", err)
+	}
+	if q.keepSearchStmt, err = db.PrepareContext(ctx, keepSearch); err != nil {
+		return nil, fmt.Errorf("error preparing query KeepSearch: %w", err)
 	}
 	if q.keepTypedStmt, err = db.PrepareContext(ctx, keepTyped); err != nil {
 		return nil, fmt.Errorf("error preparing query KeepTyped: %w", err)
 	}
+	if q.keptDeviceStmt, err = db.PrepareContext(ctx, keptDevice); err != nil {
+		return nil, fmt.Errorf("error preparing query KeptDevice: %w", err)
+	}
 	if q.keptFiltersStmt, err = db.PrepareContext(ctx, keptFilters); err != nil {
 		return nil, fmt.Errorf("error preparing query KeptFilters: %w", err)
+	}
+	if q.keptPageStmt, err = db.PrepareContext(ctx, keptPage); err != nil {
+		return nil, fmt.Errorf("error preparing query KeptPage: %w", err)
+	}
+	if q.keptPagesOfStmt, err = db.PrepareContext(ctx, keptPagesOf); err != nil {
+		return nil, fmt.Errorf("error preparing query KeptPagesOf: %w", err)
+	}
+	if q.keptReportsStmt, err = db.PrepareContext(ctx, keptReports); err != nil {
+		return nil, fmt.Errorf("error preparing query KeptReports: %w", err)
+	}
+	if q.keptSearchesStmt, err = db.PrepareContext(ctx, keptSearches); err != nil {
+		return nil, fmt.Errorf("error preparing query KeptSearches: %w", err)
 	}
 	if q.knowNetworkStmt, err = db.PrepareContext(ctx, knowNetwork); err != nil {
 		return nil, fmt.Errorf("error preparing query KnowNetwork: %w", err)
@@ -447,17 +702,41 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.knowsNetworkStmt, err = db.PrepareContext(ctx, knowsNetwork); err != nil {
 		return nil, fmt.Errorf("error preparing query KnowsNetwork: %w", err)
 	}
+	if q.languagesReadStmt, err = db.PrepareContext(ctx, languagesRead); err != nil {
+		return nil, fmt.Errorf("error preparing query LanguagesRead: %w", err)
+	}
+	if q.lastAnswerGivenStmt, err = db.PrepareContext(ctx, lastAnswerGiven); err != nil {
+		return nil, fmt.Errorf("error preparing query LastAnswerGiven: %w", err)
+	}
+	if q.lastDeliveryStmt, err = db.PrepareContext(ctx, lastDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query LastDelivery: %w", err)
+	}
+	if q.lastEntryStmt, err = db.PrepareContext(ctx, lastEntry); err != nil {
+		return nil, fmt.Errorf("error preparing query LastEntry: %w", err)
+	}
 	if q.lastIDsStmt, err = db.PrepareContext(ctx, lastIDs); err != nil {
 		return nil, fmt.Errorf("error preparing query LastIDs: %w", err)
 	}
 	if q.lastImportStmt, err = db.PrepareContext(ctx, lastImport); err != nil {
 		return nil, fmt.Errorf("error preparing query LastImport: %w", err)
 	}
+	if q.lastQuestionStmt, err = db.PrepareContext(ctx, lastQuestion); err != nil {
+		return nil, fmt.Errorf("error preparing query LastQuestion: %w", err)
+	}
 	if q.lastVersionStmt, err = db.PrepareContext(ctx, lastVersion); err != nil {
 		return nil, fmt.Errorf("error preparing query LastVersion: %w", err)
 	}
+	if q.latestAnswersStmt, err = db.PrepareContext(ctx, latestAnswers); err != nil {
+		return nil, fmt.Errorf("error preparing query LatestAnswers: %w", err)
+	}
 	if q.leaseStmt, err = db.PrepareContext(ctx, lease); err != nil {
 		return nil, fmt.Errorf("error preparing query Lease: %w", err)
+	}
+	if q.leaveThreadStmt, err = db.PrepareContext(ctx, leaveThread); err != nil {
+		return nil, fmt.Errorf("error preparing query LeaveThread: %w", err)
+	}
+	if q.leaveThreadForStmt, err = db.PrepareContext(ctx, leaveThreadFor); err != nil {
+		return nil, fmt.Errorf("error preparing query LeaveThreadFor: %w", err)
 	}
 	if q.leavingStmt, err = db.PrepareContext(ctx, leaving); err != nil {
 		return nil, fmt.Errorf("error preparing query Leaving: %w", err)
@@ -465,8 +744,20 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.letLateLeaveStmt, err = db.PrepareContext(ctx, letLateLeave); err != nil {
 		return nil, fmt.Errorf("error preparing query LetLateLeave: %w", err)
 	}
+	if q.liftStopStmt, err = db.PrepareContext(ctx, liftStop); err != nil {
+		return nil, fmt.Errorf("error preparing query LiftStop: %w", err)
+	}
 	if q.loadsStmt, err = db.PrepareContext(ctx, loads); err != nil {
 		return nil, fmt.Errorf("error preparing query Loads: %w", err)
+	}
+	if q.lonelyDeliveriesStmt, err = db.PrepareContext(ctx, lonelyDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query LonelyDeliveries: %w", err)
+	}
+	if q.lookedAtStmt, err = db.PrepareContext(ctx, lookedAt); err != nil {
+		return nil, fmt.Errorf("error preparing query LookedAt: %w", err)
+	}
+	if q.manyThreadStmt, err = db.PrepareContext(ctx, manyThread); err != nil {
+		return nil, fmt.Errorf("error preparing query ManyThread: %w", err)
 	}
 	if q.mappingsStmt, err = db.PrepareContext(ctx, mappings); err != nil {
 		return nil, fmt.Errorf("error preparing query Mappings: %w", err)
@@ -495,14 +786,35 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.messagesDueStmt, err = db.PrepareContext(ctx, messagesDue); err != nil {
 		return nil, fmt.Errorf("error preparing query MessagesDue: %w", err)
 	}
+	if q.missedStmt, err = db.PrepareContext(ctx, missed); err != nil {
+		return nil, fmt.Errorf("error preparing query Missed: %w", err)
+	}
+	if q.momentsStmt, err = db.PrepareContext(ctx, moments); err != nil {
+		return nil, fmt.Errorf("error preparing query Moments: %w", err)
+	}
+	if q.moveEntriesStmt, err = db.PrepareContext(ctx, moveEntries); err != nil {
+		return nil, fmt.Errorf("error preparing query MoveEntries: %w", err)
+	}
+	if q.moveLinkStmt, err = db.PrepareContext(ctx, moveLink); err != nil {
+		return nil, fmt.Errorf("error preparing query MoveLink: %w", err)
+	}
 	if q.movingOnStmt, err = db.PrepareContext(ctx, movingOn); err != nil {
 		return nil, fmt.Errorf("error preparing query MovingOn: %w", err)
+	}
+	if q.nameAnswerStmt, err = db.PrepareContext(ctx, nameAnswer); err != nil {
+		return nil, fmt.Errorf("error preparing query NameAnswer: %w", err)
+	}
+	if q.nameThreadStmt, err = db.PrepareContext(ctx, nameThread); err != nil {
+		return nil, fmt.Errorf("error preparing query NameThread: %w", err)
 	}
 	if q.nearMessagesStmt, err = db.PrepareContext(ctx, nearMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query NearMessages: %w", err)
 	}
 	if q.nextDueStmt, err = db.PrepareContext(ctx, nextDue); err != nil {
 		return nil, fmt.Errorf("error preparing query NextDue: %w", err)
+	}
+	if q.nextExpiryStmt, err = db.PrepareContext(ctx, nextExpiry); err != nil {
+		return nil, fmt.Errorf("error preparing query NextExpiry: %w", err)
 	}
 	if q.nextMessageIDStmt, err = db.PrepareContext(ctx, nextMessageID); err != nil {
 		return nil, fmt.Errorf("error preparing query NextMessageID: %w", err)
@@ -531,14 +843,32 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.outcomesOfStmt, err = db.PrepareContext(ctx, outcomesOf); err != nil {
 		return nil, fmt.Errorf("error preparing query OutcomesOf: %w", err)
 	}
+	if q.pairingStmt, err = db.PrepareContext(ctx, pairing); err != nil {
+		return nil, fmt.Errorf("error preparing query Pairing: %w", err)
+	}
+	if q.partDeliveryStmt, err = db.PrepareContext(ctx, partDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query PartDelivery: %w", err)
+	}
 	if q.passStmt, err = db.PrepareContext(ctx, pass); err != nil {
 		return nil, fmt.Errorf("error preparing query Pass: %w", err)
+	}
+	if q.passEntryStmt, err = db.PrepareContext(ctx, passEntry); err != nil {
+		return nil, fmt.Errorf("error preparing query PassEntry: %w", err)
 	}
 	if q.passOfStmt, err = db.PrepareContext(ctx, passOf); err != nil {
 		return nil, fmt.Errorf("error preparing query PassOf: %w", err)
 	}
+	if q.passedOfPersonStmt, err = db.PrepareContext(ctx, passedOfPerson); err != nil {
+		return nil, fmt.Errorf("error preparing query PassedOfPerson: %w", err)
+	}
+	if q.pauseStmt, err = db.PrepareContext(ctx, pause); err != nil {
+		return nil, fmt.Errorf("error preparing query Pause: %w", err)
+	}
 	if q.peopleOfStmt, err = db.PrepareContext(ctx, peopleOf); err != nil {
 		return nil, fmt.Errorf("error preparing query PeopleOf: %w", err)
+	}
+	if q.peopleOfThreadStmt, err = db.PrepareContext(ctx, peopleOfThread); err != nil {
+		return nil, fmt.Errorf("error preparing query PeopleOfThread: %w", err)
 	}
 	if q.personDeliveriesStmt, err = db.PrepareContext(ctx, personDeliveries); err != nil {
 		return nil, fmt.Errorf("error preparing query PersonDeliveries: %w", err)
@@ -549,8 +879,17 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.personVersionStmt, err = db.PrepareContext(ctx, personVersion); err != nil {
 		return nil, fmt.Errorf("error preparing query PersonVersion: %w", err)
 	}
+	if q.phoneCodesStmt, err = db.PrepareContext(ctx, phoneCodes); err != nil {
+		return nil, fmt.Errorf("error preparing query PhoneCodes: %w", err)
+	}
 	if q.placeGroupStmt, err = db.PrepareContext(ctx, placeGroup); err != nil {
 		return nil, fmt.Errorf("error preparing query PlaceGroup: %w", err)
+	}
+	if q.placeThreadStmt, err = db.PrepareContext(ctx, placeThread); err != nil {
+		return nil, fmt.Errorf("error preparing query PlaceThread: %w", err)
+	}
+	if q.plannedForStmt, err = db.PrepareContext(ctx, plannedFor); err != nil {
+		return nil, fmt.Errorf("error preparing query PlannedFor: %w", err)
 	}
 	if q.postponeStmt, err = db.PrepareContext(ctx, postpone); err != nil {
 		return nil, fmt.Errorf("error preparing query Postpone: %w", err)
@@ -573,17 +912,38 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.putFiguresStmt, err = db.PrepareContext(ctx, putFigures); err != nil {
 		return nil, fmt.Errorf("error preparing query PutFigures: %w", err)
 	}
+	if q.putJobPersonStmt, err = db.PrepareContext(ctx, putJobPerson); err != nil {
+		return nil, fmt.Errorf("error preparing query PutJobPerson: %w", err)
+	}
+	if q.putJobTemplateStmt, err = db.PrepareContext(ctx, putJobTemplate); err != nil {
+		return nil, fmt.Errorf("error preparing query PutJobTemplate: %w", err)
+	}
+	if q.putMemberStmt, err = db.PrepareContext(ctx, putMember); err != nil {
+		return nil, fmt.Errorf("error preparing query PutMember: %w", err)
+	}
 	if q.putOrganisationStmt, err = db.PrepareContext(ctx, putOrganisation); err != nil {
 		return nil, fmt.Errorf("error preparing query PutOrganisation: %w", err)
+	}
+	if q.putPhoneCodeStmt, err = db.PrepareContext(ctx, putPhoneCode); err != nil {
+		return nil, fmt.Errorf("error preparing query PutPhoneCode: %w", err)
 	}
 	if q.putSendingStmt, err = db.PrepareContext(ctx, putSending); err != nil {
 		return nil, fmt.Errorf("error preparing query PutSending: %w", err)
 	}
+	if q.putStopStmt, err = db.PrepareContext(ctx, putStop); err != nil {
+		return nil, fmt.Errorf("error preparing query PutStop: %w", err)
+	}
 	if q.putTieStmt, err = db.PrepareContext(ctx, putTie); err != nil {
 		return nil, fmt.Errorf("error preparing query PutTie: %w", err)
 	}
+	if q.putToldStmt, err = db.PrepareContext(ctx, putTold); err != nil {
+		return nil, fmt.Errorf("error preparing query PutTold: %w", err)
+	}
 	if q.putTroubleStmt, err = db.PrepareContext(ctx, putTrouble); err != nil {
 		return nil, fmt.Errorf("error preparing query PutTrouble: %w", err)
+	}
+	if q.putWriterStmt, err = db.PrepareContext(ctx, putWriter); err != nil {
+		return nil, fmt.Errorf("error preparing query PutWriter: %w", err)
 	}
 	if q.queueAgainStmt, err = db.PrepareContext(ctx, queueAgain); err != nil {
 		return nil, fmt.Errorf("error preparing query QueueAgain: %w", err)
@@ -593,6 +953,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.reMergeStmt, err = db.PrepareContext(ctx, reMerge); err != nil {
 		return nil, fmt.Errorf("error preparing query ReMerge: %w", err)
+	}
+	if q.reachedAtsStmt, err = db.PrepareContext(ctx, reachedAts); err != nil {
+		return nil, fmt.Errorf("error preparing query ReachedAts: %w", err)
+	}
+	if q.readThreadStmt, err = db.PrepareContext(ctx, readThread); err != nil {
+		return nil, fmt.Errorf("error preparing query ReadThread: %w", err)
 	}
 	if q.readingStmt, err = db.PrepareContext(ctx, reading); err != nil {
 		return nil, fmt.Errorf("error preparing query Reading: %w", err)
@@ -606,8 +972,20 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.recallShapedStmt, err = db.PrepareContext(ctx, recallShaped); err != nil {
 		return nil, fmt.Errorf("error preparing query RecallShaped: %w", err)
 	}
+	if q.recipientStmt, err = db.PrepareContext(ctx, recipient); err != nil {
+		return nil, fmt.Errorf("error preparing query Recipient: %w", err)
+	}
 	if q.recipientStatesStmt, err = db.PrepareContext(ctx, recipientStates); err != nil {
 		return nil, fmt.Errorf("error preparing query RecipientStates: %w", err)
+	}
+	if q.recipientsAfterStmt, err = db.PrepareContext(ctx, recipientsAfter); err != nil {
+		return nil, fmt.Errorf("error preparing query RecipientsAfter: %w", err)
+	}
+	if q.recipientsAskedStmt, err = db.PrepareContext(ctx, recipientsAsked); err != nil {
+		return nil, fmt.Errorf("error preparing query RecipientsAsked: %w", err)
+	}
+	if q.recipientsOfDeliveryStmt, err = db.PrepareContext(ctx, recipientsOfDelivery); err != nil {
+		return nil, fmt.Errorf("error preparing query RecipientsOfDelivery: %w", err)
 	}
 	if q.recipientsPageStmt, err = db.PrepareContext(ctx, recipientsPage); err != nil {
 		return nil, fmt.Errorf("error preparing query RecipientsPage: %w", err)
@@ -618,6 +996,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.releaseMessageStmt, err = db.PrepareContext(ctx, releaseMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query ReleaseMessage: %w", err)
 	}
+	if q.releasedAtStmt, err = db.PrepareContext(ctx, releasedAt); err != nil {
+		return nil, fmt.Errorf("error preparing query ReleasedAt: %w", err)
+	}
 	if q.rememberStmt, err = db.PrepareContext(ctx, remember); err != nil {
 		return nil, fmt.Errorf("error preparing query Remember: %w", err)
 	}
@@ -627,8 +1008,23 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.removePersonStmt, err = db.PrepareContext(ctx, removePerson); err != nil {
 		return nil, fmt.Errorf("error preparing query RemovePerson: %w", err)
 	}
+	if q.renameThreadStmt, err = db.PrepareContext(ctx, renameThread); err != nil {
+		return nil, fmt.Errorf("error preparing query RenameThread: %w", err)
+	}
 	if q.replaceUpdatesStmt, err = db.PrepareContext(ctx, replaceUpdates); err != nil {
 		return nil, fmt.Errorf("error preparing query ReplaceUpdates: %w", err)
+	}
+	if q.reportMailedStmt, err = db.PrepareContext(ctx, reportMailed); err != nil {
+		return nil, fmt.Errorf("error preparing query ReportMailed: %w", err)
+	}
+	if q.reportReadersStmt, err = db.PrepareContext(ctx, reportReaders); err != nil {
+		return nil, fmt.Errorf("error preparing query ReportReaders: %w", err)
+	}
+	if q.reportsDueStmt, err = db.PrepareContext(ctx, reportsDue); err != nil {
+		return nil, fmt.Errorf("error preparing query ReportsDue: %w", err)
+	}
+	if q.reportsOfStmt, err = db.PrepareContext(ctx, reportsOf); err != nil {
+		return nil, fmt.Errorf("error preparing query ReportsOf: %w", err)
 	}
 	if q.restorePersonStmt, err = db.PrepareContext(ctx, restorePerson); err != nil {
 		return nil, fmt.Errorf("error preparing query RestorePerson: %w", err)
@@ -645,6 +1041,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.reviveDeviceStmt, err = db.PrepareContext(ctx, reviveDevice); err != nil {
 		return nil, fmt.Errorf("error preparing query ReviveDevice: %w", err)
 	}
+	if q.rosterRevisionStmt, err = db.PrepareContext(ctx, rosterRevision); err != nil {
+		return nil, fmt.Errorf("error preparing query RosterRevision: %w", err)
+	}
+	if q.roundThreadStmt, err = db.PrepareContext(ctx, roundThread); err != nil {
+		return nil, fmt.Errorf("error preparing query RoundThread: %w", err)
+	}
 	if q.runOutLeasesStmt, err = db.PrepareContext(ctx, runOutLeases); err != nil {
 		return nil, fmt.Errorf("error preparing query RunOutLeases: %w", err)
 	}
@@ -660,6 +1062,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.sayingsStmt, err = db.PrepareContext(ctx, sayings); err != nil {
 		return nil, fmt.Errorf("error preparing query Sayings: %w", err)
 	}
+	if q.seeKeptPageStmt, err = db.PrepareContext(ctx, seeKeptPage); err != nil {
+		return nil, fmt.Errorf("error preparing query SeeKeptPage: %w", err)
+	}
 	if q.sendingStmt, err = db.PrepareContext(ctx, sending); err != nil {
 		return nil, fmt.Errorf("error preparing query Sending: %w", err)
 	}
@@ -669,8 +1074,14 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setAliveStmt, err = db.PrepareContext(ctx, setAlive); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAlive: %w", err)
 	}
+	if q.setAnswerStmt, err = db.PrepareContext(ctx, setAnswer); err != nil {
+		return nil, fmt.Errorf("error preparing query SetAnswer: %w", err)
+	}
 	if q.setAsideStmt, err = db.PrepareContext(ctx, setAside); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAside: %w", err)
+	}
+	if q.setAtOnceStmt, err = db.PrepareContext(ctx, setAtOnce); err != nil {
+		return nil, fmt.Errorf("error preparing query SetAtOnce: %w", err)
 	}
 	if q.setAttributeStmt, err = db.PrepareContext(ctx, setAttribute); err != nil {
 		return nil, fmt.Errorf("error preparing query SetAttribute: %w", err)
@@ -681,8 +1092,20 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setCopyLineStmt, err = db.PrepareContext(ctx, setCopyLine); err != nil {
 		return nil, fmt.Errorf("error preparing query SetCopyLine: %w", err)
 	}
+	if q.setDeskStmt, err = db.PrepareContext(ctx, setDesk); err != nil {
+		return nil, fmt.Errorf("error preparing query SetDesk: %w", err)
+	}
 	if q.setFactorStmt, err = db.PrepareContext(ctx, setFactor); err != nil {
 		return nil, fmt.Errorf("error preparing query SetFactor: %w", err)
+	}
+	if q.setFilledStmt, err = db.PrepareContext(ctx, setFilled); err != nil {
+		return nil, fmt.Errorf("error preparing query SetFilled: %w", err)
+	}
+	if q.setFilledToldStmt, err = db.PrepareContext(ctx, setFilledTold); err != nil {
+		return nil, fmt.Errorf("error preparing query SetFilledTold: %w", err)
+	}
+	if q.setFoundAsStmt, err = db.PrepareContext(ctx, setFoundAs); err != nil {
+		return nil, fmt.Errorf("error preparing query SetFoundAs: %w", err)
 	}
 	if q.setGoodStmt, err = db.PrepareContext(ctx, setGood); err != nil {
 		return nil, fmt.Errorf("error preparing query SetGood: %w", err)
@@ -699,6 +1122,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setImportStmt, err = db.PrepareContext(ctx, setImport); err != nil {
 		return nil, fmt.Errorf("error preparing query SetImport: %w", err)
 	}
+	if q.setJoinedStmt, err = db.PrepareContext(ctx, setJoined); err != nil {
+		return nil, fmt.Errorf("error preparing query SetJoined: %w", err)
+	}
 	if q.setMovesOnStmt, err = db.PrepareContext(ctx, setMovesOn); err != nil {
 		return nil, fmt.Errorf("error preparing query SetMovesOn: %w", err)
 	}
@@ -714,6 +1140,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.setReachedStmt, err = db.PrepareContext(ctx, setReached); err != nil {
 		return nil, fmt.Errorf("error preparing query SetReached: %w", err)
 	}
+	if q.setReachedAtStmt, err = db.PrepareContext(ctx, setReachedAt); err != nil {
+		return nil, fmt.Errorf("error preparing query SetReachedAt: %w", err)
+	}
 	if q.setRequestStmt, err = db.PrepareContext(ctx, setRequest); err != nil {
 		return nil, fmt.Errorf("error preparing query SetRequest: %w", err)
 	}
@@ -722,6 +1151,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setSiteStmt, err = db.PrepareContext(ctx, setSite); err != nil {
 		return nil, fmt.Errorf("error preparing query SetSite: %w", err)
+	}
+	if q.setStandingStmt, err = db.PrepareContext(ctx, setStanding); err != nil {
+		return nil, fmt.Errorf("error preparing query SetStanding: %w", err)
 	}
 	if q.setStepStmt, err = db.PrepareContext(ctx, setStep); err != nil {
 		return nil, fmt.Errorf("error preparing query SetStep: %w", err)
@@ -746,6 +1178,12 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.setVersionStmt, err = db.PrepareContext(ctx, setVersion); err != nil {
 		return nil, fmt.Errorf("error preparing query SetVersion: %w", err)
+	}
+	if q.shareThreadStmt, err = db.PrepareContext(ctx, shareThread); err != nil {
+		return nil, fmt.Errorf("error preparing query ShareThread: %w", err)
+	}
+	if q.sharedByStmt, err = db.PrepareContext(ctx, sharedBy); err != nil {
+		return nil, fmt.Errorf("error preparing query SharedBy: %w", err)
 	}
 	if q.shelfStmt, err = db.PrepareContext(ctx, shelf); err != nil {
 		return nil, fmt.Errorf("error preparing query Shelf: %w", err)
@@ -786,29 +1224,107 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.stopAwaitingRestoredStmt, err = db.PrepareContext(ctx, stopAwaitingRestored); err != nil {
 		return nil, fmt.Errorf("error preparing query StopAwaitingRestored: %w", err)
 	}
+	if q.stopsStmt, err = db.PrepareContext(ctx, stops); err != nil {
+		return nil, fmt.Errorf("error preparing query Stops: %w", err)
+	}
+	if q.storyDeliveriesStmt, err = db.PrepareContext(ctx, storyDeliveries); err != nil {
+		return nil, fmt.Errorf("error preparing query StoryDeliveries: %w", err)
+	}
+	if q.strangersAskedStmt, err = db.PrepareContext(ctx, strangersAsked); err != nil {
+		return nil, fmt.Errorf("error preparing query StrangersAsked: %w", err)
+	}
+	if q.takeBackAnswerStmt, err = db.PrepareContext(ctx, takeBackAnswer); err != nil {
+		return nil, fmt.Errorf("error preparing query TakeBackAnswer: %w", err)
+	}
 	if q.targetOfStmt, err = db.PrepareContext(ctx, targetOf); err != nil {
 		return nil, fmt.Errorf("error preparing query TargetOf: %w", err)
 	}
 	if q.targetsStmt, err = db.PrepareContext(ctx, targets); err != nil {
 		return nil, fmt.Errorf("error preparing query Targets: %w", err)
 	}
+	if q.targetsOfStmt, err = db.PrepareContext(ctx, targetsOf); err != nil {
+		return nil, fmt.Errorf("error preparing query TargetsOf: %w", err)
+	}
+	if q.tellInThreadStmt, err = db.PrepareContext(ctx, tellInThread); err != nil {
+		return nil, fmt.Errorf("error preparing query TellInThread: %w", err)
+	}
 	if q.termsStmt, err = db.PrepareContext(ctx, terms); err != nil {
 		return nil, fmt.Errorf("error preparing query Terms: %w", err)
+	}
+	if q.threadStmt, err = db.PrepareContext(ctx, thread); err != nil {
+		return nil, fmt.Errorf("error preparing query Thread: %w", err)
+	}
+	if q.threadHeardStmt, err = db.PrepareContext(ctx, threadHeard); err != nil {
+		return nil, fmt.Errorf("error preparing query ThreadHeard: %w", err)
+	}
+	if q.threadOfCodeStmt, err = db.PrepareContext(ctx, threadOfCode); err != nil {
+		return nil, fmt.Errorf("error preparing query ThreadOfCode: %w", err)
+	}
+	if q.threadSaidStmt, err = db.PrepareContext(ctx, threadSaid); err != nil {
+		return nil, fmt.Errorf("error preparing query ThreadSaid: %w", err)
+	}
+	if q.threadsOfAddressStmt, err = db.PrepareContext(ctx, threadsOfAddress); err != nil {
+		return nil, fmt.Errorf("error preparing query ThreadsOfAddress: %w", err)
+	}
+	if q.threadsOfGroupStmt, err = db.PrepareContext(ctx, threadsOfGroup); err != nil {
+		return nil, fmt.Errorf("error preparing query ThreadsOfGroup: %w", err)
+	}
+	if q.threadsOfPersonStmt, err = db.PrepareContext(ctx, threadsOfPerson); err != nil {
+		return nil, fmt.Errorf("error preparing query ThreadsOfPerson: %w", err)
+	}
+	if q.threadsPassingStmt, err = db.PrepareContext(ctx, threadsPassing); err != nil {
+		return nil, fmt.Errorf("error preparing query ThreadsPassing: %w", err)
+	}
+	if q.tickHandsStmt, err = db.PrepareContext(ctx, tickHands); err != nil {
+		return nil, fmt.Errorf("error preparing query TickHands: %w", err)
+	}
+	if q.toLookAtStmt, err = db.PrepareContext(ctx, toLookAt); err != nil {
+		return nil, fmt.Errorf("error preparing query ToLookAt: %w", err)
+	}
+	if q.toldStmt, err = db.PrepareContext(ctx, told); err != nil {
+		return nil, fmt.Errorf("error preparing query Told: %w", err)
 	}
 	if q.touchPersonStmt, err = db.PrepareContext(ctx, touchPerson); err != nil {
 		return nil, fmt.Errorf("error preparing query TouchPerson: %w", err)
 	}
+	if q.triesOfStmt, err = db.PrepareContext(ctx, triesOf); err != nil {
+		return nil, fmt.Errorf("error preparing query TriesOf: %w", err)
+	}
 	if q.troublesStmt, err = db.PrepareContext(ctx, troubles); err != nil {
 		return nil, fmt.Errorf("error preparing query Troubles: %w", err)
+	}
+	if q.unchooseForThreadStmt, err = db.PrepareContext(ctx, unchooseForThread); err != nil {
+		return nil, fmt.Errorf("error preparing query UnchooseForThread: %w", err)
+	}
+	if q.unclearFromStmt, err = db.PrepareContext(ctx, unclearFrom); err != nil {
+		return nil, fmt.Errorf("error preparing query UnclearFrom: %w", err)
+	}
+	if q.uncopiedStmt, err = db.PrepareContext(ctx, uncopied); err != nil {
+		return nil, fmt.Errorf("error preparing query Uncopied: %w", err)
 	}
 	if q.unfinishedPlansStmt, err = db.PrepareContext(ctx, unfinishedPlans); err != nil {
 		return nil, fmt.Errorf("error preparing query UnfinishedPlans: %w", err)
 	}
+	if q.unfinishedRoundsStmt, err = db.PrepareContext(ctx, unfinishedRounds); err != nil {
+		return nil, fmt.Errorf("error preparing query UnfinishedRounds: %w", err)
+	}
 	if q.unfinishedStopsStmt, err = db.PrepareContext(ctx, unfinishedStops); err != nil {
 		return nil, fmt.Errorf("error preparing query UnfinishedStops: %w", err)
 	}
+	if q.unfoundStmt, err = db.PrepareContext(ctx, unfound); err != nil {
+		return nil, fmt.Errorf("error preparing query Unfound: %w", err)
+	}
 	if q.unholdMessageStmt, err = db.PrepareContext(ctx, unholdMessage); err != nil {
 		return nil, fmt.Errorf("error preparing query UnholdMessage: %w", err)
+	}
+	if q.unplacedStmt, err = db.PrepareContext(ctx, unplaced); err != nil {
+		return nil, fmt.Errorf("error preparing query Unplaced: %w", err)
+	}
+	if q.untellThreadStmt, err = db.PrepareContext(ctx, untellThread); err != nil {
+		return nil, fmt.Errorf("error preparing query UntellThread: %w", err)
+	}
+	if q.untoldStmt, err = db.PrepareContext(ctx, untold); err != nil {
+		return nil, fmt.Errorf("error preparing query Untold: %w", err)
 	}
 	if q.updateByIDStmt, err = db.PrepareContext(ctx, updateByID); err != nil {
 		return nil, fmt.Errorf("error preparing query UpdateByID: %w", err)
@@ -819,11 +1335,29 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.versionsStmt, err = db.PrepareContext(ctx, versions); err != nil {
 		return nil, fmt.Errorf("error preparing query Versions: %w", err)
 	}
+	if q.waitingForUsStmt, err = db.PrepareContext(ctx, waitingForUs); err != nil {
+		return nil, fmt.Errorf("error preparing query WaitingForUs: %w", err)
+	}
 	if q.waitingUpdatesStmt, err = db.PrepareContext(ctx, waitingUpdates); err != nil {
 		return nil, fmt.Errorf("error preparing query WaitingUpdates: %w", err)
 	}
+	if q.whoGotStmt, err = db.PrepareContext(ctx, whoGot); err != nil {
+		return nil, fmt.Errorf("error preparing query WhoGot: %w", err)
+	}
+	if q.withWhomStmt, err = db.PrepareContext(ctx, withWhom); err != nil {
+		return nil, fmt.Errorf("error preparing query WithWhom: %w", err)
+	}
 	if q.withdrawReadingStmt, err = db.PrepareContext(ctx, withdrawReading); err != nil {
 		return nil, fmt.Errorf("error preparing query WithdrawReading: %w", err)
+	}
+	if q.writerStmt, err = db.PrepareContext(ctx, writer); err != nil {
+		return nil, fmt.Errorf("error preparing query Writer: %w", err)
+	}
+	if q.wroteAsStmt, err = db.PrepareContext(ctx, wroteAs); err != nil {
+		return nil, fmt.Errorf("error preparing query WroteAs: %w", err)
+	}
+	if q.wroteToStmt, err = db.PrepareContext(ctx, wroteTo); err != nil {
+		return nil, fmt.Errorf("error preparing query WroteTo: %w", err)
 	}
 	return &q, nil
 }
@@ -850,6 +1384,16 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing accountsStmt: %w", cerr)
 		}
 	}
+	if q.addAnswerStmt != nil {
+		if cerr := q.addAnswerStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addAnswerStmt: %w", cerr)
+		}
+	}
+	if q.addAnswerGivenStmt != nil {
+		if cerr := q.addAnswerGivenStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addAnswerGivenStmt: %w", cerr)
+		}
+	}
 	if q.addAttributeStmt != nil {
 		if cerr := q.addAttributeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addAttributeStmt: %w", cerr)
@@ -860,6 +1404,16 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addCarrierStmt: %w", cerr)
 		}
 	}
+	if q.addDeskStmt != nil {
+		if cerr := q.addDeskStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addDeskStmt: %w", cerr)
+		}
+	}
+	if q.addDeskMemberStmt != nil {
+		if cerr := q.addDeskMemberStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addDeskMemberStmt: %w", cerr)
+		}
+	}
 	if q.addEditStmt != nil {
 		if cerr := q.addEditStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addEditStmt: %w", cerr)
@@ -868,6 +1422,16 @@ func (q *Queries) Close() error {
 	if q.addEditPersonStmt != nil {
 		if cerr := q.addEditPersonStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addEditPersonStmt: %w", cerr)
+		}
+	}
+	if q.addEntryStmt != nil {
+		if cerr := q.addEntryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addEntryStmt: %w", cerr)
+		}
+	}
+	if q.addFactStmt != nil {
+		if cerr := q.addFactStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addFactStmt: %w", cerr)
 		}
 	}
 	if q.addFileStmt != nil {
@@ -883,6 +1447,16 @@ func (q *Queries) Close() error {
 	if q.addImportStmt != nil {
 		if cerr := q.addImportStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addImportStmt: %w", cerr)
+		}
+	}
+	if q.addKeptPageStmt != nil {
+		if cerr := q.addKeptPageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addKeptPageStmt: %w", cerr)
+		}
+	}
+	if q.addManyThreadStmt != nil {
+		if cerr := q.addManyThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addManyThreadStmt: %w", cerr)
 		}
 	}
 	if q.addMappingStmt != nil {
@@ -910,6 +1484,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addNotTwinsStmt: %w", cerr)
 		}
 	}
+	if q.addPairingStmt != nil {
+		if cerr := q.addPairingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addPairingStmt: %w", cerr)
+		}
+	}
 	if q.addPassStmt != nil {
 		if cerr := q.addPassStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addPassStmt: %w", cerr)
@@ -918,6 +1497,11 @@ func (q *Queries) Close() error {
 	if q.addPersonStmt != nil {
 		if cerr := q.addPersonStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addPersonStmt: %w", cerr)
+		}
+	}
+	if q.addReaderStmt != nil {
+		if cerr := q.addReaderStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addReaderStmt: %w", cerr)
 		}
 	}
 	if q.addRecoveryCodeStmt != nil {
@@ -930,6 +1514,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addReportsStmt: %w", cerr)
 		}
 	}
+	if q.addRoundStmt != nil {
+		if cerr := q.addRoundStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addRoundStmt: %w", cerr)
+		}
+	}
 	if q.addShelfItemStmt != nil {
 		if cerr := q.addShelfItemStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addShelfItemStmt: %w", cerr)
@@ -940,9 +1529,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing addShelfVersionStmt: %w", cerr)
 		}
 	}
+	if q.addThreadStmt != nil {
+		if cerr := q.addThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addThreadStmt: %w", cerr)
+		}
+	}
 	if q.addTrialStmt != nil {
 		if cerr := q.addTrialStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing addTrialStmt: %w", cerr)
+		}
+	}
+	if q.addTriesStmt != nil {
+		if cerr := q.addTriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing addTriesStmt: %w", cerr)
 		}
 	}
 	if q.addUnitStmt != nil {
@@ -1020,6 +1619,21 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing askYesStmt: %w", cerr)
 		}
 	}
+	if q.askedOfDeliveryStmt != nil {
+		if cerr := q.askedOfDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing askedOfDeliveryStmt: %w", cerr)
+		}
+	}
+	if q.askingStmt != nil {
+		if cerr := q.askingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing askingStmt: %w", cerr)
+		}
+	}
+	if q.atOnceStmt != nil {
+		if cerr := q.atOnceStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing atOnceStmt: %w", cerr)
+		}
+	}
 	if q.awaitStmt != nil {
 		if cerr := q.awaitStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing awaitStmt: %w", cerr)
@@ -1055,6 +1669,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing beginningStmt: %w", cerr)
 		}
 	}
+	if q.boardStmt != nil {
+		if cerr := q.boardStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing boardStmt: %w", cerr)
+		}
+	}
 	if q.bumpRevisionStmt != nil {
 		if cerr := q.bumpRevisionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing bumpRevisionStmt: %w", cerr)
@@ -1075,6 +1694,31 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing carriersStmt: %w", cerr)
 		}
 	}
+	if q.chainStmt != nil {
+		if cerr := q.chainStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing chainStmt: %w", cerr)
+		}
+	}
+	if q.chainOfStmt != nil {
+		if cerr := q.chainOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing chainOfStmt: %w", cerr)
+		}
+	}
+	if q.changesOfStmt != nil {
+		if cerr := q.changesOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing changesOfStmt: %w", cerr)
+		}
+	}
+	if q.channelsOfStmt != nil {
+		if cerr := q.channelsOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing channelsOfStmt: %w", cerr)
+		}
+	}
+	if q.chooseForThreadStmt != nil {
+		if cerr := q.chooseForThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing chooseForThreadStmt: %w", cerr)
+		}
+	}
 	if q.clearContentsStmt != nil {
 		if cerr := q.clearContentsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing clearContentsStmt: %w", cerr)
@@ -1083,6 +1727,11 @@ func (q *Queries) Close() error {
 	if q.clearDeliveriesStmt != nil {
 		if cerr := q.clearDeliveriesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing clearDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.clearDeskMembersStmt != nil {
+		if cerr := q.clearDeskMembersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing clearDeskMembersStmt: %w", cerr)
 		}
 	}
 	if q.clearFiguresStmt != nil {
@@ -1103,6 +1752,11 @@ func (q *Queries) Close() error {
 	if q.clearSendingStmt != nil {
 		if cerr := q.clearSendingStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing clearSendingStmt: %w", cerr)
+		}
+	}
+	if q.comingByStmt != nil {
+		if cerr := q.comingByStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing comingByStmt: %w", cerr)
 		}
 	}
 	if q.connectedDevicesStmt != nil {
@@ -1130,6 +1784,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing copyCopiesStmt: %w", cerr)
 		}
 	}
+	if q.copyEntryStmt != nil {
+		if cerr := q.copyEntryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing copyEntryStmt: %w", cerr)
+		}
+	}
 	if q.copyLineStmt != nil {
 		if cerr := q.copyLineStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing copyLineStmt: %w", cerr)
@@ -1140,19 +1799,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing copyLinesStmt: %w", cerr)
 		}
 	}
-	if q.copyReadersStmt != nil {
-		if cerr := q.copyReadersStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing copyReadersStmt: %w", cerr)
-		}
-	}
 	if q.copyTargetStmt != nil {
 		if cerr := q.copyTargetStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing copyTargetStmt: %w", cerr)
 		}
 	}
-	if q.countGoneStmt != nil {
-		if cerr := q.countGoneStmt.Close(); cerr != nil {
-			err = fmt.Errorf("error closing countGoneStmt: %w", cerr)
+	if q.countFailureStmt != nil {
+		if cerr := q.countFailureStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countFailureStmt: %w", cerr)
+		}
+	}
+	if q.countFillingStmt != nil {
+		if cerr := q.countFillingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countFillingStmt: %w", cerr)
 		}
 	}
 	if q.countLanguagesStmt != nil {
@@ -1165,6 +1824,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing countMessagesStmt: %w", cerr)
 		}
 	}
+	if q.countPairingsStmt != nil {
+		if cerr := q.countPairingsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countPairingsStmt: %w", cerr)
+		}
+	}
 	if q.countRecipientsStmt != nil {
 		if cerr := q.countRecipientsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing countRecipientsStmt: %w", cerr)
@@ -1175,9 +1839,29 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing countStepsStmt: %w", cerr)
 		}
 	}
+	if q.countStopsStmt != nil {
+		if cerr := q.countStopsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countStopsStmt: %w", cerr)
+		}
+	}
 	if q.countTakenStmt != nil {
 		if cerr := q.countTakenStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing countTakenStmt: %w", cerr)
+		}
+	}
+	if q.countThreadsStmt != nil {
+		if cerr := q.countThreadsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countThreadsStmt: %w", cerr)
+		}
+	}
+	if q.countUnclearStmt != nil {
+		if cerr := q.countUnclearStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countUnclearStmt: %w", cerr)
+		}
+	}
+	if q.countWrittenOnPageStmt != nil {
+		if cerr := q.countWrittenOnPageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countWrittenOnPageStmt: %w", cerr)
 		}
 	}
 	if q.deleteDraftStmt != nil {
@@ -1208,6 +1892,31 @@ func (q *Queries) Close() error {
 	if q.deliveriesUndecidedStmt != nil {
 		if cerr := q.deliveriesUndecidedStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing deliveriesUndecidedStmt: %w", cerr)
+		}
+	}
+	if q.deliveryByKeyStmt != nil {
+		if cerr := q.deliveryByKeyStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deliveryByKeyStmt: %w", cerr)
+		}
+	}
+	if q.deskMembersStmt != nil {
+		if cerr := q.deskMembersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deskMembersStmt: %w", cerr)
+		}
+	}
+	if q.deskOfAnswerStmt != nil {
+		if cerr := q.deskOfAnswerStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deskOfAnswerStmt: %w", cerr)
+		}
+	}
+	if q.deskThreadsStmt != nil {
+		if cerr := q.deskThreadsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing deskThreadsStmt: %w", cerr)
+		}
+	}
+	if q.desksStmt != nil {
+		if cerr := q.desksStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing desksStmt: %w", cerr)
 		}
 	}
 	if q.deviceStmt != nil {
@@ -1270,9 +1979,34 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropCopyStmt: %w", cerr)
 		}
 	}
+	if q.dropDeliveriesStmt != nil {
+		if cerr := q.dropDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.dropDeskStmt != nil {
+		if cerr := q.dropDeskStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropDeskStmt: %w", cerr)
+		}
+	}
+	if q.dropDeviceStmt != nil {
+		if cerr := q.dropDeviceStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropDeviceStmt: %w", cerr)
+		}
+	}
 	if q.dropEmptyGroupStmt != nil {
 		if cerr := q.dropEmptyGroupStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropEmptyGroupStmt: %w", cerr)
+		}
+	}
+	if q.dropEntryStmt != nil {
+		if cerr := q.dropEntryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropEntryStmt: %w", cerr)
+		}
+	}
+	if q.dropFactsStmt != nil {
+		if cerr := q.dropFactsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropFactsStmt: %w", cerr)
 		}
 	}
 	if q.dropFileStmt != nil {
@@ -1288,6 +2022,21 @@ func (q *Queries) Close() error {
 	if q.dropGroupStmt != nil {
 		if cerr := q.dropGroupStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropGroupStmt: %w", cerr)
+		}
+	}
+	if q.dropJobPeopleStmt != nil {
+		if cerr := q.dropJobPeopleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropJobPeopleStmt: %w", cerr)
+		}
+	}
+	if q.dropJobTemplateStmt != nil {
+		if cerr := q.dropJobTemplateStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropJobTemplateStmt: %w", cerr)
+		}
+	}
+	if q.dropKeptPageStmt != nil {
+		if cerr := q.dropKeptPageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropKeptPageStmt: %w", cerr)
 		}
 	}
 	if q.dropMappingStmt != nil {
@@ -1310,6 +2059,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropNestingsStmt: %w", cerr)
 		}
 	}
+	if q.dropOldPairingsStmt != nil {
+		if cerr := q.dropOldPairingsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropOldPairingsStmt: %w", cerr)
+		}
+	}
 	if q.dropOldPassesStmt != nil {
 		if cerr := q.dropOldPassesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropOldPassesStmt: %w", cerr)
@@ -1325,6 +2079,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropOldVersionsStmt: %w", cerr)
 		}
 	}
+	if q.dropPairingStmt != nil {
+		if cerr := q.dropPairingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropPairingStmt: %w", cerr)
+		}
+	}
 	if q.dropPassesStmt != nil {
 		if cerr := q.dropPassesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropPassesStmt: %w", cerr)
@@ -1335,14 +2094,39 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropPassesOfKindStmt: %w", cerr)
 		}
 	}
+	if q.dropRecipientsStmt != nil {
+		if cerr := q.dropRecipientsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropRecipientsStmt: %w", cerr)
+		}
+	}
 	if q.dropRecoveryCodesStmt != nil {
 		if cerr := q.dropRecoveryCodesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropRecoveryCodesStmt: %w", cerr)
 		}
 	}
+	if q.dropReportStmt != nil {
+		if cerr := q.dropReportStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropReportStmt: %w", cerr)
+		}
+	}
+	if q.dropRoundStmt != nil {
+		if cerr := q.dropRoundStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropRoundStmt: %w", cerr)
+		}
+	}
+	if q.dropSearchStmt != nil {
+		if cerr := q.dropSearchStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropSearchStmt: %w", cerr)
+		}
+	}
 	if q.dropShelfItemStmt != nil {
 		if cerr := q.dropShelfItemStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropShelfItemStmt: %w", cerr)
+		}
+	}
+	if q.dropStopStmt != nil {
+		if cerr := q.dropStopStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropStopStmt: %w", cerr)
 		}
 	}
 	if q.dropTargetStmt != nil {
@@ -1355,6 +2139,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing dropTermStmt: %w", cerr)
 		}
 	}
+	if q.dropThreadStmt != nil {
+		if cerr := q.dropThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropThreadStmt: %w", cerr)
+		}
+	}
 	if q.dropTieStmt != nil {
 		if cerr := q.dropTieStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropTieStmt: %w", cerr)
@@ -1363,6 +2152,11 @@ func (q *Queries) Close() error {
 	if q.dropTiesStmt != nil {
 		if cerr := q.dropTiesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing dropTiesStmt: %w", cerr)
+		}
+	}
+	if q.dropToldStmt != nil {
+		if cerr := q.dropToldStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing dropToldStmt: %w", cerr)
 		}
 	}
 	if q.dropTroubleStmt != nil {
@@ -1430,6 +2224,26 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing endReadingStmt: %w", cerr)
 		}
 	}
+	if q.entriesStmt != nil {
+		if cerr := q.entriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing entriesStmt: %w", cerr)
+		}
+	}
+	if q.entryBySourceStmt != nil {
+		if cerr := q.entryBySourceStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing entryBySourceStmt: %w", cerr)
+		}
+	}
+	if q.entryOfMessageStmt != nil {
+		if cerr := q.entryOfMessageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing entryOfMessageStmt: %w", cerr)
+		}
+	}
+	if q.entryToPassStmt != nil {
+		if cerr := q.entryToPassStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing entryToPassStmt: %w", cerr)
+		}
+	}
 	if q.everyTargetStmt != nil {
 		if cerr := q.everyTargetStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing everyTargetStmt: %w", cerr)
@@ -1438,6 +2252,16 @@ func (q *Queries) Close() error {
 	if q.exhaustStmt != nil {
 		if cerr := q.exhaustStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing exhaustStmt: %w", cerr)
+		}
+	}
+	if q.expiredStmt != nil {
+		if cerr := q.expiredStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing expiredStmt: %w", cerr)
+		}
+	}
+	if q.factsOfStmt != nil {
+		if cerr := q.factsOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing factsOfStmt: %w", cerr)
 		}
 	}
 	if q.failAwaitedStmt != nil {
@@ -1455,6 +2279,26 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing fileByHashStmt: %w", cerr)
 		}
 	}
+	if q.filledAtStmt != nil {
+		if cerr := q.filledAtStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing filledAtStmt: %w", cerr)
+		}
+	}
+	if q.filledUntoldStmt != nil {
+		if cerr := q.filledUntoldStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing filledUntoldStmt: %w", cerr)
+		}
+	}
+	if q.followersStmt != nil {
+		if cerr := q.followersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing followersStmt: %w", cerr)
+		}
+	}
+	if q.followsStmt != nil {
+		if cerr := q.followsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing followsStmt: %w", cerr)
+		}
+	}
 	if q.forgetImportsStmt != nil {
 		if cerr := q.forgetImportsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing forgetImportsStmt: %w", cerr)
@@ -1468,6 +2312,41 @@ func (q *Queries) Close() error {
 	if q.forgetValuesStmt != nil {
 		if cerr := q.forgetValuesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing forgetValuesStmt: %w", cerr)
+		}
+	}
+	if q.gapDaysStmt != nil {
+		if cerr := q.gapDaysStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing gapDaysStmt: %w", cerr)
+		}
+	}
+	if q.gapsKnownStmt != nil {
+		if cerr := q.gapsKnownStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing gapsKnownStmt: %w", cerr)
+		}
+	}
+	if q.giveHandsStmt != nil {
+		if cerr := q.giveHandsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing giveHandsStmt: %w", cerr)
+		}
+	}
+	if q.gotByStmt != nil {
+		if cerr := q.gotByStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing gotByStmt: %w", cerr)
+		}
+	}
+	if q.handsStmt != nil {
+		if cerr := q.handsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing handsStmt: %w", cerr)
+		}
+	}
+	if q.handsOfStmt != nil {
+		if cerr := q.handsOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing handsOfStmt: %w", cerr)
+		}
+	}
+	if q.headingsOfStmt != nil {
+		if cerr := q.headingsOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing headingsOfStmt: %w", cerr)
 		}
 	}
 	if q.holdLateStmt != nil {
@@ -1490,6 +2369,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing holdRestoredStmt: %w", cerr)
 		}
 	}
+	if q.holdThreadStmt != nil {
+		if cerr := q.holdThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing holdThreadStmt: %w", cerr)
+		}
+	}
 	if q.importByIDStmt != nil {
 		if cerr := q.importByIDStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing importByIDStmt: %w", cerr)
@@ -1505,9 +2389,59 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing isDeadStmt: %w", cerr)
 		}
 	}
+	if q.jobAsksStmt != nil {
+		if cerr := q.jobAsksStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing jobAsksStmt: %w", cerr)
+		}
+	}
+	if q.jobPartCountsStmt != nil {
+		if cerr := q.jobPartCountsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing jobPartCountsStmt: %w", cerr)
+		}
+	}
+	if q.jobPeopleStmt != nil {
+		if cerr := q.jobPeopleStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing jobPeopleStmt: %w", cerr)
+		}
+	}
+	if q.jobTemplateStmt != nil {
+		if cerr := q.jobTemplateStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing jobTemplateStmt: %w", cerr)
+		}
+	}
+	if q.jobTemplatesStmt != nil {
+		if cerr := q.jobTemplatesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing jobTemplatesStmt: %w", cerr)
+		}
+	}
+	if q.jobsToJoinStmt != nil {
+		if cerr := q.jobsToJoinStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing jobsToJoinStmt: %w", cerr)
+		}
+	}
+	if q.joinAgainStmt != nil {
+		if cerr := q.joinAgainStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing joinAgainStmt: %w", cerr)
+		}
+	}
 	if q.keepFilterStmt != nil {
 		if cerr := q.keepFilterStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing keepFilterStmt: %w", cerr)
+		}
+	}
+	if q.keepReadersStmt != nil {
+		if cerr := q.keepReadersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keepReadersStmt: %w", cerr)
+		}
+	}
+	if q.keepReportStmt != nil {
+		if cerr := q.keepReportStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keepReportStmt: %w", cerr)
+		}
+	}
+	if q.keepSearchStmt != nil {
+		if cerr := q.keepSearchStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keepSearchStmt: %w", cerr)
 		}
 	}
 	if q.keepTypedStmt != nil {
@@ -1515,9 +2449,34 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing keepTypedStmt: %w", cerr)
 		}
 	}
+	if q.keptDeviceStmt != nil {
+		if cerr := q.keptDeviceStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keptDeviceStmt: %w", cerr)
+		}
+	}
 	if q.keptFiltersStmt != nil {
 		if cerr := q.keptFiltersStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing keptFiltersStmt: %w", cerr)
+		}
+	}
+	if q.keptPageStmt != nil {
+		if cerr := q.keptPageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keptPageStmt: %w", cerr)
+		}
+	}
+	if q.keptPagesOfStmt != nil {
+		if cerr := q.keptPagesOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keptPagesOfStmt: %w", cerr)
+		}
+	}
+	if q.keptReportsStmt != nil {
+		if cerr := q.keptReportsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keptReportsStmt: %w", cerr)
+		}
+	}
+	if q.keptSearchesStmt != nil {
+		if cerr := q.keptSearchesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing keptSearchesStmt: %w", cerr)
 		}
 	}
 	if q.knowNetworkStmt != nil {
@@ -1535,6 +2494,26 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing knowsNetworkStmt: %w", cerr)
 		}
 	}
+	if q.languagesReadStmt != nil {
+		if cerr := q.languagesReadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing languagesReadStmt: %w", cerr)
+		}
+	}
+	if q.lastAnswerGivenStmt != nil {
+		if cerr := q.lastAnswerGivenStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing lastAnswerGivenStmt: %w", cerr)
+		}
+	}
+	if q.lastDeliveryStmt != nil {
+		if cerr := q.lastDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing lastDeliveryStmt: %w", cerr)
+		}
+	}
+	if q.lastEntryStmt != nil {
+		if cerr := q.lastEntryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing lastEntryStmt: %w", cerr)
+		}
+	}
 	if q.lastIDsStmt != nil {
 		if cerr := q.lastIDsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing lastIDsStmt: %w", cerr)
@@ -1545,14 +2524,34 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing lastImportStmt: %w", cerr)
 		}
 	}
+	if q.lastQuestionStmt != nil {
+		if cerr := q.lastQuestionStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing lastQuestionStmt: %w", cerr)
+		}
+	}
 	if q.lastVersionStmt != nil {
 		if cerr := q.lastVersionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing lastVersionStmt: %w", cerr)
 		}
 	}
+	if q.latestAnswersStmt != nil {
+		if cerr := q.latestAnswersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing latestAnswersStmt: %w", cerr)
+		}
+	}
 	if q.leaseStmt != nil {
 		if cerr := q.leaseStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing leaseStmt: %w", cerr)
+		}
+	}
+	if q.leaveThreadStmt != nil {
+		if cerr := q.leaveThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing leaveThreadStmt: %w", cerr)
+		}
+	}
+	if q.leaveThreadForStmt != nil {
+		if cerr := q.leaveThreadForStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing leaveThreadForStmt: %w", cerr)
 		}
 	}
 	if q.leavingStmt != nil {
@@ -1565,9 +2564,29 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing letLateLeaveStmt: %w", cerr)
 		}
 	}
+	if q.liftStopStmt != nil {
+		if cerr := q.liftStopStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing liftStopStmt: %w", cerr)
+		}
+	}
 	if q.loadsStmt != nil {
 		if cerr := q.loadsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing loadsStmt: %w", cerr)
+		}
+	}
+	if q.lonelyDeliveriesStmt != nil {
+		if cerr := q.lonelyDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing lonelyDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.lookedAtStmt != nil {
+		if cerr := q.lookedAtStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing lookedAtStmt: %w", cerr)
+		}
+	}
+	if q.manyThreadStmt != nil {
+		if cerr := q.manyThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing manyThreadStmt: %w", cerr)
 		}
 	}
 	if q.mappingsStmt != nil {
@@ -1615,9 +2634,39 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing messagesDueStmt: %w", cerr)
 		}
 	}
+	if q.missedStmt != nil {
+		if cerr := q.missedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing missedStmt: %w", cerr)
+		}
+	}
+	if q.momentsStmt != nil {
+		if cerr := q.momentsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing momentsStmt: %w", cerr)
+		}
+	}
+	if q.moveEntriesStmt != nil {
+		if cerr := q.moveEntriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing moveEntriesStmt: %w", cerr)
+		}
+	}
+	if q.moveLinkStmt != nil {
+		if cerr := q.moveLinkStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing moveLinkStmt: %w", cerr)
+		}
+	}
 	if q.movingOnStmt != nil {
 		if cerr := q.movingOnStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing movingOnStmt: %w", cerr)
+		}
+	}
+	if q.nameAnswerStmt != nil {
+		if cerr := q.nameAnswerStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing nameAnswerStmt: %w", cerr)
+		}
+	}
+	if q.nameThreadStmt != nil {
+		if cerr := q.nameThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing nameThreadStmt: %w", cerr)
 		}
 	}
 	if q.nearMessagesStmt != nil {
@@ -1628,6 +2677,11 @@ func (q *Queries) Close() error {
 	if q.nextDueStmt != nil {
 		if cerr := q.nextDueStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing nextDueStmt: %w", cerr)
+		}
+	}
+	if q.nextExpiryStmt != nil {
+		if cerr := q.nextExpiryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing nextExpiryStmt: %w", cerr)
 		}
 	}
 	if q.nextMessageIDStmt != nil {
@@ -1675,9 +2729,24 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing outcomesOfStmt: %w", cerr)
 		}
 	}
+	if q.pairingStmt != nil {
+		if cerr := q.pairingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing pairingStmt: %w", cerr)
+		}
+	}
+	if q.partDeliveryStmt != nil {
+		if cerr := q.partDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing partDeliveryStmt: %w", cerr)
+		}
+	}
 	if q.passStmt != nil {
 		if cerr := q.passStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing passStmt: %w", cerr)
+		}
+	}
+	if q.passEntryStmt != nil {
+		if cerr := q.passEntryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing passEntryStmt: %w", cerr)
 		}
 	}
 	if q.passOfStmt != nil {
@@ -1685,9 +2754,24 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing passOfStmt: %w", cerr)
 		}
 	}
+	if q.passedOfPersonStmt != nil {
+		if cerr := q.passedOfPersonStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing passedOfPersonStmt: %w", cerr)
+		}
+	}
+	if q.pauseStmt != nil {
+		if cerr := q.pauseStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing pauseStmt: %w", cerr)
+		}
+	}
 	if q.peopleOfStmt != nil {
 		if cerr := q.peopleOfStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing peopleOfStmt: %w", cerr)
+		}
+	}
+	if q.peopleOfThreadStmt != nil {
+		if cerr := q.peopleOfThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing peopleOfThreadStmt: %w", cerr)
 		}
 	}
 	if q.personDeliveriesStmt != nil {
@@ -1705,9 +2789,24 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing personVersionStmt: %w", cerr)
 		}
 	}
+	if q.phoneCodesStmt != nil {
+		if cerr := q.phoneCodesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing phoneCodesStmt: %w", cerr)
+		}
+	}
 	if q.placeGroupStmt != nil {
 		if cerr := q.placeGroupStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing placeGroupStmt: %w", cerr)
+		}
+	}
+	if q.placeThreadStmt != nil {
+		if cerr := q.placeThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing placeThreadStmt: %w", cerr)
+		}
+	}
+	if q.plannedForStmt != nil {
+		if cerr := q.plannedForStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing plannedForStmt: %w", cerr)
 		}
 	}
 	if q.postponeStmt != nil {
@@ -1745,9 +2844,29 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing putFiguresStmt: %w", cerr)
 		}
 	}
+	if q.putJobPersonStmt != nil {
+		if cerr := q.putJobPersonStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putJobPersonStmt: %w", cerr)
+		}
+	}
+	if q.putJobTemplateStmt != nil {
+		if cerr := q.putJobTemplateStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putJobTemplateStmt: %w", cerr)
+		}
+	}
+	if q.putMemberStmt != nil {
+		if cerr := q.putMemberStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putMemberStmt: %w", cerr)
+		}
+	}
 	if q.putOrganisationStmt != nil {
 		if cerr := q.putOrganisationStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing putOrganisationStmt: %w", cerr)
+		}
+	}
+	if q.putPhoneCodeStmt != nil {
+		if cerr := q.putPhoneCodeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putPhoneCodeStmt: %w", cerr)
 		}
 	}
 	if q.putSendingStmt != nil {
@@ -1755,14 +2874,29 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing putSendingStmt: %w", cerr)
 		}
 	}
+	if q.putStopStmt != nil {
+		if cerr := q.putStopStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putStopStmt: %w", cerr)
+		}
+	}
 	if q.putTieStmt != nil {
 		if cerr := q.putTieStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing putTieStmt: %w", cerr)
 		}
 	}
+	if q.putToldStmt != nil {
+		if cerr := q.putToldStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putToldStmt: %w", cerr)
+		}
+	}
 	if q.putTroubleStmt != nil {
 		if cerr := q.putTroubleStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing putTroubleStmt: %w", cerr)
+		}
+	}
+	if q.putWriterStmt != nil {
+		if cerr := q.putWriterStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing putWriterStmt: %w", cerr)
 		}
 	}
 	if q.queueAgainStmt != nil {
@@ -1778,6 +2912,16 @@ func (q *Queries) Close() error {
 	if q.reMergeStmt != nil {
 		if cerr := q.reMergeStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing reMergeStmt: %w", cerr)
+		}
+	}
+	if q.reachedAtsStmt != nil {
+		if cerr := q.reachedAtsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing reachedAtsStmt: %w", cerr)
+		}
+	}
+	if q.readThreadStmt != nil {
+		if cerr := q.readThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing readThreadStmt: %w", cerr)
 		}
 	}
 	if q.readingStmt != nil {
@@ -1800,9 +2944,29 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing recallShapedStmt: %w", cerr)
 		}
 	}
+	if q.recipientStmt != nil {
+		if cerr := q.recipientStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recipientStmt: %w", cerr)
+		}
+	}
 	if q.recipientStatesStmt != nil {
 		if cerr := q.recipientStatesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing recipientStatesStmt: %w", cerr)
+		}
+	}
+	if q.recipientsAfterStmt != nil {
+		if cerr := q.recipientsAfterStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recipientsAfterStmt: %w", cerr)
+		}
+	}
+	if q.recipientsAskedStmt != nil {
+		if cerr := q.recipientsAskedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recipientsAskedStmt: %w", cerr)
+		}
+	}
+	if q.recipientsOfDeliveryStmt != nil {
+		if cerr := q.recipientsOfDeliveryStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recipientsOfDeliveryStmt: %w", cerr)
 		}
 	}
 	if q.recipientsPageStmt != nil {
@@ -1820,6 +2984,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing releaseMessageStmt: %w", cerr)
 		}
 	}
+	if q.releasedAtStmt != nil {
+		if cerr := q.releasedAtStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing releasedAtStmt: %w", cerr)
+		}
+	}
 	if q.rememberStmt != nil {
 		if cerr := q.rememberStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing rememberStmt: %w", cerr)
@@ -1835,9 +3004,34 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing removePersonStmt: %w", cerr)
 		}
 	}
+	if q.renameThreadStmt != nil {
+		if cerr := q.renameThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing renameThreadStmt: %w", cerr)
+		}
+	}
 	if q.replaceUpdatesStmt != nil {
 		if cerr := q.replaceUpdatesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing replaceUpdatesStmt: %w", cerr)
+		}
+	}
+	if q.reportMailedStmt != nil {
+		if cerr := q.reportMailedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing reportMailedStmt: %w", cerr)
+		}
+	}
+	if q.reportReadersStmt != nil {
+		if cerr := q.reportReadersStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing reportReadersStmt: %w", cerr)
+		}
+	}
+	if q.reportsDueStmt != nil {
+		if cerr := q.reportsDueStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing reportsDueStmt: %w", cerr)
+		}
+	}
+	if q.reportsOfStmt != nil {
+		if cerr := q.reportsOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing reportsOfStmt: %w", cerr)
 		}
 	}
 	if q.restorePersonStmt != nil {
@@ -1865,6 +3059,16 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing reviveDeviceStmt: %w", cerr)
 		}
 	}
+	if q.rosterRevisionStmt != nil {
+		if cerr := q.rosterRevisionStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing rosterRevisionStmt: %w", cerr)
+		}
+	}
+	if q.roundThreadStmt != nil {
+		if cerr := q.roundThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing roundThreadStmt: %w", cerr)
+		}
+	}
 	if q.runOutLeasesStmt != nil {
 		if cerr := q.runOutLeasesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing runOutLeasesStmt: %w", cerr)
@@ -1890,6 +3094,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing sayingsStmt: %w", cerr)
 		}
 	}
+	if q.seeKeptPageStmt != nil {
+		if cerr := q.seeKeptPageStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing seeKeptPageStmt: %w", cerr)
+		}
+	}
 	if q.sendingStmt != nil {
 		if cerr := q.sendingStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing sendingStmt: %w", cerr)
@@ -1905,9 +3114,19 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setAliveStmt: %w", cerr)
 		}
 	}
+	if q.setAnswerStmt != nil {
+		if cerr := q.setAnswerStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setAnswerStmt: %w", cerr)
+		}
+	}
 	if q.setAsideStmt != nil {
 		if cerr := q.setAsideStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setAsideStmt: %w", cerr)
+		}
+	}
+	if q.setAtOnceStmt != nil {
+		if cerr := q.setAtOnceStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setAtOnceStmt: %w", cerr)
 		}
 	}
 	if q.setAttributeStmt != nil {
@@ -1925,9 +3144,29 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setCopyLineStmt: %w", cerr)
 		}
 	}
+	if q.setDeskStmt != nil {
+		if cerr := q.setDeskStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setDeskStmt: %w", cerr)
+		}
+	}
 	if q.setFactorStmt != nil {
 		if cerr := q.setFactorStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setFactorStmt: %w", cerr)
+		}
+	}
+	if q.setFilledStmt != nil {
+		if cerr := q.setFilledStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setFilledStmt: %w", cerr)
+		}
+	}
+	if q.setFilledToldStmt != nil {
+		if cerr := q.setFilledToldStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setFilledToldStmt: %w", cerr)
+		}
+	}
+	if q.setFoundAsStmt != nil {
+		if cerr := q.setFoundAsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setFoundAsStmt: %w", cerr)
 		}
 	}
 	if q.setGoodStmt != nil {
@@ -1955,6 +3194,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setImportStmt: %w", cerr)
 		}
 	}
+	if q.setJoinedStmt != nil {
+		if cerr := q.setJoinedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setJoinedStmt: %w", cerr)
+		}
+	}
 	if q.setMovesOnStmt != nil {
 		if cerr := q.setMovesOnStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setMovesOnStmt: %w", cerr)
@@ -1980,6 +3224,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing setReachedStmt: %w", cerr)
 		}
 	}
+	if q.setReachedAtStmt != nil {
+		if cerr := q.setReachedAtStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setReachedAtStmt: %w", cerr)
+		}
+	}
 	if q.setRequestStmt != nil {
 		if cerr := q.setRequestStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setRequestStmt: %w", cerr)
@@ -1993,6 +3242,11 @@ func (q *Queries) Close() error {
 	if q.setSiteStmt != nil {
 		if cerr := q.setSiteStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setSiteStmt: %w", cerr)
+		}
+	}
+	if q.setStandingStmt != nil {
+		if cerr := q.setStandingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing setStandingStmt: %w", cerr)
 		}
 	}
 	if q.setStepStmt != nil {
@@ -2033,6 +3287,16 @@ func (q *Queries) Close() error {
 	if q.setVersionStmt != nil {
 		if cerr := q.setVersionStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing setVersionStmt: %w", cerr)
+		}
+	}
+	if q.shareThreadStmt != nil {
+		if cerr := q.shareThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing shareThreadStmt: %w", cerr)
+		}
+	}
+	if q.sharedByStmt != nil {
+		if cerr := q.sharedByStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing sharedByStmt: %w", cerr)
 		}
 	}
 	if q.shelfStmt != nil {
@@ -2100,6 +3364,26 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing stopAwaitingRestoredStmt: %w", cerr)
 		}
 	}
+	if q.stopsStmt != nil {
+		if cerr := q.stopsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing stopsStmt: %w", cerr)
+		}
+	}
+	if q.storyDeliveriesStmt != nil {
+		if cerr := q.storyDeliveriesStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing storyDeliveriesStmt: %w", cerr)
+		}
+	}
+	if q.strangersAskedStmt != nil {
+		if cerr := q.strangersAskedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing strangersAskedStmt: %w", cerr)
+		}
+	}
+	if q.takeBackAnswerStmt != nil {
+		if cerr := q.takeBackAnswerStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing takeBackAnswerStmt: %w", cerr)
+		}
+	}
 	if q.targetOfStmt != nil {
 		if cerr := q.targetOfStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing targetOfStmt: %w", cerr)
@@ -2110,9 +3394,74 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing targetsStmt: %w", cerr)
 		}
 	}
+	if q.targetsOfStmt != nil {
+		if cerr := q.targetsOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing targetsOfStmt: %w", cerr)
+		}
+	}
+	if q.tellInThreadStmt != nil {
+		if cerr := q.tellInThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing tellInThreadStmt: %w", cerr)
+		}
+	}
 	if q.termsStmt != nil {
 		if cerr := q.termsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing termsStmt: %w", cerr)
+		}
+	}
+	if q.threadStmt != nil {
+		if cerr := q.threadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing threadStmt: %w", cerr)
+		}
+	}
+	if q.threadHeardStmt != nil {
+		if cerr := q.threadHeardStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing threadHeardStmt: %w", cerr)
+		}
+	}
+	if q.threadOfCodeStmt != nil {
+		if cerr := q.threadOfCodeStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing threadOfCodeStmt: %w", cerr)
+		}
+	}
+	if q.threadSaidStmt != nil {
+		if cerr := q.threadSaidStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing threadSaidStmt: %w", cerr)
+		}
+	}
+	if q.threadsOfAddressStmt != nil {
+		if cerr := q.threadsOfAddressStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing threadsOfAddressStmt: %w", cerr)
+		}
+	}
+	if q.threadsOfGroupStmt != nil {
+		if cerr := q.threadsOfGroupStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing threadsOfGroupStmt: %w", cerr)
+		}
+	}
+	if q.threadsOfPersonStmt != nil {
+		if cerr := q.threadsOfPersonStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing threadsOfPersonStmt: %w", cerr)
+		}
+	}
+	if q.threadsPassingStmt != nil {
+		if cerr := q.threadsPassingStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing threadsPassingStmt: %w", cerr)
+		}
+	}
+	if q.tickHandsStmt != nil {
+		if cerr := q.tickHandsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing tickHandsStmt: %w", cerr)
+		}
+	}
+	if q.toLookAtStmt != nil {
+		if cerr := q.toLookAtStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing toLookAtStmt: %w", cerr)
+		}
+	}
+	if q.toldStmt != nil {
+		if cerr := q.toldStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing toldStmt: %w", cerr)
 		}
 	}
 	if q.touchPersonStmt != nil {
@@ -2120,9 +3469,29 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing touchPersonStmt: %w", cerr)
 		}
 	}
+	if q.triesOfStmt != nil {
+		if cerr := q.triesOfStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing triesOfStmt: %w", cerr)
+		}
+	}
 	if q.troublesStmt != nil {
 		if cerr := q.troublesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing troublesStmt: %w", cerr)
+		}
+	}
+	if q.unchooseForThreadStmt != nil {
+		if cerr := q.unchooseForThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing unchooseForThreadStmt: %w", cerr)
+		}
+	}
+	if q.unclearFromStmt != nil {
+		if cerr := q.unclearFromStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing unclearFromStmt: %w", cerr)
+		}
+	}
+	if q.uncopiedStmt != nil {
+		if cerr := q.uncopiedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing uncopiedStmt: %w", cerr)
 		}
 	}
 	if q.unfinishedPlansStmt != nil {
@@ -2130,14 +3499,39 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing unfinishedPlansStmt: %w", cerr)
 		}
 	}
+	if q.unfinishedRoundsStmt != nil {
+		if cerr := q.unfinishedRoundsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing unfinishedRoundsStmt: %w", cerr)
+		}
+	}
 	if q.unfinishedStopsStmt != nil {
 		if cerr := q.unfinishedStopsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing unfinishedStopsStmt: %w", cerr)
 		}
 	}
+	if q.unfoundStmt != nil {
+		if cerr := q.unfoundStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing unfoundStmt: %w", cerr)
+		}
+	}
 	if q.unholdMessageStmt != nil {
 		if cerr := q.unholdMessageStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing unholdMessageStmt: %w", cerr)
+		}
+	}
+	if q.unplacedStmt != nil {
+		if cerr := q.unplacedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing unplacedStmt: %w", cerr)
+		}
+	}
+	if q.untellThreadStmt != nil {
+		if cerr := q.untellThreadStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing untellThreadStmt: %w", cerr)
+		}
+	}
+	if q.untoldStmt != nil {
+		if cerr := q.untoldStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing untoldStmt: %w", cerr)
 		}
 	}
 	if q.updateByIDStmt != nil {
@@ -2155,14 +3549,44 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing versionsStmt: %w", cerr)
 		}
 	}
+	if q.waitingForUsStmt != nil {
+		if cerr := q.waitingForUsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing waitingForUsStmt: %w", cerr)
+		}
+	}
 	if q.waitingUpdatesStmt != nil {
 		if cerr := q.waitingUpdatesStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing waitingUpdatesStmt: %w", cerr)
 		}
 	}
+	if q.whoGotStmt != nil {
+		if cerr := q.whoGotStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing whoGotStmt: %w", cerr)
+		}
+	}
+	if q.withWhomStmt != nil {
+		if cerr := q.withWhomStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing withWhomStmt: %w", cerr)
+		}
+	}
 	if q.withdrawReadingStmt != nil {
 		if cerr := q.withdrawReadingStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing withdrawReadingStmt: %w", cerr)
+		}
+	}
+	if q.writerStmt != nil {
+		if cerr := q.writerStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing writerStmt: %w", cerr)
+		}
+	}
+	if q.wroteAsStmt != nil {
+		if cerr := q.wroteAsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing wroteAsStmt: %w", cerr)
+		}
+	}
+	if q.wroteToStmt != nil {
+		if cerr := q.wroteToStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing wroteToStmt: %w", cerr)
 		}
 	}
 	return err
@@ -2208,25 +3632,38 @@ type Queries struct {
 	accountStmt                *sql.Stmt
 	accountByLoginStmt         *sql.Stmt
 	accountsStmt               *sql.Stmt
+	addAnswerStmt              *sql.Stmt
+	addAnswerGivenStmt         *sql.Stmt
 	addAttributeStmt           *sql.Stmt
 	addCarrierStmt             *sql.Stmt
+	addDeskStmt                *sql.Stmt
+	addDeskMemberStmt          *sql.Stmt
 	addEditStmt                *sql.Stmt
 	addEditPersonStmt          *sql.Stmt
+	addEntryStmt               *sql.Stmt
+	addFactStmt                *sql.Stmt
 	addFileStmt                *sql.Stmt
 	addGroupStmt               *sql.Stmt
 	addImportStmt              *sql.Stmt
+	addKeptPageStmt            *sql.Stmt
+	addManyThreadStmt          *sql.Stmt
 	addMappingStmt             *sql.Stmt
 	addMemberStmt              *sql.Stmt
 	addMessageStmt             *sql.Stmt
 	addNestingStmt             *sql.Stmt
 	addNotTwinsStmt            *sql.Stmt
+	addPairingStmt             *sql.Stmt
 	addPassStmt                *sql.Stmt
 	addPersonStmt              *sql.Stmt
+	addReaderStmt              *sql.Stmt
 	addRecoveryCodeStmt        *sql.Stmt
 	addReportsStmt             *sql.Stmt
+	addRoundStmt               *sql.Stmt
 	addShelfItemStmt           *sql.Stmt
 	addShelfVersionStmt        *sql.Stmt
+	addThreadStmt              *sql.Stmt
 	addTrialStmt               *sql.Stmt
+	addTriesStmt               *sql.Stmt
 	addUnitStmt                *sql.Stmt
 	addUpdateStmt              *sql.Stmt
 	addVersionStmt             *sql.Stmt
@@ -2242,6 +3679,9 @@ type Queries struct {
 	anyAccountStmt             *sql.Stmt
 	askReadingStmt             *sql.Stmt
 	askYesStmt                 *sql.Stmt
+	askedOfDeliveryStmt        *sql.Stmt
+	askingStmt                 *sql.Stmt
+	atOnceStmt                 *sql.Stmt
 	awaitStmt                  *sql.Stmt
 	awaitedStmt                *sql.Stmt
 	awaitedNowStmt             *sql.Stmt
@@ -2249,37 +3689,56 @@ type Queries struct {
 	beginStmt                  *sql.Stmt
 	beginRunStmt               *sql.Stmt
 	beginningStmt              *sql.Stmt
+	boardStmt                  *sql.Stmt
 	bumpRevisionStmt           *sql.Stmt
 	carrierDaysStmt            *sql.Stmt
 	carrierTriedStmt           *sql.Stmt
 	carriersStmt               *sql.Stmt
+	chainStmt                  *sql.Stmt
+	chainOfStmt                *sql.Stmt
+	changesOfStmt              *sql.Stmt
+	channelsOfStmt             *sql.Stmt
+	chooseForThreadStmt        *sql.Stmt
 	clearContentsStmt          *sql.Stmt
 	clearDeliveriesStmt        *sql.Stmt
+	clearDeskMembersStmt       *sql.Stmt
 	clearFiguresStmt           *sql.Stmt
 	clearLeftOutStmt           *sql.Stmt
 	clearRecipientsStmt        *sql.Stmt
 	clearSendingStmt           *sql.Stmt
+	comingByStmt               *sql.Stmt
 	connectedDevicesStmt       *sql.Stmt
 	contentByHashStmt          *sql.Stmt
 	contentsOfStmt             *sql.Stmt
 	conversationsStmt          *sql.Stmt
 	copyCopiesStmt             *sql.Stmt
+	copyEntryStmt              *sql.Stmt
 	copyLineStmt               *sql.Stmt
 	copyLinesStmt              *sql.Stmt
-	copyReadersStmt            *sql.Stmt
 	copyTargetStmt             *sql.Stmt
-	countGoneStmt              *sql.Stmt
+	countFailureStmt           *sql.Stmt
+	countFillingStmt           *sql.Stmt
 	countLanguagesStmt         *sql.Stmt
 	countMessagesStmt          *sql.Stmt
+	countPairingsStmt          *sql.Stmt
 	countRecipientsStmt        *sql.Stmt
 	countStepsStmt             *sql.Stmt
+	countStopsStmt             *sql.Stmt
 	countTakenStmt             *sql.Stmt
+	countThreadsStmt           *sql.Stmt
+	countUnclearStmt           *sql.Stmt
+	countWrittenOnPageStmt     *sql.Stmt
 	deleteDraftStmt            *sql.Stmt
 	deliveriesByKeyStmt        *sql.Stmt
 	deliveriesHereStmt         *sql.Stmt
 	deliveriesNowStmt          *sql.Stmt
 	deliveriesOfRecipientsStmt *sql.Stmt
 	deliveriesUndecidedStmt    *sql.Stmt
+	deliveryByKeyStmt          *sql.Stmt
+	deskMembersStmt            *sql.Stmt
+	deskOfAnswerStmt           *sql.Stmt
+	deskThreadsStmt            *sql.Stmt
+	desksStmt                  *sql.Stmt
 	deviceStmt                 *sql.Stmt
 	draftOfStmt                *sql.Stmt
 	draftsOfStmt               *sql.Stmt
@@ -2292,25 +3751,42 @@ type Queries struct {
 	dropCarrierDaysStmt        *sql.Stmt
 	dropCarrierTroublesStmt    *sql.Stmt
 	dropCopyStmt               *sql.Stmt
+	dropDeliveriesStmt         *sql.Stmt
+	dropDeskStmt               *sql.Stmt
+	dropDeviceStmt             *sql.Stmt
 	dropEmptyGroupStmt         *sql.Stmt
+	dropEntryStmt              *sql.Stmt
+	dropFactsStmt              *sql.Stmt
 	dropFileStmt               *sql.Stmt
 	dropFilterStmt             *sql.Stmt
 	dropGroupStmt              *sql.Stmt
+	dropJobPeopleStmt          *sql.Stmt
+	dropJobTemplateStmt        *sql.Stmt
+	dropKeptPageStmt           *sql.Stmt
 	dropMappingStmt            *sql.Stmt
 	dropMemberStmt             *sql.Stmt
 	dropMembershipsStmt        *sql.Stmt
 	dropNestingsStmt           *sql.Stmt
+	dropOldPairingsStmt        *sql.Stmt
 	dropOldPassesStmt          *sql.Stmt
 	dropOldSessionsStmt        *sql.Stmt
 	dropOldVersionsStmt        *sql.Stmt
+	dropPairingStmt            *sql.Stmt
 	dropPassesStmt             *sql.Stmt
 	dropPassesOfKindStmt       *sql.Stmt
+	dropRecipientsStmt         *sql.Stmt
 	dropRecoveryCodesStmt      *sql.Stmt
+	dropReportStmt             *sql.Stmt
+	dropRoundStmt              *sql.Stmt
+	dropSearchStmt             *sql.Stmt
 	dropShelfItemStmt          *sql.Stmt
+	dropStopStmt               *sql.Stmt
 	dropTargetStmt             *sql.Stmt
 	dropTermStmt               *sql.Stmt
+	dropThreadStmt             *sql.Stmt
 	dropTieStmt                *sql.Stmt
 	dropTiesStmt               *sql.Stmt
+	dropToldStmt               *sql.Stmt
 	dropTroubleStmt            *sql.Stmt
 	dropUnitStmt               *sql.Stmt
 	dropUnusedDevicesStmt      *sql.Stmt
@@ -2324,34 +3800,79 @@ type Queries struct {
 	endLeasesStmt              *sql.Stmt
 	endMessagesStmt            *sql.Stmt
 	endReadingStmt             *sql.Stmt
+	entriesStmt                *sql.Stmt
+	entryBySourceStmt          *sql.Stmt
+	entryOfMessageStmt         *sql.Stmt
+	entryToPassStmt            *sql.Stmt
 	everyTargetStmt            *sql.Stmt
 	exhaustStmt                *sql.Stmt
+	expiredStmt                *sql.Stmt
+	factsOfStmt                *sql.Stmt
 	failAwaitedStmt            *sql.Stmt
 	failuresStmt               *sql.Stmt
 	fileByHashStmt             *sql.Stmt
+	filledAtStmt               *sql.Stmt
+	filledUntoldStmt           *sql.Stmt
+	followersStmt              *sql.Stmt
+	followsStmt                *sql.Stmt
 	forgetImportsStmt          *sql.Stmt
 	forgetNetworksStmt         *sql.Stmt
 	forgetValuesStmt           *sql.Stmt
+	gapDaysStmt                *sql.Stmt
+	gapsKnownStmt              *sql.Stmt
+	giveHandsStmt              *sql.Stmt
+	gotByStmt                  *sql.Stmt
+	handsStmt                  *sql.Stmt
+	handsOfStmt                *sql.Stmt
+	headingsOfStmt             *sql.Stmt
 	holdLateStmt               *sql.Stmt
 	holdMessageStmt            *sql.Stmt
 	holdMovingOnStmt           *sql.Stmt
 	holdRestoredStmt           *sql.Stmt
+	holdThreadStmt             *sql.Stmt
 	importByIDStmt             *sql.Stmt
 	importFileStmt             *sql.Stmt
 	isDeadStmt                 *sql.Stmt
+	jobAsksStmt                *sql.Stmt
+	jobPartCountsStmt          *sql.Stmt
+	jobPeopleStmt              *sql.Stmt
+	jobTemplateStmt            *sql.Stmt
+	jobTemplatesStmt           *sql.Stmt
+	jobsToJoinStmt             *sql.Stmt
+	joinAgainStmt              *sql.Stmt
 	keepFilterStmt             *sql.Stmt
+	keepReadersStmt            *sql.Stmt
+	keepReportStmt             *sql.Stmt
+	keepSearchStmt             *sql.Stmt
 	keepTypedStmt              *sql.Stmt
+	keptDeviceStmt             *sql.Stmt
 	keptFiltersStmt            *sql.Stmt
+	keptPageStmt               *sql.Stmt
+	keptPagesOfStmt            *sql.Stmt
+	keptReportsStmt            *sql.Stmt
+	keptSearchesStmt           *sql.Stmt
 	knowNetworkStmt            *sql.Stmt
 	knownFilesStmt             *sql.Stmt
 	knowsNetworkStmt           *sql.Stmt
+	languagesReadStmt          *sql.Stmt
+	lastAnswerGivenStmt        *sql.Stmt
+	lastDeliveryStmt           *sql.Stmt
+	lastEntryStmt              *sql.Stmt
 	lastIDsStmt                *sql.Stmt
 	lastImportStmt             *sql.Stmt
+	lastQuestionStmt           *sql.Stmt
 	lastVersionStmt            *sql.Stmt
+	latestAnswersStmt          *sql.Stmt
 	leaseStmt                  *sql.Stmt
+	leaveThreadStmt            *sql.Stmt
+	leaveThreadForStmt         *sql.Stmt
 	leavingStmt                *sql.Stmt
 	letLateLeaveStmt           *sql.Stmt
+	liftStopStmt               *sql.Stmt
 	loadsStmt                  *sql.Stmt
+	lonelyDeliveriesStmt       *sql.Stmt
+	lookedAtStmt               *sql.Stmt
+	manyThreadStmt             *sql.Stmt
 	mappingsStmt               *sql.Stmt
 	memoryCheckersStmt         *sql.Stmt
 	memoryLanguagesStmt        *sql.Stmt
@@ -2361,9 +3882,16 @@ type Queries struct {
 	messageTitlesStmt          *sql.Stmt
 	messagesStmt               *sql.Stmt
 	messagesDueStmt            *sql.Stmt
+	missedStmt                 *sql.Stmt
+	momentsStmt                *sql.Stmt
+	moveEntriesStmt            *sql.Stmt
+	moveLinkStmt               *sql.Stmt
 	movingOnStmt               *sql.Stmt
+	nameAnswerStmt             *sql.Stmt
+	nameThreadStmt             *sql.Stmt
 	nearMessagesStmt           *sql.Stmt
 	nextDueStmt                *sql.Stmt
+	nextExpiryStmt             *sql.Stmt
 	nextMessageIDStmt          *sql.Stmt
 	nextReleaseStmt            *sql.Stmt
 	notTwinsStmt               *sql.Stmt
@@ -2373,13 +3901,22 @@ type Queries struct {
 	organisationStmt           *sql.Stmt
 	outcomeOfStmt              *sql.Stmt
 	outcomesOfStmt             *sql.Stmt
+	pairingStmt                *sql.Stmt
+	partDeliveryStmt           *sql.Stmt
 	passStmt                   *sql.Stmt
+	passEntryStmt              *sql.Stmt
 	passOfStmt                 *sql.Stmt
+	passedOfPersonStmt         *sql.Stmt
+	pauseStmt                  *sql.Stmt
 	peopleOfStmt               *sql.Stmt
+	peopleOfThreadStmt         *sql.Stmt
 	personDeliveriesStmt       *sql.Stmt
 	personEditsStmt            *sql.Stmt
 	personVersionStmt          *sql.Stmt
+	phoneCodesStmt             *sql.Stmt
 	placeGroupStmt             *sql.Stmt
+	placeThreadStmt            *sql.Stmt
+	plannedForStmt             *sql.Stmt
 	postponeStmt               *sql.Stmt
 	probeStmt                  *sql.Stmt
 	putAccountStmt             *sql.Stmt
@@ -2387,56 +3924,87 @@ type Queries struct {
 	putConversationStmt        *sql.Stmt
 	putDeviceStmt              *sql.Stmt
 	putFiguresStmt             *sql.Stmt
+	putJobPersonStmt           *sql.Stmt
+	putJobTemplateStmt         *sql.Stmt
+	putMemberStmt              *sql.Stmt
 	putOrganisationStmt        *sql.Stmt
+	putPhoneCodeStmt           *sql.Stmt
 	putSendingStmt             *sql.Stmt
+	putStopStmt                *sql.Stmt
 	putTieStmt                 *sql.Stmt
+	putToldStmt                *sql.Stmt
 	putTroubleStmt             *sql.Stmt
+	putWriterStmt              *sql.Stmt
 	queueAgainStmt             *sql.Stmt
 	rankCarrierStmt            *sql.Stmt
 	reMergeStmt                *sql.Stmt
+	reachedAtsStmt             *sql.Stmt
+	readThreadStmt             *sql.Stmt
 	readingStmt                *sql.Stmt
 	readingsStmt               *sql.Stmt
 	recallSameStmt             *sql.Stmt
 	recallShapedStmt           *sql.Stmt
+	recipientStmt              *sql.Stmt
 	recipientStatesStmt        *sql.Stmt
+	recipientsAfterStmt        *sql.Stmt
+	recipientsAskedStmt        *sql.Stmt
+	recipientsOfDeliveryStmt   *sql.Stmt
 	recipientsPageStmt         *sql.Stmt
 	recoveryCodesLeftStmt      *sql.Stmt
 	releaseMessageStmt         *sql.Stmt
+	releasedAtStmt             *sql.Stmt
 	rememberStmt               *sql.Stmt
 	rememberTargetStmt         *sql.Stmt
 	removePersonStmt           *sql.Stmt
+	renameThreadStmt           *sql.Stmt
 	replaceUpdatesStmt         *sql.Stmt
+	reportMailedStmt           *sql.Stmt
+	reportReadersStmt          *sql.Stmt
+	reportsDueStmt             *sql.Stmt
+	reportsOfStmt              *sql.Stmt
 	restorePersonStmt          *sql.Stmt
 	resumeStmt                 *sql.Stmt
 	revisionStmt               *sql.Stmt
 	reviveStmt                 *sql.Stmt
 	reviveDeviceStmt           *sql.Stmt
+	rosterRevisionStmt         *sql.Stmt
+	roundThreadStmt            *sql.Stmt
 	runOutLeasesStmt           *sql.Stmt
 	saveDraftStmt              *sql.Stmt
 	sayStmt                    *sql.Stmt
 	sayingSoStmt               *sql.Stmt
 	sayingsStmt                *sql.Stmt
+	seeKeptPageStmt            *sql.Stmt
 	sendingStmt                *sql.Stmt
 	setAccountStmt             *sql.Stmt
 	setAliveStmt               *sql.Stmt
+	setAnswerStmt              *sql.Stmt
 	setAsideStmt               *sql.Stmt
+	setAtOnceStmt              *sql.Stmt
 	setAttributeStmt           *sql.Stmt
 	setCarrierStmt             *sql.Stmt
 	setCopyLineStmt            *sql.Stmt
+	setDeskStmt                *sql.Stmt
 	setFactorStmt              *sql.Stmt
+	setFilledStmt              *sql.Stmt
+	setFilledToldStmt          *sql.Stmt
+	setFoundAsStmt             *sql.Stmt
 	setGoodStmt                *sql.Stmt
 	setGroupStmt               *sql.Stmt
 	setHandedOverStmt          *sql.Stmt
 	setHealthStmt              *sql.Stmt
 	setImportStmt              *sql.Stmt
+	setJoinedStmt              *sql.Stmt
 	setMovesOnStmt             *sql.Stmt
 	setOutcomeStmt             *sql.Stmt
 	setPasswordStmt            *sql.Stmt
 	setPersonStmt              *sql.Stmt
 	setReachedStmt             *sql.Stmt
+	setReachedAtStmt           *sql.Stmt
 	setRequestStmt             *sql.Stmt
 	setShelfItemStmt           *sql.Stmt
 	setSiteStmt                *sql.Stmt
+	setStandingStmt            *sql.Stmt
 	setStepStmt                *sql.Stmt
 	setStoppedStmt             *sql.Stmt
 	setTargetStmt              *sql.Stmt
@@ -2445,6 +4013,8 @@ type Queries struct {
 	setUnitStmt                *sql.Stmt
 	setUpdateStmt              *sql.Stmt
 	setVersionStmt             *sql.Stmt
+	shareThreadStmt            *sql.Stmt
+	sharedByStmt               *sql.Stmt
 	shelfStmt                  *sql.Stmt
 	shelfVersionsStmt          *sql.Stmt
 	slowedStmt                 *sql.Stmt
@@ -2458,19 +4028,51 @@ type Queries struct {
 	stepStatesStmt             *sql.Stmt
 	stopAwaitingStmt           *sql.Stmt
 	stopAwaitingRestoredStmt   *sql.Stmt
+	stopsStmt                  *sql.Stmt
+	storyDeliveriesStmt        *sql.Stmt
+	strangersAskedStmt         *sql.Stmt
+	takeBackAnswerStmt         *sql.Stmt
 	targetOfStmt               *sql.Stmt
 	targetsStmt                *sql.Stmt
+	targetsOfStmt              *sql.Stmt
+	tellInThreadStmt           *sql.Stmt
 	termsStmt                  *sql.Stmt
+	threadStmt                 *sql.Stmt
+	threadHeardStmt            *sql.Stmt
+	threadOfCodeStmt           *sql.Stmt
+	threadSaidStmt             *sql.Stmt
+	threadsOfAddressStmt       *sql.Stmt
+	threadsOfGroupStmt         *sql.Stmt
+	threadsOfPersonStmt        *sql.Stmt
+	threadsPassingStmt         *sql.Stmt
+	tickHandsStmt              *sql.Stmt
+	toLookAtStmt               *sql.Stmt
+	toldStmt                   *sql.Stmt
 	touchPersonStmt            *sql.Stmt
+	triesOfStmt                *sql.Stmt
 	troublesStmt               *sql.Stmt
+	unchooseForThreadStmt      *sql.Stmt
+	unclearFromStmt            *sql.Stmt
+	uncopiedStmt               *sql.Stmt
 	unfinishedPlansStmt        *sql.Stmt
+	unfinishedRoundsStmt       *sql.Stmt
 	unfinishedStopsStmt        *sql.Stmt
+	unfoundStmt                *sql.Stmt
 	unholdMessageStmt          *sql.Stmt
+	unplacedStmt               *sql.Stmt
+	untellThreadStmt           *sql.Stmt
+	untoldStmt                 *sql.Stmt
 	updateByIDStmt             *sql.Stmt
 	useRecoveryCodeStmt        *sql.Stmt
 	versionsStmt               *sql.Stmt
+	waitingForUsStmt           *sql.Stmt
 	waitingUpdatesStmt         *sql.Stmt
+	whoGotStmt                 *sql.Stmt
+	withWhomStmt               *sql.Stmt
 	withdrawReadingStmt        *sql.Stmt
+	writerStmt                 *sql.Stmt
+	wroteAsStmt                *sql.Stmt
+	wroteToStmt                *sql.Stmt
 }
 
 func (q *Queries) WithTx(tx *sql.Tx) *Queries {
@@ -2481,25 +4083,38 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		accountStmt:                q.accountStmt,
 		accountByLoginStmt:         q.accountByLoginStmt,
 		accountsStmt:               q.accountsStmt,
+		addAnswerStmt:              q.addAnswerStmt,
+		addAnswerGivenStmt:         q.addAnswerGivenStmt,
 		addAttributeStmt:           q.addAttributeStmt,
 		addCarrierStmt:             q.addCarrierStmt,
+		addDeskStmt:                q.addDeskStmt,
+		addDeskMemberStmt:          q.addDeskMemberStmt,
 		addEditStmt:                q.addEditStmt,
 		addEditPersonStmt:          q.addEditPersonStmt,
+		addEntryStmt:               q.addEntryStmt,
+		addFactStmt:                q.addFactStmt,
 		addFileStmt:                q.addFileStmt,
 		addGroupStmt:               q.addGroupStmt,
 		addImportStmt:              q.addImportStmt,
+		addKeptPageStmt:            q.addKeptPageStmt,
+		addManyThreadStmt:          q.addManyThreadStmt,
 		addMappingStmt:             q.addMappingStmt,
 		addMemberStmt:              q.addMemberStmt,
 		addMessageStmt:             q.addMessageStmt,
 		addNestingStmt:             q.addNestingStmt,
 		addNotTwinsStmt:            q.addNotTwinsStmt,
+		addPairingStmt:             q.addPairingStmt,
 		addPassStmt:                q.addPassStmt,
 		addPersonStmt:              q.addPersonStmt,
+		addReaderStmt:              q.addReaderStmt,
 		addRecoveryCodeStmt:        q.addRecoveryCodeStmt,
 		addReportsStmt:             q.addReportsStmt,
+		addRoundStmt:               q.addRoundStmt,
 		addShelfItemStmt:           q.addShelfItemStmt,
 		addShelfVersionStmt:        q.addShelfVersionStmt,
+		addThreadStmt:              q.addThreadStmt,
 		addTrialStmt:               q.addTrialStmt,
+		addTriesStmt:               q.addTriesStmt,
 		addUnitStmt:                q.addUnitStmt,
 		addUpdateStmt:              q.addUpdateStmt,
 		addVersionStmt:             q.addVersionStmt,
@@ -2515,6 +4130,9 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		anyAccountStmt:             q.anyAccountStmt,
 		askReadingStmt:             q.askReadingStmt,
 		askYesStmt:                 q.askYesStmt,
+		askedOfDeliveryStmt:        q.askedOfDeliveryStmt,
+		askingStmt:                 q.askingStmt,
+		atOnceStmt:                 q.atOnceStmt,
 		awaitStmt:                  q.awaitStmt,
 		awaitedStmt:                q.awaitedStmt,
 		awaitedNowStmt:             q.awaitedNowStmt,
@@ -2522,37 +4140,56 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		beginStmt:                  q.beginStmt,
 		beginRunStmt:               q.beginRunStmt,
 		beginningStmt:              q.beginningStmt,
+		boardStmt:                  q.boardStmt,
 		bumpRevisionStmt:           q.bumpRevisionStmt,
 		carrierDaysStmt:            q.carrierDaysStmt,
 		carrierTriedStmt:           q.carrierTriedStmt,
 		carriersStmt:               q.carriersStmt,
+		chainStmt:                  q.chainStmt,
+		chainOfStmt:                q.chainOfStmt,
+		changesOfStmt:              q.changesOfStmt,
+		channelsOfStmt:             q.channelsOfStmt,
+		chooseForThreadStmt:        q.chooseForThreadStmt,
 		clearContentsStmt:          q.clearContentsStmt,
 		clearDeliveriesStmt:        q.clearDeliveriesStmt,
+		clearDeskMembersStmt:       q.clearDeskMembersStmt,
 		clearFiguresStmt:           q.clearFiguresStmt,
 		clearLeftOutStmt:           q.clearLeftOutStmt,
 		clearRecipientsStmt:        q.clearRecipientsStmt,
 		clearSendingStmt:           q.clearSendingStmt,
+		comingByStmt:               q.comingByStmt,
 		connectedDevicesStmt:       q.connectedDevicesStmt,
 		contentByHashStmt:          q.contentByHashStmt,
 		contentsOfStmt:             q.contentsOfStmt,
 		conversationsStmt:          q.conversationsStmt,
 		copyCopiesStmt:             q.copyCopiesStmt,
+		copyEntryStmt:              q.copyEntryStmt,
 		copyLineStmt:               q.copyLineStmt,
 		copyLinesStmt:              q.copyLinesStmt,
-		copyReadersStmt:            q.copyReadersStmt,
 		copyTargetStmt:             q.copyTargetStmt,
-		countGoneStmt:              q.countGoneStmt,
+		countFailureStmt:           q.countFailureStmt,
+		countFillingStmt:           q.countFillingStmt,
 		countLanguagesStmt:         q.countLanguagesStmt,
 		countMessagesStmt:          q.countMessagesStmt,
+		countPairingsStmt:          q.countPairingsStmt,
 		countRecipientsStmt:        q.countRecipientsStmt,
 		countStepsStmt:             q.countStepsStmt,
+		countStopsStmt:             q.countStopsStmt,
 		countTakenStmt:             q.countTakenStmt,
+		countThreadsStmt:           q.countThreadsStmt,
+		countUnclearStmt:           q.countUnclearStmt,
+		countWrittenOnPageStmt:     q.countWrittenOnPageStmt,
 		deleteDraftStmt:            q.deleteDraftStmt,
 		deliveriesByKeyStmt:        q.deliveriesByKeyStmt,
 		deliveriesHereStmt:         q.deliveriesHereStmt,
 		deliveriesNowStmt:          q.deliveriesNowStmt,
 		deliveriesOfRecipientsStmt: q.deliveriesOfRecipientsStmt,
 		deliveriesUndecidedStmt:    q.deliveriesUndecidedStmt,
+		deliveryByKeyStmt:          q.deliveryByKeyStmt,
+		deskMembersStmt:            q.deskMembersStmt,
+		deskOfAnswerStmt:           q.deskOfAnswerStmt,
+		deskThreadsStmt:            q.deskThreadsStmt,
+		desksStmt:                  q.desksStmt,
 		deviceStmt:                 q.deviceStmt,
 		draftOfStmt:                q.draftOfStmt,
 		draftsOfStmt:               q.draftsOfStmt,
@@ -2565,25 +4202,42 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		dropCarrierDaysStmt:        q.dropCarrierDaysStmt,
 		dropCarrierTroublesStmt:    q.dropCarrierTroublesStmt,
 		dropCopyStmt:               q.dropCopyStmt,
+		dropDeliveriesStmt:         q.dropDeliveriesStmt,
+		dropDeskStmt:               q.dropDeskStmt,
+		dropDeviceStmt:             q.dropDeviceStmt,
 		dropEmptyGroupStmt:         q.dropEmptyGroupStmt,
+		dropEntryStmt:              q.dropEntryStmt,
+		dropFactsStmt:              q.dropFactsStmt,
 		dropFileStmt:               q.dropFileStmt,
 		dropFilterStmt:             q.dropFilterStmt,
 		dropGroupStmt:              q.dropGroupStmt,
+		dropJobPeopleStmt:          q.dropJobPeopleStmt,
+		dropJobTemplateStmt:        q.dropJobTemplateStmt,
+		dropKeptPageStmt:           q.dropKeptPageStmt,
 		dropMappingStmt:            q.dropMappingStmt,
 		dropMemberStmt:             q.dropMemberStmt,
 		dropMembershipsStmt:        q.dropMembershipsStmt,
 		dropNestingsStmt:           q.dropNestingsStmt,
+		dropOldPairingsStmt:        q.dropOldPairingsStmt,
 		dropOldPassesStmt:          q.dropOldPassesStmt,
 		dropOldSessionsStmt:        q.dropOldSessionsStmt,
 		dropOldVersionsStmt:        q.dropOldVersionsStmt,
+		dropPairingStmt:            q.dropPairingStmt,
 		dropPassesStmt:             q.dropPassesStmt,
 		dropPassesOfKindStmt:       q.dropPassesOfKindStmt,
+		dropRecipientsStmt:         q.dropRecipientsStmt,
 		dropRecoveryCodesStmt:      q.dropRecoveryCodesStmt,
+		dropReportStmt:             q.dropReportStmt,
+		dropRoundStmt:              q.dropRoundStmt,
+		dropSearchStmt:             q.dropSearchStmt,
 		dropShelfItemStmt:          q.dropShelfItemStmt,
+		dropStopStmt:               q.dropStopStmt,
 		dropTargetStmt:             q.dropTargetStmt,
 		dropTermStmt:               q.dropTermStmt,
+		dropThreadStmt:             q.dropThreadStmt,
 		dropTieStmt:                q.dropTieStmt,
 		dropTiesStmt:               q.dropTiesStmt,
+		dropToldStmt:               q.dropToldStmt,
 		dropTroubleStmt:            q.dropTroubleStmt,
 		dropUnitStmt:               q.dropUnitStmt,
 		dropUnusedDevicesStmt:      q.dropUnusedDevicesStmt,
@@ -2597,34 +4251,79 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		endLeasesStmt:              q.endLeasesStmt,
 		endMessagesStmt:            q.endMessagesStmt,
 		endReadingStmt:             q.endReadingStmt,
+		entriesStmt:                q.entriesStmt,
+		entryBySourceStmt:          q.entryBySourceStmt,
+		entryOfMessageStmt:         q.entryOfMessageStmt,
+		entryToPassStmt:            q.entryToPassStmt,
 		everyTargetStmt:            q.everyTargetStmt,
 		exhaustStmt:                q.exhaustStmt,
+		expiredStmt:                q.expiredStmt,
+		factsOfStmt:                q.factsOfStmt,
 		failAwaitedStmt:            q.failAwaitedStmt,
 		failuresStmt:               q.failuresStmt,
 		fileByHashStmt:             q.fileByHashStmt,
+		filledAtStmt:               q.filledAtStmt,
+		filledUntoldStmt:           q.filledUntoldStmt,
+		followersStmt:              q.followersStmt,
+		followsStmt:                q.followsStmt,
 		forgetImportsStmt:          q.forgetImportsStmt,
 		forgetNetworksStmt:         q.forgetNetworksStmt,
 		forgetValuesStmt:           q.forgetValuesStmt,
+		gapDaysStmt:                q.gapDaysStmt,
+		gapsKnownStmt:              q.gapsKnownStmt,
+		giveHandsStmt:              q.giveHandsStmt,
+		gotByStmt:                  q.gotByStmt,
+		handsStmt:                  q.handsStmt,
+		handsOfStmt:                q.handsOfStmt,
+		headingsOfStmt:             q.headingsOfStmt,
 		holdLateStmt:               q.holdLateStmt,
 		holdMessageStmt:            q.holdMessageStmt,
 		holdMovingOnStmt:           q.holdMovingOnStmt,
 		holdRestoredStmt:           q.holdRestoredStmt,
+		holdThreadStmt:             q.holdThreadStmt,
 		importByIDStmt:             q.importByIDStmt,
 		importFileStmt:             q.importFileStmt,
 		isDeadStmt:                 q.isDeadStmt,
+		jobAsksStmt:                q.jobAsksStmt,
+		jobPartCountsStmt:          q.jobPartCountsStmt,
+		jobPeopleStmt:              q.jobPeopleStmt,
+		jobTemplateStmt:            q.jobTemplateStmt,
+		jobTemplatesStmt:           q.jobTemplatesStmt,
+		jobsToJoinStmt:             q.jobsToJoinStmt,
+		joinAgainStmt:              q.joinAgainStmt,
 		keepFilterStmt:             q.keepFilterStmt,
+		keepReadersStmt:            q.keepReadersStmt,
+		keepReportStmt:             q.keepReportStmt,
+		keepSearchStmt:             q.keepSearchStmt,
 		keepTypedStmt:              q.keepTypedStmt,
+		keptDeviceStmt:             q.keptDeviceStmt,
 		keptFiltersStmt:            q.keptFiltersStmt,
+		keptPageStmt:               q.keptPageStmt,
+		keptPagesOfStmt:            q.keptPagesOfStmt,
+		keptReportsStmt:            q.keptReportsStmt,
+		keptSearchesStmt:           q.keptSearchesStmt,
 		knowNetworkStmt:            q.knowNetworkStmt,
 		knownFilesStmt:             q.knownFilesStmt,
 		knowsNetworkStmt:           q.knowsNetworkStmt,
+		languagesReadStmt:          q.languagesReadStmt,
+		lastAnswerGivenStmt:        q.lastAnswerGivenStmt,
+		lastDeliveryStmt:           q.lastDeliveryStmt,
+		lastEntryStmt:              q.lastEntryStmt,
 		lastIDsStmt:                q.lastIDsStmt,
 		lastImportStmt:             q.lastImportStmt,
+		lastQuestionStmt:           q.lastQuestionStmt,
 		lastVersionStmt:            q.lastVersionStmt,
+		latestAnswersStmt:          q.latestAnswersStmt,
 		leaseStmt:                  q.leaseStmt,
+		leaveThreadStmt:            q.leaveThreadStmt,
+		leaveThreadForStmt:         q.leaveThreadForStmt,
 		leavingStmt:                q.leavingStmt,
 		letLateLeaveStmt:           q.letLateLeaveStmt,
+		liftStopStmt:               q.liftStopStmt,
 		loadsStmt:                  q.loadsStmt,
+		lonelyDeliveriesStmt:       q.lonelyDeliveriesStmt,
+		lookedAtStmt:               q.lookedAtStmt,
+		manyThreadStmt:             q.manyThreadStmt,
 		mappingsStmt:               q.mappingsStmt,
 		memoryCheckersStmt:         q.memoryCheckersStmt,
 		memoryLanguagesStmt:        q.memoryLanguagesStmt,
@@ -2634,9 +4333,16 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		messageTitlesStmt:          q.messageTitlesStmt,
 		messagesStmt:               q.messagesStmt,
 		messagesDueStmt:            q.messagesDueStmt,
+		missedStmt:                 q.missedStmt,
+		momentsStmt:                q.momentsStmt,
+		moveEntriesStmt:            q.moveEntriesStmt,
+		moveLinkStmt:               q.moveLinkStmt,
 		movingOnStmt:               q.movingOnStmt,
+		nameAnswerStmt:             q.nameAnswerStmt,
+		nameThreadStmt:             q.nameThreadStmt,
 		nearMessagesStmt:           q.nearMessagesStmt,
 		nextDueStmt:                q.nextDueStmt,
+		nextExpiryStmt:             q.nextExpiryStmt,
 		nextMessageIDStmt:          q.nextMessageIDStmt,
 		nextReleaseStmt:            q.nextReleaseStmt,
 		notTwinsStmt:               q.notTwinsStmt,
@@ -2646,13 +4352,22 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		organisationStmt:           q.organisationStmt,
 		outcomeOfStmt:              q.outcomeOfStmt,
 		outcomesOfStmt:             q.outcomesOfStmt,
+		pairingStmt:                q.pairingStmt,
+		partDeliveryStmt:           q.partDeliveryStmt,
 		passStmt:                   q.passStmt,
+		passEntryStmt:              q.passEntryStmt,
 		passOfStmt:                 q.passOfStmt,
+		passedOfPersonStmt:         q.passedOfPersonStmt,
+		pauseStmt:                  q.pauseStmt,
 		peopleOfStmt:               q.peopleOfStmt,
+		peopleOfThreadStmt:         q.peopleOfThreadStmt,
 		personDeliveriesStmt:       q.personDeliveriesStmt,
 		personEditsStmt:            q.personEditsStmt,
 		personVersionStmt:          q.personVersionStmt,
+		phoneCodesStmt:             q.phoneCodesStmt,
 		placeGroupStmt:             q.placeGroupStmt,
+		placeThreadStmt:            q.placeThreadStmt,
+		plannedForStmt:             q.plannedForStmt,
 		postponeStmt:               q.postponeStmt,
 		probeStmt:                  q.probeStmt,
 		putAccountStmt:             q.putAccountStmt,
@@ -2660,56 +4375,87 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		putConversationStmt:        q.putConversationStmt,
 		putDeviceStmt:              q.putDeviceStmt,
 		putFiguresStmt:             q.putFiguresStmt,
+		putJobPersonStmt:           q.putJobPersonStmt,
+		putJobTemplateStmt:         q.putJobTemplateStmt,
+		putMemberStmt:              q.putMemberStmt,
 		putOrganisationStmt:        q.putOrganisationStmt,
+		putPhoneCodeStmt:           q.putPhoneCodeStmt,
 		putSendingStmt:             q.putSendingStmt,
+		putStopStmt:                q.putStopStmt,
 		putTieStmt:                 q.putTieStmt,
+		putToldStmt:                q.putToldStmt,
 		putTroubleStmt:             q.putTroubleStmt,
+		putWriterStmt:              q.putWriterStmt,
 		queueAgainStmt:             q.queueAgainStmt,
 		rankCarrierStmt:            q.rankCarrierStmt,
 		reMergeStmt:                q.reMergeStmt,
+		reachedAtsStmt:             q.reachedAtsStmt,
+		readThreadStmt:             q.readThreadStmt,
 		readingStmt:                q.readingStmt,
 		readingsStmt:               q.readingsStmt,
 		recallSameStmt:             q.recallSameStmt,
 		recallShapedStmt:           q.recallShapedStmt,
+		recipientStmt:              q.recipientStmt,
 		recipientStatesStmt:        q.recipientStatesStmt,
+		recipientsAfterStmt:        q.recipientsAfterStmt,
+		recipientsAskedStmt:        q.recipientsAskedStmt,
+		recipientsOfDeliveryStmt:   q.recipientsOfDeliveryStmt,
 		recipientsPageStmt:         q.recipientsPageStmt,
 		recoveryCodesLeftStmt:      q.recoveryCodesLeftStmt,
 		releaseMessageStmt:         q.releaseMessageStmt,
+		releasedAtStmt:             q.releasedAtStmt,
 		rememberStmt:               q.rememberStmt,
 		rememberTargetStmt:         q.rememberTargetStmt,
 		removePersonStmt:           q.removePersonStmt,
+		renameThreadStmt:           q.renameThreadStmt,
 		replaceUpdatesStmt:         q.replaceUpdatesStmt,
+		reportMailedStmt:           q.reportMailedStmt,
+		reportReadersStmt:          q.reportReadersStmt,
+		reportsDueStmt:             q.reportsDueStmt,
+		reportsOfStmt:              q.reportsOfStmt,
 		restorePersonStmt:          q.restorePersonStmt,
 		resumeStmt:                 q.resumeStmt,
 		revisionStmt:               q.revisionStmt,
 		reviveStmt:                 q.reviveStmt,
 		reviveDeviceStmt:           q.reviveDeviceStmt,
+		rosterRevisionStmt:         q.rosterRevisionStmt,
+		roundThreadStmt:            q.roundThreadStmt,
 		runOutLeasesStmt:           q.runOutLeasesStmt,
 		saveDraftStmt:              q.saveDraftStmt,
 		sayStmt:                    q.sayStmt,
 		sayingSoStmt:               q.sayingSoStmt,
 		sayingsStmt:                q.sayingsStmt,
+		seeKeptPageStmt:            q.seeKeptPageStmt,
 		sendingStmt:                q.sendingStmt,
 		setAccountStmt:             q.setAccountStmt,
 		setAliveStmt:               q.setAliveStmt,
+		setAnswerStmt:              q.setAnswerStmt,
 		setAsideStmt:               q.setAsideStmt,
+		setAtOnceStmt:              q.setAtOnceStmt,
 		setAttributeStmt:           q.setAttributeStmt,
 		setCarrierStmt:             q.setCarrierStmt,
 		setCopyLineStmt:            q.setCopyLineStmt,
+		setDeskStmt:                q.setDeskStmt,
 		setFactorStmt:              q.setFactorStmt,
+		setFilledStmt:              q.setFilledStmt,
+		setFilledToldStmt:          q.setFilledToldStmt,
+		setFoundAsStmt:             q.setFoundAsStmt,
 		setGoodStmt:                q.setGoodStmt,
 		setGroupStmt:               q.setGroupStmt,
 		setHandedOverStmt:          q.setHandedOverStmt,
 		setHealthStmt:              q.setHealthStmt,
 		setImportStmt:              q.setImportStmt,
+		setJoinedStmt:              q.setJoinedStmt,
 		setMovesOnStmt:             q.setMovesOnStmt,
 		setOutcomeStmt:             q.setOutcomeStmt,
 		setPasswordStmt:            q.setPasswordStmt,
 		setPersonStmt:              q.setPersonStmt,
 		setReachedStmt:             q.setReachedStmt,
+		setReachedAtStmt:           q.setReachedAtStmt,
 		setRequestStmt:             q.setRequestStmt,
 		setShelfItemStmt:           q.setShelfItemStmt,
 		setSiteStmt:                q.setSiteStmt,
+		setStandingStmt:            q.setStandingStmt,
 		setStepStmt:                q.setStepStmt,
 		setStoppedStmt:             q.setStoppedStmt,
 		setTargetStmt:              q.setTargetStmt,
@@ -2718,6 +4464,8 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		setUnitStmt:                q.setUnitStmt,
 		setUpdateStmt:              q.setUpdateStmt,
 		setVersionStmt:             q.setVersionStmt,
+		shareThreadStmt:            q.shareThreadStmt,
+		sharedByStmt:               q.sharedByStmt,
 		shelfStmt:                  q.shelfStmt,
 		shelfVersionsStmt:          q.shelfVersionsStmt,
 		slowedStmt:                 q.slowedStmt,
@@ -2731,18 +4479,50 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		stepStatesStmt:             q.stepStatesStmt,
 		stopAwaitingStmt:           q.stopAwaitingStmt,
 		stopAwaitingRestoredStmt:   q.stopAwaitingRestoredStmt,
+		stopsStmt:                  q.stopsStmt,
+		storyDeliveriesStmt:        q.storyDeliveriesStmt,
+		strangersAskedStmt:         q.strangersAskedStmt,
+		takeBackAnswerStmt:         q.takeBackAnswerStmt,
 		targetOfStmt:               q.targetOfStmt,
 		targetsStmt:                q.targetsStmt,
+		targetsOfStmt:              q.targetsOfStmt,
+		tellInThreadStmt:           q.tellInThreadStmt,
 		termsStmt:                  q.termsStmt,
+		threadStmt:                 q.threadStmt,
+		threadHeardStmt:            q.threadHeardStmt,
+		threadOfCodeStmt:           q.threadOfCodeStmt,
+		threadSaidStmt:             q.threadSaidStmt,
+		threadsOfAddressStmt:       q.threadsOfAddressStmt,
+		threadsOfGroupStmt:         q.threadsOfGroupStmt,
+		threadsOfPersonStmt:        q.threadsOfPersonStmt,
+		threadsPassingStmt:         q.threadsPassingStmt,
+		tickHandsStmt:              q.tickHandsStmt,
+		toLookAtStmt:               q.toLookAtStmt,
+		toldStmt:                   q.toldStmt,
 		touchPersonStmt:            q.touchPersonStmt,
+		triesOfStmt:                q.triesOfStmt,
 		troublesStmt:               q.troublesStmt,
+		unchooseForThreadStmt:      q.unchooseForThreadStmt,
+		unclearFromStmt:            q.unclearFromStmt,
+		uncopiedStmt:               q.uncopiedStmt,
 		unfinishedPlansStmt:        q.unfinishedPlansStmt,
+		unfinishedRoundsStmt:       q.unfinishedRoundsStmt,
 		unfinishedStopsStmt:        q.unfinishedStopsStmt,
+		unfoundStmt:                q.unfoundStmt,
 		unholdMessageStmt:          q.unholdMessageStmt,
+		unplacedStmt:               q.unplacedStmt,
+		untellThreadStmt:           q.untellThreadStmt,
+		untoldStmt:                 q.untoldStmt,
 		updateByIDStmt:             q.updateByIDStmt,
 		useRecoveryCodeStmt:        q.useRecoveryCodeStmt,
 		versionsStmt:               q.versionsStmt,
+		waitingForUsStmt:           q.waitingForUsStmt,
 		waitingUpdatesStmt:         q.waitingUpdatesStmt,
+		whoGotStmt:                 q.whoGotStmt,
+		withWhomStmt:               q.withWhomStmt,
 		withdrawReadingStmt:        q.withdrawReadingStmt,
+		writerStmt:                 q.writerStmt,
+		wroteAsStmt:                q.wroteAsStmt,
+		wroteToStmt:                q.wroteToStmt,
 	}
 }

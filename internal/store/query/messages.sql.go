@@ -15,6 +15,21 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
+const addFact = `-- name: AddFact :exec
+INSERT INTO message_facts (kind, value, message_id) VALUES (?, ?, ?) ON CONFLICT DO NOTHING
+`
+
+type AddFactParams struct {
+	Kind      string
+	Value     string
+	MessageID int64
+}
+
+func (q *Queries) AddFact(ctx context.Context, arg AddFactParams) error {
+	_, err := q.exec(ctx, q.addFactStmt, addFact, arg.Kind, arg.Value, arg.MessageID)
+	return err
+}
+
 const addFile = `-- name: AddFile :exec
 INSERT INTO files (hash, media_type, size, account_id, added_at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO UPDATE SET added_at = excluded.added_at
 `
@@ -39,8 +54,9 @@ func (q *Queries) AddFile(ctx context.Context, arg AddFileParams) error {
 }
 
 const addMessage = `-- name: AddMessage :exec
-INSERT INTO messages (id, account_id, state, title, urgency, draft, created_at, updated_at)
-VALUES (?1, ?2, 'draft', ?3, ?4, ?5, ?6, ?6)
+INSERT INTO messages (id, account_id, state, title, urgency, draft, follows, follows_as, created_at, updated_at)
+VALUES (?1, ?2, 'draft', ?3, ?4, ?5, ?6, ?7,
+    ?8, ?8)
 `
 
 type AddMessageParams struct {
@@ -49,6 +65,8 @@ type AddMessageParams struct {
 	Title     string
 	Urgency   roster.Urgency
 	Draft     string
+	Follows   int64
+	FollowsAs string
 	Now       int64
 }
 
@@ -59,15 +77,17 @@ func (q *Queries) AddMessage(ctx context.Context, arg AddMessageParams) error {
 		arg.Title,
 		arg.Urgency,
 		arg.Draft,
+		arg.Follows,
+		arg.FollowsAs,
 		arg.Now,
 	)
 	return err
 }
 
 const addReports = `-- name: AddReports :many
-INSERT INTO reports (delivery_id, report_key, state, detail, occurred_at, received_at)
+INSERT INTO reports (delivery_id, report_key, state, detail, occurred_at, code, received_at)
 SELECT json_extract(value, '$[0]'), json_extract(value, '$[1]'), json_extract(value, '$[2]'), json_extract(value, '$[3]'), json_extract(value, '$[4]'),
-    ?1 FROM json_each(CAST(?2 AS TEXT)) WHERE true
+    json_extract(value, '$[5]'), ?1 FROM json_each(CAST(?2 AS TEXT)) WHERE true
 ON CONFLICT (delivery_id, report_key) DO NOTHING RETURNING delivery_id, report_key
 `
 
@@ -105,7 +125,7 @@ func (q *Queries) AddReports(ctx context.Context, arg AddReportsParams) ([]AddRe
 }
 
 const addTrial = `-- name: AddTrial :exec
-INSERT INTO messages (id, account_id, state, title, urgency, draft, created_at, updated_at, sent_by, sent_at, leaves_at, released_at, trial)
+INSERT INTO messages (id, account_id, state, title, urgency, draft, created_at, updated_at, sent_by, sent_at, leaves_at, released_at, apart)
 VALUES (?1, ?2, 'sending', ?3, ?4, ?5, ?6, ?6, ?2, ?6, ?6, ?6, 1)
 `
 
@@ -127,6 +147,23 @@ func (q *Queries) AddTrial(ctx context.Context, arg AddTrialParams) error {
 		arg.Draft,
 		arg.Now,
 	)
+	return err
+}
+
+const addTries = `-- name: AddTries :exec
+INSERT INTO tries (delivery_id, number, tried_at, carrier, state, code, detail)
+SELECT d.id, d.attempts, ?1, json_extract(j.value, '$[1]'), json_extract(j.value, '$[2]'), json_extract(j.value, '$[3]'), json_extract(j.value, '$[4]')
+FROM json_each(CAST(?2 AS TEXT)) j JOIN deliveries d ON d.id = json_extract(j.value, '$[0]') WHERE true
+ON CONFLICT (delivery_id, number) DO NOTHING
+`
+
+type AddTriesParams struct {
+	Now   int64
+	Tries string
+}
+
+func (q *Queries) AddTries(ctx context.Context, arg AddTriesParams) error {
+	_, err := q.exec(ctx, q.addTriesStmt, addTries, arg.Now, arg.Tries)
 	return err
 }
 
@@ -159,6 +196,22 @@ func (q *Queries) AskYes(ctx context.Context, arg AskYesParams) (int64, error) {
 	return result.RowsAffected()
 }
 
+const atOnce = `-- name: AtOnce :one
+SELECT at_once, at_once_cost FROM figures WHERE message_id = ?
+`
+
+type AtOnceRow struct {
+	AtOnce     int64
+	AtOnceCost money.Amount
+}
+
+func (q *Queries) AtOnce(ctx context.Context, messageID int64) (AtOnceRow, error) {
+	row := q.queryRow(ctx, q.atOnceStmt, atOnce, messageID)
+	var i AtOnceRow
+	err := row.Scan(&i.AtOnce, &i.AtOnceCost)
+	return i, err
+}
+
 const beginRun = `-- name: BeginRun :one
 INSERT INTO runs (host, started_at) VALUES (?, ?) RETURNING id
 `
@@ -173,6 +226,96 @@ func (q *Queries) BeginRun(ctx context.Context, arg BeginRunParams) (int64, erro
 	var id int64
 	err := row.Scan(&id)
 	return id, err
+}
+
+const chain = `-- name: Chain :many
+SELECT r.person_id, r.outcome, l.recipient_id, d.channel, d.address, d.state
+FROM messages m JOIN recipients r ON r.message_id = m.id JOIN delivery_recipients l ON l.recipient_id = r.id
+    JOIN deliveries d ON d.id = l.delivery_id
+WHERE (m.id = ?1 OR m.follows = ?1) AND m.id <> ?2 AND m.state <> 'draft'
+    AND (m.id = ?1 OR m.follows_as IN ('again', 'further', 'unanswered'))
+`
+
+type ChainParams struct {
+	First   int64
+	Besides int64
+}
+
+type ChainRow struct {
+	PersonID    sql.NullInt64
+	Outcome     record.Outcome
+	RecipientID int64
+	Channel     roster.Channel
+	Address     string
+	State       delivery.State
+}
+
+func (q *Queries) Chain(ctx context.Context, arg ChainParams) ([]ChainRow, error) {
+	rows, err := q.query(ctx, q.chainStmt, chain, arg.First, arg.Besides)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ChainRow
+	for rows.Next() {
+		var i ChainRow
+		if err := rows.Scan(
+			&i.PersonID,
+			&i.Outcome,
+			&i.RecipientID,
+			&i.Channel,
+			&i.Address,
+			&i.State,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const changesOf = `-- name: ChangesOf :one
+SELECT changes FROM messages WHERE id = ?
+`
+
+func (q *Queries) ChangesOf(ctx context.Context, id int64) (string, error) {
+	row := q.queryRow(ctx, q.changesOfStmt, changesOf, id)
+	var changes string
+	err := row.Scan(&changes)
+	return changes, err
+}
+
+const channelsOf = `-- name: ChannelsOf :many
+SELECT DISTINCT channel FROM deliveries WHERE message_id = ?
+`
+
+func (q *Queries) ChannelsOf(ctx context.Context, messageID int64) ([]roster.Channel, error) {
+	rows, err := q.query(ctx, q.channelsOfStmt, channelsOf, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []roster.Channel
+	for rows.Next() {
+		var channel roster.Channel
+		if err := rows.Scan(&channel); err != nil {
+			return nil, err
+		}
+		items = append(items, channel)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const clearContents = `-- name: ClearContents :execrows
@@ -343,39 +486,6 @@ func (q *Queries) Conversations(ctx context.Context) ([]Conversation, error) {
 	return items, nil
 }
 
-const copyReaders = `-- name: CopyReaders :many
-SELECT DISTINCT CAST(person_id AS INTEGER) AS person_id FROM recipients
-WHERE message_id = ? AND copy = ? AND person_id IS NOT NULL ORDER BY person_id
-`
-
-type CopyReadersParams struct {
-	MessageID int64
-	Copy      string
-}
-
-func (q *Queries) CopyReaders(ctx context.Context, arg CopyReadersParams) ([]int64, error) {
-	rows, err := q.query(ctx, q.copyReadersStmt, copyReaders, arg.MessageID, arg.Copy)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []int64
-	for rows.Next() {
-		var person_id int64
-		if err := rows.Scan(&person_id); err != nil {
-			return nil, err
-		}
-		items = append(items, person_id)
-	}
-	if err := rows.Close(); err != nil {
-		return nil, err
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
 const countLanguages = `-- name: CountLanguages :many
 SELECT language, copy, count(*) AS people FROM recipients WHERE message_id = ? GROUP BY language, copy
 `
@@ -410,7 +520,7 @@ func (q *Queries) CountLanguages(ctx context.Context, messageID int64) ([]CountL
 }
 
 const countMessages = `-- name: CountMessages :one
-SELECT count(*) FROM messages WHERE trial = 0 AND account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+SELECT count(*) FROM messages WHERE apart = 0 AND account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 `
 
 func (q *Queries) CountMessages(ctx context.Context, accounts string) (int64, error) {
@@ -751,6 +861,7 @@ const draftsWithFiles = `-- name: DraftsWithFiles :many
 SELECT draft FROM messages WHERE instr(draft, '"hash"')
 UNION ALL SELECT draft FROM draft_versions WHERE instr(draft, '"hash"')
 UNION ALL SELECT content FROM shelf_versions WHERE instr(content, '"hash"')
+UNION ALL SELECT files FROM entries WHERE files <> '[]'
 `
 
 func (q *Queries) DraftsWithFiles(ctx context.Context) ([]string, error) {
@@ -776,6 +887,24 @@ func (q *Queries) DraftsWithFiles(ctx context.Context) ([]string, error) {
 	return items, nil
 }
 
+const dropDeliveries = `-- name: DropDeliveries :exec
+DELETE FROM deliveries WHERE id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+`
+
+func (q *Queries) DropDeliveries(ctx context.Context, ids string) error {
+	_, err := q.exec(ctx, q.dropDeliveriesStmt, dropDeliveries, ids)
+	return err
+}
+
+const dropFacts = `-- name: DropFacts :exec
+DELETE FROM message_facts WHERE message_id = ?
+`
+
+func (q *Queries) DropFacts(ctx context.Context, messageID int64) error {
+	_, err := q.exec(ctx, q.dropFactsStmt, dropFacts, messageID)
+	return err
+}
+
 const dropFile = `-- name: DropFile :exec
 DELETE FROM files WHERE hash = ?
 `
@@ -783,6 +912,27 @@ DELETE FROM files WHERE hash = ?
 func (q *Queries) DropFile(ctx context.Context, hash string) error {
 	_, err := q.exec(ctx, q.dropFileStmt, dropFile, hash)
 	return err
+}
+
+const dropRecipients = `-- name: DropRecipients :exec
+DELETE FROM recipients WHERE id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+`
+
+func (q *Queries) DropRecipients(ctx context.Context, ids string) error {
+	_, err := q.exec(ctx, q.dropRecipientsStmt, dropRecipients, ids)
+	return err
+}
+
+const dropSearch = `-- name: DropSearch :execrows
+DELETE FROM kept_searches WHERE id = ?
+`
+
+func (q *Queries) DropSearch(ctx context.Context, id int64) (int64, error) {
+	result, err := q.exec(ctx, q.dropSearchStmt, dropSearch, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
 }
 
 const endAllSessions = `-- name: EndAllSessions :exec
@@ -848,6 +998,34 @@ func (q *Queries) Exhaust(ctx context.Context, id int64) error {
 	return err
 }
 
+const expired = `-- name: Expired :many
+SELECT m.id FROM messages m JOIN figures f ON f.message_id = m.id
+WHERE m.state = 'sending' AND m.expires_at > 0 AND m.expires_at <= ?1 AND f.here > 0
+`
+
+func (q *Queries) Expired(ctx context.Context, now int64) ([]int64, error) {
+	rows, err := q.query(ctx, q.expiredStmt, expired, now)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const failures = `-- name: Failures :many
 SELECT detail, CAST(state = 'retrying' AS INTEGER) AS retrying, count(*) AS deliveries FROM deliveries
 WHERE message_id = ? AND state IN ('retrying', 'failed', 'expired', 'undecided') AND state <> 'undecided' GROUP BY 1, 2
@@ -899,8 +1077,296 @@ func (q *Queries) FileByHash(ctx context.Context, hash string) (File, error) {
 	return i, err
 }
 
+const followers = `-- name: Followers :many
+SELECT id, account_id, follows_as, title, state FROM messages WHERE follows = ? ORDER BY id LIMIT 200
+`
+
+type FollowersRow struct {
+	ID        int64
+	AccountID int64
+	FollowsAs string
+	Title     string
+	State     string
+}
+
+func (q *Queries) Followers(ctx context.Context, follows int64) ([]FollowersRow, error) {
+	rows, err := q.query(ctx, q.followersStmt, followers, follows)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []FollowersRow
+	for rows.Next() {
+		var i FollowersRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.AccountID,
+			&i.FollowsAs,
+			&i.Title,
+			&i.State,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const follows = `-- name: Follows :one
+SELECT follows, follows_as FROM messages WHERE id = ?
+`
+
+type FollowsRow struct {
+	Follows   int64
+	FollowsAs string
+}
+
+func (q *Queries) Follows(ctx context.Context, id int64) (FollowsRow, error) {
+	row := q.queryRow(ctx, q.followsStmt, follows, id)
+	var i FollowsRow
+	err := row.Scan(&i.Follows, &i.FollowsAs)
+	return i, err
+}
+
+const giveHands = `-- name: GiveHands :exec
+INSERT INTO hands (message_id, person_id, given_to, given_by)
+SELECT ?1, p.id, ?2, ?3 FROM people p
+WHERE p.id IN (SELECT value FROM json_each(CAST(?4 AS TEXT)))
+ON CONFLICT (message_id, person_id) DO UPDATE SET given_to = excluded.given_to, given_by = excluded.given_by
+`
+
+type GiveHandsParams struct {
+	MessageID int64
+	GivenTo   sql.NullInt64
+	GivenBy   sql.NullInt64
+	People    string
+}
+
+func (q *Queries) GiveHands(ctx context.Context, arg GiveHandsParams) error {
+	_, err := q.exec(ctx, q.giveHandsStmt, giveHands,
+		arg.MessageID,
+		arg.GivenTo,
+		arg.GivenBy,
+		arg.People,
+	)
+	return err
+}
+
+const hands = `-- name: Hands :many
+SELECT h.person_id, h.given_to, coalesce(g.name, '') AS given, coalesce(d.name, '') AS done, h.done_at
+FROM hands h LEFT JOIN accounts g ON g.id = h.given_to LEFT JOIN accounts d ON d.id = h.done_by WHERE h.message_id = ?
+`
+
+type HandsRow struct {
+	PersonID int64
+	GivenTo  sql.NullInt64
+	Given    string
+	Done     string
+	DoneAt   int64
+}
+
+func (q *Queries) Hands(ctx context.Context, messageID int64) ([]HandsRow, error) {
+	rows, err := q.query(ctx, q.handsStmt, hands, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []HandsRow
+	for rows.Next() {
+		var i HandsRow
+		if err := rows.Scan(
+			&i.PersonID,
+			&i.GivenTo,
+			&i.Given,
+			&i.Done,
+			&i.DoneAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const handsOf = `-- name: HandsOf :many
+SELECT h.message_id, m.title, count(*) AS people FROM hands h JOIN messages m ON m.id = h.message_id
+WHERE h.given_to = ? AND h.done_at = 0 GROUP BY h.message_id ORDER BY h.message_id DESC LIMIT 20
+`
+
+type HandsOfRow struct {
+	MessageID int64
+	Title     string
+	People    int64
+}
+
+func (q *Queries) HandsOf(ctx context.Context, givenTo sql.NullInt64) ([]HandsOfRow, error) {
+	rows, err := q.query(ctx, q.handsOfStmt, handsOf, givenTo)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []HandsOfRow
+	for rows.Next() {
+		var i HandsOfRow
+		if err := rows.Scan(&i.MessageID, &i.Title, &i.People); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const headingsOf = `-- name: HeadingsOf :many
+SELECT m.id, m.apart, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+       m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
+       m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
+       m.late, m.restored, m.late_yes_at, CAST(m.changes <> '' AS INTEGER) AS changed, m.paused_by, m.currency,
+       coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
+       coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
+       coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
+       coalesce(f.here, 0) AS here, coalesce(f.undecided, 0) AS undecided, coalesce(f.ended_early, 0) AS ended_early,
+       coalesce(f.planned_cost, 0) AS planned_cost, coalesce(f.spent_cost, 0) AS spent_cost, coalesce(f.saved_cost, 0) AS saved_cost
+FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
+     LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
+     LEFT JOIN figures f ON f.message_id = m.id
+WHERE m.id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+`
+
+type HeadingsOfRow struct {
+	ID            int64
+	Apart         int64
+	AccountID     int64
+	State         string
+	Title         string
+	Urgency       roster.Urgency
+	Revision      int64
+	CreatedAt     int64
+	UpdatedAt     int64
+	SentBy        sql.NullInt64
+	SentAt        int64
+	LeavesAt      int64
+	Scheduled     bool
+	EndedAt       int64
+	StoppedAt     int64
+	Author        string
+	Sender        string
+	AskedBy       sql.NullInt64
+	AskedRevision int64
+	Asker         string
+	Assenter      string
+	AuthorWhole   bool
+	AuthorUnits   string
+	Late          bool
+	Restored      int64
+	LateYesAt     int64
+	Changed       int64
+	PausedBy      string
+	Currency      string
+	Recipients    int64
+	Reached       int64
+	Answered      int64
+	Waiting       int64
+	NotReached    int64
+	Stopped       int64
+	LeftOut       int64
+	Told          int64
+	Deliveries    int64
+	Here          int64
+	Undecided     int64
+	EndedEarly    int64
+	PlannedCost   money.Amount
+	SpentCost     money.Amount
+	SavedCost     money.Amount
+}
+
+func (q *Queries) HeadingsOf(ctx context.Context, ids string) ([]HeadingsOfRow, error) {
+	rows, err := q.query(ctx, q.headingsOfStmt, headingsOf, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []HeadingsOfRow
+	for rows.Next() {
+		var i HeadingsOfRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Apart,
+			&i.AccountID,
+			&i.State,
+			&i.Title,
+			&i.Urgency,
+			&i.Revision,
+			&i.CreatedAt,
+			&i.UpdatedAt,
+			&i.SentBy,
+			&i.SentAt,
+			&i.LeavesAt,
+			&i.Scheduled,
+			&i.EndedAt,
+			&i.StoppedAt,
+			&i.Author,
+			&i.Sender,
+			&i.AskedBy,
+			&i.AskedRevision,
+			&i.Asker,
+			&i.Assenter,
+			&i.AuthorWhole,
+			&i.AuthorUnits,
+			&i.Late,
+			&i.Restored,
+			&i.LateYesAt,
+			&i.Changed,
+			&i.PausedBy,
+			&i.Currency,
+			&i.Recipients,
+			&i.Reached,
+			&i.Answered,
+			&i.Waiting,
+			&i.NotReached,
+			&i.Stopped,
+			&i.LeftOut,
+			&i.Told,
+			&i.Deliveries,
+			&i.Here,
+			&i.Undecided,
+			&i.EndedEarly,
+			&i.PlannedCost,
+			&i.SpentCost,
+			&i.SavedCost,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const holdLate = `-- name: HoldLate :many
-UPDATE messages SET late = 1 WHERE late = 0 AND trial = 0 AND (
+UPDATE messages SET late = 1 WHERE late = 0 AND apart = 0 AND (
     state = 'held' AND leaves_at < ?1
     OR state = 'sending' AND EXISTS (
         SELECT 1 FROM deliveries d WHERE d.message_id = messages.id AND d.state IN ('queued', 'retrying') AND d.leased_by = 0
@@ -937,8 +1403,11 @@ func (q *Queries) HoldLate(ctx context.Context, arg HoldLateParams) ([]int64, er
 }
 
 const holdMessage = `-- name: HoldMessage :execrows
-UPDATE messages SET state = 'held', sent_by = ?, yes_by = ?, sent_at = ?, leaves_at = ?, scheduled = ?, released_at = 0, stopped_at = 0, revision = revision + 1
-WHERE id = ? AND state = 'draft' AND revision = ?
+UPDATE messages SET state = 'held', sent_by = ?1, yes_by = ?2, sent_at = ?3, leaves_at = ?4,
+    scheduled = ?5, released_at = 0, stopped_at = 0, revision = messages.revision + 1,
+    looked_at = 0, changes = '', paused_by = '', expires_at = ?6, currency = ?7,
+    job_id = (SELECT g.id FROM groups g WHERE g.id = CAST(?8 AS INTEGER) AND g.kind = 'job'), planned_for = (SELECT o.revision FROM organisation o)
+WHERE messages.id = ?9 AND messages.state = 'draft' AND messages.revision = ?10
 `
 
 type HoldMessageParams struct {
@@ -947,6 +1416,9 @@ type HoldMessageParams struct {
 	SentAt    int64
 	LeavesAt  int64
 	Scheduled bool
+	ExpiresAt int64
+	Currency  string
+	Job       int64
 	ID        int64
 	Revision  int64
 }
@@ -958,6 +1430,9 @@ func (q *Queries) HoldMessage(ctx context.Context, arg HoldMessageParams) (int64
 		arg.SentAt,
 		arg.LeavesAt,
 		arg.Scheduled,
+		arg.ExpiresAt,
+		arg.Currency,
+		arg.Job,
 		arg.ID,
 		arg.Revision,
 	)
@@ -991,6 +1466,55 @@ func (q *Queries) HoldRestored(ctx context.Context, arg HoldRestoredParams) (int
 		return 0, err
 	}
 	return result.RowsAffected()
+}
+
+const keepSearch = `-- name: KeepSearch :one
+INSERT INTO kept_searches (name, account_id, search) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET search = excluded.search RETURNING id
+`
+
+type KeepSearchParams struct {
+	Name      string
+	AccountID sql.NullInt64
+	Search    string
+}
+
+func (q *Queries) KeepSearch(ctx context.Context, arg KeepSearchParams) (int64, error) {
+	row := q.queryRow(ctx, q.keepSearchStmt, keepSearch, arg.Name, arg.AccountID, arg.Search)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
+const keptSearches = `-- name: KeptSearches :many
+SELECT id, name, account_id, search FROM kept_searches ORDER BY name COLLATE NOCASE
+`
+
+func (q *Queries) KeptSearches(ctx context.Context) ([]KeptSearch, error) {
+	rows, err := q.query(ctx, q.keptSearchesStmt, keptSearches)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []KeptSearch
+	for rows.Next() {
+		var i KeptSearch
+		if err := rows.Scan(
+			&i.ID,
+			&i.Name,
+			&i.AccountID,
+			&i.Search,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const knownFiles = `-- name: KnownFiles :many
@@ -1105,7 +1629,8 @@ func (q *Queries) Lease(ctx context.Context, arg LeaseParams) ([]LeaseRow, error
 }
 
 const leaving = `-- name: Leaving :many
-SELECT id, urgency, released_at FROM messages WHERE state = 'sending' AND late = 0 AND stopped_at = 0 ORDER BY id
+SELECT id, urgency, released_at FROM messages WHERE state = 'sending' AND late = 0 AND stopped_at = 0 AND paused_by = ''
+    AND (expires_at = 0 OR expires_at > ?1) ORDER BY id
 `
 
 type LeavingRow struct {
@@ -1114,8 +1639,8 @@ type LeavingRow struct {
 	ReleasedAt int64
 }
 
-func (q *Queries) Leaving(ctx context.Context) ([]LeavingRow, error) {
-	rows, err := q.query(ctx, q.leavingStmt, leaving)
+func (q *Queries) Leaving(ctx context.Context, now int64) ([]LeavingRow, error) {
+	rows, err := q.query(ctx, q.leavingStmt, leaving, now)
 	if err != nil {
 		return nil, err
 	}
@@ -1138,7 +1663,7 @@ func (q *Queries) Leaving(ctx context.Context) ([]LeavingRow, error) {
 }
 
 const letLateLeave = `-- name: LetLateLeave :execrows
-UPDATE messages SET late = 0, restored = 0, late_yes_at = ?1, late_yes_by = ?2,
+UPDATE messages SET late = 0, restored = 0, late_yes_at = ?1, late_yes_by = ?2, looked_at = 0,
     leaves_at = CASE WHEN state = 'held' THEN max(leaves_at, ?1) ELSE leaves_at END,
     released_at = CASE WHEN state = 'sending' THEN ?1 ELSE released_at END
 WHERE id = ?3 AND late = 1
@@ -1161,7 +1686,7 @@ func (q *Queries) LetLateLeave(ctx context.Context, arg LetLateLeaveParams) (int
 const loads = `-- name: Loads :many
 SELECT r.person_id, m.urgency, count(*) AS messages
 FROM messages m JOIN recipients r ON r.message_id = m.id
-WHERE m.state <> 'draft' AND m.sent_at >= ? AND r.person_id IS NOT NULL GROUP BY 1, 2
+WHERE m.state <> 'draft' AND m.apart = 0 AND m.sent_at >= ? AND r.person_id IS NOT NULL GROUP BY 1, 2
 `
 
 type LoadsRow struct {
@@ -1193,11 +1718,73 @@ func (q *Queries) Loads(ctx context.Context, sentAt int64) ([]LoadsRow, error) {
 	return items, nil
 }
 
+const lonelyDeliveries = `-- name: LonelyDeliveries :many
+SELECT d.id, d.cost FROM deliveries d WHERE d.message_id = ? AND NOT EXISTS (SELECT 1 FROM delivery_recipients l WHERE l.delivery_id = d.id)
+`
+
+type LonelyDeliveriesRow struct {
+	ID   int64
+	Cost money.Amount
+}
+
+func (q *Queries) LonelyDeliveries(ctx context.Context, messageID int64) ([]LonelyDeliveriesRow, error) {
+	rows, err := q.query(ctx, q.lonelyDeliveriesStmt, lonelyDeliveries, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LonelyDeliveriesRow
+	for rows.Next() {
+		var i LonelyDeliveriesRow
+		if err := rows.Scan(&i.ID, &i.Cost); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const lookedAt = `-- name: LookedAt :execrows
+UPDATE messages SET looked_at = ?1, planned_for = ?2, late = ?3,
+    changes = CASE WHEN CAST(?4 AS TEXT) = '' THEN changes ELSE CAST(?4 AS TEXT) END
+WHERE id = ?5 AND state = ?6 AND late = 0
+`
+
+type LookedAtParams struct {
+	Now        int64
+	PlannedFor int64
+	Waits      bool
+	Changes    string
+	ID         int64
+	State      string
+}
+
+func (q *Queries) LookedAt(ctx context.Context, arg LookedAtParams) (int64, error) {
+	result, err := q.exec(ctx, q.lookedAtStmt, lookedAt,
+		arg.Now,
+		arg.PlannedFor,
+		arg.Waits,
+		arg.Changes,
+		arg.ID,
+		arg.State,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
 const message = `-- name: Message :one
-SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+SELECT m.id, m.apart, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.restored, m.late_yes_at,
+       m.late, m.restored, m.late_yes_at, CAST(m.changes <> '' AS INTEGER) AS changed, m.paused_by, m.currency,
        coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
        coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
        coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
@@ -1211,6 +1798,7 @@ WHERE m.id = ?
 
 type MessageRow struct {
 	ID            int64
+	Apart         int64
 	AccountID     int64
 	State         string
 	Title         string
@@ -1235,6 +1823,9 @@ type MessageRow struct {
 	Late          bool
 	Restored      int64
 	LateYesAt     int64
+	Changed       int64
+	PausedBy      string
+	Currency      string
 	Recipients    int64
 	Reached       int64
 	Answered      int64
@@ -1257,6 +1848,7 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 	var i MessageRow
 	err := row.Scan(
 		&i.ID,
+		&i.Apart,
 		&i.AccountID,
 		&i.State,
 		&i.Title,
@@ -1281,6 +1873,9 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 		&i.Late,
 		&i.Restored,
 		&i.LateYesAt,
+		&i.Changed,
+		&i.PausedBy,
+		&i.Currency,
 		&i.Recipients,
 		&i.Reached,
 		&i.Answered,
@@ -1301,7 +1896,7 @@ func (q *Queries) Message(ctx context.Context, id int64) (MessageRow, error) {
 }
 
 const messageDeliveries = `-- name: MessageDeliveries :many
-SELECT d.id, d.message_id, d.content_id, d.channel, d.address, d.sender, d.step, d.parts, d.seconds, d.cost, d."key", d.state, d.attempts, d.queued_at, d.due_at, d.leased_by, d.leased_until, d.detail, d.updated_at, c.subject, c.body, c.html, c.link, CAST(m.state = 'held' OR m.late AS INTEGER) AS held
+SELECT d.id, d.message_id, d.content_id, d.channel, d.address, d.sender, d.step, d.parts, d.seconds, d.cost, d."key", d.state, d.attempts, d.queued_at, d.due_at, d.leased_by, d.leased_until, d.detail, d.updated_at, d.carrier, d.handed_at, d.arrived_at, c.subject, c.body, c.html, c.link, CAST(m.state = 'held' OR m.late AS INTEGER) AS held
 FROM deliveries d JOIN contents c ON c.id = d.content_id JOIN messages m ON m.id = d.message_id WHERE d.message_id = ? ORDER BY d.id
 `
 
@@ -1325,6 +1920,9 @@ type MessageDeliveriesRow struct {
 	LeasedUntil int64
 	Detail      string
 	UpdatedAt   int64
+	Carrier     string
+	HandedAt    int64
+	ArrivedAt   int64
 	Subject     string
 	Body        string
 	Html        string
@@ -1361,6 +1959,9 @@ func (q *Queries) MessageDeliveries(ctx context.Context, messageID int64) ([]Mes
 			&i.LeasedUntil,
 			&i.Detail,
 			&i.UpdatedAt,
+			&i.Carrier,
+			&i.HandedAt,
+			&i.ArrivedAt,
 			&i.Subject,
 			&i.Body,
 			&i.Html,
@@ -1415,7 +2016,7 @@ func (q *Queries) MessageLeftOut(ctx context.Context, messageID int64) ([]LeftOu
 }
 
 const messageTitles = `-- name: MessageTitles :many
-SELECT id, title, state FROM messages WHERE trial = 0 AND account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+SELECT id, title, state FROM messages WHERE apart = 0 AND account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 ORDER BY max(leaves_at, updated_at) DESC, id DESC LIMIT 10000
 `
 
@@ -1449,10 +2050,10 @@ func (q *Queries) MessageTitles(ctx context.Context, accounts string) ([]Message
 }
 
 const messages = `-- name: Messages :many
-SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+SELECT m.id, m.apart, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.restored, m.late_yes_at,
+       m.late, m.restored, m.late_yes_at, CAST(m.changes <> '' AS INTEGER) AS changed, m.paused_by, m.currency,
        coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
        coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
        coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
@@ -1461,7 +2062,7 @@ SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
      LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
      LEFT JOIN figures f ON f.message_id = m.id
-WHERE m.trial = 0 AND m.account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+WHERE m.apart = 0 AND +m.account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 ORDER BY max(m.leaves_at, m.updated_at) DESC, m.id DESC LIMIT ?3 OFFSET ?2
 `
 
@@ -1473,6 +2074,7 @@ type MessagesParams struct {
 
 type MessagesRow struct {
 	ID            int64
+	Apart         int64
 	AccountID     int64
 	State         string
 	Title         string
@@ -1497,6 +2099,9 @@ type MessagesRow struct {
 	Late          bool
 	Restored      int64
 	LateYesAt     int64
+	Changed       int64
+	PausedBy      string
+	Currency      string
 	Recipients    int64
 	Reached       int64
 	Answered      int64
@@ -1514,6 +2119,7 @@ type MessagesRow struct {
 	SavedCost     money.Amount
 }
 
+// The plus keeps the index of the order in use: it reads no more than a page.
 func (q *Queries) Messages(ctx context.Context, arg MessagesParams) ([]MessagesRow, error) {
 	rows, err := q.query(ctx, q.messagesStmt, messages, arg.Accounts, arg.First, arg.Count)
 	if err != nil {
@@ -1525,6 +2131,7 @@ func (q *Queries) Messages(ctx context.Context, arg MessagesParams) ([]MessagesR
 		var i MessagesRow
 		if err := rows.Scan(
 			&i.ID,
+			&i.Apart,
 			&i.AccountID,
 			&i.State,
 			&i.Title,
@@ -1549,6 +2156,9 @@ func (q *Queries) Messages(ctx context.Context, arg MessagesParams) ([]MessagesR
 			&i.Late,
 			&i.Restored,
 			&i.LateYesAt,
+			&i.Changed,
+			&i.PausedBy,
+			&i.Currency,
 			&i.Recipients,
 			&i.Reached,
 			&i.Answered,
@@ -1579,11 +2189,16 @@ func (q *Queries) Messages(ctx context.Context, arg MessagesParams) ([]MessagesR
 }
 
 const messagesDue = `-- name: MessagesDue :many
-SELECT id FROM messages WHERE state = 'held' AND late = 0 AND leaves_at <= ?
+SELECT id FROM messages WHERE state = 'held' AND late = 0 AND paused_by = '' AND leaves_at <= ?1 AND (scheduled = 0 OR looked_at >= leaves_at - ?2)
 `
 
-func (q *Queries) MessagesDue(ctx context.Context, leavesAt int64) ([]int64, error) {
-	rows, err := q.query(ctx, q.messagesDueStmt, messagesDue, leavesAt)
+type MessagesDueParams struct {
+	Now  int64
+	Lead int64
+}
+
+func (q *Queries) MessagesDue(ctx context.Context, arg MessagesDueParams) ([]int64, error) {
+	rows, err := q.query(ctx, q.messagesDueStmt, messagesDue, arg.Now, arg.Lead)
 	if err != nil {
 		return nil, err
 	}
@@ -1605,8 +2220,115 @@ func (q *Queries) MessagesDue(ctx context.Context, leavesAt int64) ([]int64, err
 	return items, nil
 }
 
+const missed = `-- name: Missed :many
+SELECT r.id, r.person_id, r.name, r.step, d.channel, d.address, d.detail
+FROM recipients r JOIN delivery_recipients l ON l.recipient_id = r.id JOIN deliveries d ON d.id = l.delivery_id
+WHERE r.message_id = ? AND r.outcome = 'not-reached' ORDER BY r.step, r.id, d.id
+`
+
+type MissedRow struct {
+	ID       int64
+	PersonID sql.NullInt64
+	Name     string
+	Step     int64
+	Channel  roster.Channel
+	Address  string
+	Detail   string
+}
+
+func (q *Queries) Missed(ctx context.Context, messageID int64) ([]MissedRow, error) {
+	rows, err := q.query(ctx, q.missedStmt, missed, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []MissedRow
+	for rows.Next() {
+		var i MissedRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.PersonID,
+			&i.Name,
+			&i.Step,
+			&i.Channel,
+			&i.Address,
+			&i.Detail,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const moments = `-- name: Moments :many
+SELECT d.channel, 'free' AS what, CAST(max(d.queued_at, m.released_at) / 100 AS INTEGER) AS tenth, count(*) AS deliveries
+FROM deliveries d JOIN messages m ON m.id = d.message_id WHERE d.message_id = ?1 AND m.released_at > 0 AND d.state <> 'stopped' GROUP BY 1, 3
+UNION ALL SELECT channel, 'left' AS what, CAST(handed_at / 100 AS INTEGER) AS tenth, count(*) AS deliveries
+FROM deliveries WHERE message_id = ?1 AND handed_at > 0 GROUP BY 1, 3
+UNION ALL SELECT channel, 'arrived' AS what, CAST(arrived_at / 100 AS INTEGER) AS tenth, count(*) AS deliveries
+FROM deliveries WHERE message_id = ?1 AND arrived_at > 0 GROUP BY 1, 3
+`
+
+type MomentsRow struct {
+	Channel    roster.Channel
+	What       string
+	Tenth      int64
+	Deliveries int64
+}
+
+func (q *Queries) Moments(ctx context.Context, messageID int64) ([]MomentsRow, error) {
+	rows, err := q.query(ctx, q.momentsStmt, moments, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []MomentsRow
+	for rows.Next() {
+		var i MomentsRow
+		if err := rows.Scan(
+			&i.Channel,
+			&i.What,
+			&i.Tenth,
+			&i.Deliveries,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const moveLink = `-- name: MoveLink :exec
+UPDATE delivery_recipients SET delivery_id = ?1
+WHERE delivery_id = ?2 AND recipient_id = ?3
+`
+
+type MoveLinkParams struct {
+	ToDelivery   int64
+	FromDelivery int64
+	RecipientID  int64
+}
+
+func (q *Queries) MoveLink(ctx context.Context, arg MoveLinkParams) error {
+	_, err := q.exec(ctx, q.moveLinkStmt, moveLink, arg.ToDelivery, arg.FromDelivery, arg.RecipientID)
+	return err
+}
+
 const movingOn = `-- name: MovingOn :many
-SELECT id FROM messages WHERE moves_on = 1 AND late = 0 AND stopped_at = 0 AND state IN ('sending', 'sent')
+SELECT id FROM messages WHERE moves_on = 1 AND paused_by = '' AND late = 0 AND stopped_at = 0 AND state IN ('sending', 'sent')
 `
 
 func (q *Queries) MovingOn(ctx context.Context) ([]int64, error) {
@@ -1633,7 +2355,7 @@ func (q *Queries) MovingOn(ctx context.Context) ([]int64, error) {
 }
 
 const nearMessages = `-- name: NearMessages :many
-SELECT id, account_id, title, leaves_at FROM messages WHERE state <> 'draft' AND leaves_at >= ?1 AND leaves_at <= ?2 ORDER BY leaves_at LIMIT 20
+SELECT id, account_id, title, leaves_at FROM messages WHERE state <> 'draft' AND apart = 0 AND leaves_at >= ?1 AND leaves_at <= ?2 ORDER BY leaves_at LIMIT 20
 `
 
 type NearMessagesParams struct {
@@ -1689,6 +2411,18 @@ func (q *Queries) NextDue(ctx context.Context, channel roster.Channel) (int64, e
 	return at, err
 }
 
+const nextExpiry = `-- name: NextExpiry :one
+SELECT CAST(coalesce(min(m.expires_at), 0) AS INTEGER) AS at FROM messages m JOIN figures f ON f.message_id = m.id
+WHERE m.state = 'sending' AND m.expires_at > 0 AND f.here > 0
+`
+
+func (q *Queries) NextExpiry(ctx context.Context) (int64, error) {
+	row := q.queryRow(ctx, q.nextExpiryStmt, nextExpiry)
+	var at int64
+	err := row.Scan(&at)
+	return at, err
+}
+
 const nextMessageID = `-- name: NextMessageID :one
 UPDATE message_ids SET last = max(last, (SELECT coalesce(max(m.id), 0) FROM messages m)) + 1 WHERE message_ids.id = 1 RETURNING last
 `
@@ -1701,11 +2435,17 @@ func (q *Queries) NextMessageID(ctx context.Context) (int64, error) {
 }
 
 const nextRelease = `-- name: NextRelease :one
-SELECT CAST(coalesce(min(leaves_at), 0) AS INTEGER) AS at FROM messages WHERE state = 'held' AND late = 0
+SELECT CAST(coalesce(min(leaves_at), 0) AS INTEGER) AS at FROM messages WHERE state = 'held' AND late = 0 AND paused_by = ''
+    AND (scheduled = 0 OR looked_at >= leaves_at - ?1 OR leaves_at > ?2)
 `
 
-func (q *Queries) NextRelease(ctx context.Context) (int64, error) {
-	row := q.queryRow(ctx, q.nextReleaseStmt, nextRelease)
+type NextReleaseParams struct {
+	Lead int64
+	Now  int64
+}
+
+func (q *Queries) NextRelease(ctx context.Context, arg NextReleaseParams) (int64, error) {
+	row := q.queryRow(ctx, q.nextReleaseStmt, nextRelease, arg.Lead, arg.Now)
 	var at int64
 	err := row.Scan(&at)
 	return at, err
@@ -1739,10 +2479,10 @@ func (q *Queries) OldFiles(ctx context.Context, addedAt int64) ([]string, error)
 }
 
 const openMessages = `-- name: OpenMessages :many
-SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
+SELECT m.id, m.apart, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at, m.updated_at, m.sent_by, m.sent_at,
        m.leaves_at, m.scheduled, m.ended_at, m.stopped_at, a.name AS author, coalesce(s.name, '') AS sender,
        m.asked_by, m.asked_revision, coalesce(q.name, '') AS asker, coalesce(y.name, '') AS assenter, a.whole AS author_whole, a.units AS author_units,
-       m.late, m.restored, m.late_yes_at,
+       m.late, m.restored, m.late_yes_at, CAST(m.changes <> '' AS INTEGER) AS changed, m.paused_by, m.currency,
        coalesce(f.recipients, 0) AS recipients, coalesce(f.reached, 0) AS reached, coalesce(f.answered, 0) AS answered,
        coalesce(f.waiting, 0) AS waiting, coalesce(f.not_reached, 0) AS not_reached, coalesce(f.stopped, 0) AS stopped,
        coalesce(f.left_out, 0) AS left_out, coalesce(f.told, 0) AS told, coalesce(f.deliveries, 0) AS deliveries,
@@ -1751,12 +2491,13 @@ SELECT m.id, m.account_id, m.state, m.title, m.urgency, m.revision, m.created_at
 FROM messages m JOIN accounts a ON a.id = m.account_id LEFT JOIN accounts s ON s.id = m.sent_by
      LEFT JOIN accounts q ON q.id = m.asked_by LEFT JOIN accounts y ON y.id = m.yes_by
      LEFT JOIN figures f ON f.message_id = m.id
-WHERE m.trial = 0 AND m.state IN ('draft', 'held', 'sending') AND m.account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+WHERE m.apart = 0 AND m.state IN ('draft', 'held', 'sending') AND m.account_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
 ORDER BY m.leaves_at, m.id LIMIT 2000
 `
 
 type OpenMessagesRow struct {
 	ID            int64
+	Apart         int64
 	AccountID     int64
 	State         string
 	Title         string
@@ -1781,6 +2522,9 @@ type OpenMessagesRow struct {
 	Late          bool
 	Restored      int64
 	LateYesAt     int64
+	Changed       int64
+	PausedBy      string
+	Currency      string
 	Recipients    int64
 	Reached       int64
 	Answered      int64
@@ -1809,6 +2553,7 @@ func (q *Queries) OpenMessages(ctx context.Context, accounts string) ([]OpenMess
 		var i OpenMessagesRow
 		if err := rows.Scan(
 			&i.ID,
+			&i.Apart,
 			&i.AccountID,
 			&i.State,
 			&i.Title,
@@ -1833,6 +2578,9 @@ func (q *Queries) OpenMessages(ctx context.Context, accounts string) ([]OpenMess
 			&i.Late,
 			&i.Restored,
 			&i.LateYesAt,
+			&i.Changed,
+			&i.PausedBy,
+			&i.Currency,
 			&i.Recipients,
 			&i.Reached,
 			&i.Answered,
@@ -1874,7 +2622,7 @@ func (q *Queries) OutcomeOf(ctx context.Context, id int64) (record.Outcome, erro
 }
 
 const outcomesOf = `-- name: OutcomesOf :many
-SELECT r.id, r.message_id, r.outcome, d.state
+SELECT r.id, r.message_id, r.outcome, r.answer, d.state
 FROM recipients r JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE r.id IN (SELECT l.recipient_id FROM delivery_recipients l WHERE l.delivery_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT))))
 ORDER BY r.id
@@ -1884,6 +2632,7 @@ type OutcomesOfRow struct {
 	ID        int64
 	MessageID int64
 	Outcome   record.Outcome
+	Answer    int64
 	State     delivery.State
 }
 
@@ -1900,6 +2649,7 @@ func (q *Queries) OutcomesOf(ctx context.Context, deliveries string) ([]Outcomes
 			&i.ID,
 			&i.MessageID,
 			&i.Outcome,
+			&i.Answer,
 			&i.State,
 		); err != nil {
 			return nil, err
@@ -1913,6 +2663,45 @@ func (q *Queries) OutcomesOf(ctx context.Context, deliveries string) ([]Outcomes
 		return nil, err
 	}
 	return items, nil
+}
+
+const partDelivery = `-- name: PartDelivery :one
+INSERT INTO deliveries (message_id, content_id, channel, address, sender, step, parts, seconds, cost, key, state, queued_at, due_at, updated_at)
+SELECT d.message_id, d.content_id, d.channel, d.address, d.sender, d.step, d.parts, d.seconds, 0, ?1, d.state, d.queued_at, d.due_at,
+    ?2
+FROM deliveries d WHERE d.id = ?3
+RETURNING id
+`
+
+type PartDeliveryParams struct {
+	Key string
+	Now int64
+	ID  int64
+}
+
+func (q *Queries) PartDelivery(ctx context.Context, arg PartDeliveryParams) (int64, error) {
+	row := q.queryRow(ctx, q.partDeliveryStmt, partDelivery, arg.Key, arg.Now, arg.ID)
+	var id int64
+	err := row.Scan(&id)
+	return id, err
+}
+
+const pause = `-- name: Pause :execrows
+UPDATE messages SET paused_by = ?1 WHERE id = ?2 AND state IN ('held', 'sending') AND stopped_at = 0
+    AND (paused_by = '') = (CAST(?1 AS TEXT) <> '')
+`
+
+type PauseParams struct {
+	ByName string
+	ID     int64
+}
+
+func (q *Queries) Pause(ctx context.Context, arg PauseParams) (int64, error) {
+	result, err := q.exec(ctx, q.pauseStmt, pause, arg.ByName, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
 }
 
 const peopleOf = `-- name: PeopleOf :many
@@ -1932,6 +2721,59 @@ func (q *Queries) PeopleOf(ctx context.Context, messageID int64) ([]sql.NullInt6
 			return nil, err
 		}
 		items = append(items, person_id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const plannedFor = `-- name: PlannedFor :many
+SELECT r.id, r.person_id, r.name, l.delivery_id, d.channel, d.address, d.state, d.cost, d.leased_by, c.hash
+FROM recipients r JOIN delivery_recipients l ON l.recipient_id = r.id JOIN deliveries d ON d.id = l.delivery_id JOIN contents c ON c.id = d.content_id
+WHERE r.message_id = ? ORDER BY r.id, d.id
+`
+
+type PlannedForRow struct {
+	ID         int64
+	PersonID   sql.NullInt64
+	Name       string
+	DeliveryID int64
+	Channel    roster.Channel
+	Address    string
+	State      delivery.State
+	Cost       money.Amount
+	LeasedBy   int64
+	Hash       []byte
+}
+
+func (q *Queries) PlannedFor(ctx context.Context, messageID int64) ([]PlannedForRow, error) {
+	rows, err := q.query(ctx, q.plannedForStmt, plannedFor, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PlannedForRow
+	for rows.Next() {
+		var i PlannedForRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.PersonID,
+			&i.Name,
+			&i.DeliveryID,
+			&i.Channel,
+			&i.Address,
+			&i.State,
+			&i.Cost,
+			&i.LeasedBy,
+			&i.Hash,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
 	}
 	if err := rows.Close(); err != nil {
 		return nil, err
@@ -2052,6 +2894,73 @@ func (q *Queries) QueueAgain(ctx context.Context, arg QueueAgainParams) error {
 	return err
 }
 
+const reachedAts = `-- name: ReachedAts :many
+SELECT reached_at FROM recipients WHERE message_id = ? AND reached_at > 0 ORDER BY reached_at
+`
+
+func (q *Queries) ReachedAts(ctx context.Context, messageID int64) ([]int64, error) {
+	rows, err := q.query(ctx, q.reachedAtsStmt, reachedAts, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var reached_at int64
+		if err := rows.Scan(&reached_at); err != nil {
+			return nil, err
+		}
+		items = append(items, reached_at)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const recipient = `-- name: Recipient :one
+SELECT id, person_id, name, language, copy, step, why, outcome, aside, reached_at FROM recipients WHERE id = ? AND message_id = ?
+`
+
+type RecipientParams struct {
+	ID        int64
+	MessageID int64
+}
+
+type RecipientRow struct {
+	ID        int64
+	PersonID  sql.NullInt64
+	Name      string
+	Language  string
+	Copy      string
+	Step      int64
+	Why       string
+	Outcome   record.Outcome
+	Aside     string
+	ReachedAt int64
+}
+
+func (q *Queries) Recipient(ctx context.Context, arg RecipientParams) (RecipientRow, error) {
+	row := q.queryRow(ctx, q.recipientStmt, recipient, arg.ID, arg.MessageID)
+	var i RecipientRow
+	err := row.Scan(
+		&i.ID,
+		&i.PersonID,
+		&i.Name,
+		&i.Language,
+		&i.Copy,
+		&i.Step,
+		&i.Why,
+		&i.Outcome,
+		&i.Aside,
+		&i.ReachedAt,
+	)
+	return i, err
+}
+
 const recipientStates = `-- name: RecipientStates :many
 SELECT l.recipient_id, r.person_id, d.channel, d.state
 FROM recipients r JOIN delivery_recipients l ON l.recipient_id = r.id JOIN deliveries d ON d.id = l.delivery_id
@@ -2079,6 +2988,58 @@ func (q *Queries) RecipientStates(ctx context.Context, messageID int64) ([]Recip
 			&i.PersonID,
 			&i.Channel,
 			&i.State,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const recipientsAfter = `-- name: RecipientsAfter :many
+SELECT r.id, r.person_id, r.name, r.language, r.step, r.why, r.outcome FROM recipients r
+WHERE r.message_id = ?1 AND r.id > ?2 ORDER BY r.id LIMIT ?3
+`
+
+type RecipientsAfterParams struct {
+	MessageID int64
+	After     int64
+	Count     int64
+}
+
+type RecipientsAfterRow struct {
+	ID       int64
+	PersonID sql.NullInt64
+	Name     string
+	Language string
+	Step     int64
+	Why      string
+	Outcome  record.Outcome
+}
+
+func (q *Queries) RecipientsAfter(ctx context.Context, arg RecipientsAfterParams) ([]RecipientsAfterRow, error) {
+	rows, err := q.query(ctx, q.recipientsAfterStmt, recipientsAfter, arg.MessageID, arg.After, arg.Count)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []RecipientsAfterRow
+	for rows.Next() {
+		var i RecipientsAfterRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.PersonID,
+			&i.Name,
+			&i.Language,
+			&i.Step,
+			&i.Why,
+			&i.Outcome,
 		); err != nil {
 			return nil, err
 		}
@@ -2161,7 +3122,7 @@ func (q *Queries) RecipientsPage(ctx context.Context, arg RecipientsPageParams) 
 }
 
 const releaseMessage = `-- name: ReleaseMessage :execrows
-UPDATE messages SET state = 'sending', released_at = ?1 WHERE id = ?2 AND state = 'held' AND late = 0 AND leaves_at <= ?1
+UPDATE messages SET state = 'sending', released_at = ?1 WHERE id = ?2 AND state = 'held' AND late = 0 AND paused_by = '' AND leaves_at <= ?1
 `
 
 type ReleaseMessageParams struct {
@@ -2177,6 +3138,61 @@ func (q *Queries) ReleaseMessage(ctx context.Context, arg ReleaseMessageParams) 
 	return result.RowsAffected()
 }
 
+const releasedAt = `-- name: ReleasedAt :one
+SELECT released_at FROM messages WHERE id = ?
+`
+
+func (q *Queries) ReleasedAt(ctx context.Context, id int64) (int64, error) {
+	row := q.queryRow(ctx, q.releasedAtStmt, releasedAt, id)
+	var released_at int64
+	err := row.Scan(&released_at)
+	return released_at, err
+}
+
+const reportsOf = `-- name: ReportsOf :many
+SELECT delivery_id, state, code, detail, occurred_at, received_at FROM reports
+WHERE delivery_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT))) ORDER BY delivery_id, occurred_at, received_at
+`
+
+type ReportsOfRow struct {
+	DeliveryID int64
+	State      delivery.State
+	Code       string
+	Detail     string
+	OccurredAt int64
+	ReceivedAt int64
+}
+
+func (q *Queries) ReportsOf(ctx context.Context, deliveries string) ([]ReportsOfRow, error) {
+	rows, err := q.query(ctx, q.reportsOfStmt, reportsOf, deliveries)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ReportsOfRow
+	for rows.Next() {
+		var i ReportsOfRow
+		if err := rows.Scan(
+			&i.DeliveryID,
+			&i.State,
+			&i.Code,
+			&i.Detail,
+			&i.OccurredAt,
+			&i.ReceivedAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const resume = `-- name: Resume :execrows
 UPDATE messages SET state = 'sending', ended_at = 0 WHERE id = ? AND state IN ('sending', 'sent') AND stopped_at = 0
 `
@@ -2187,6 +3203,17 @@ func (q *Queries) Resume(ctx context.Context, id int64) (int64, error) {
 		return 0, err
 	}
 	return result.RowsAffected()
+}
+
+const rosterRevision = `-- name: RosterRevision :one
+SELECT revision FROM organisation WHERE id = 1
+`
+
+func (q *Queries) RosterRevision(ctx context.Context) (int64, error) {
+	row := q.queryRow(ctx, q.rosterRevisionStmt, rosterRevision)
+	var revision int64
+	err := row.Scan(&revision)
+	return revision, err
 }
 
 const runOutLeases = `-- name: RunOutLeases :many
@@ -2249,7 +3276,7 @@ func (q *Queries) RunOutLeases(ctx context.Context, arg RunOutLeasesParams) ([]R
 }
 
 const saveDraft = `-- name: SaveDraft :one
-UPDATE messages SET title = ?, urgency = ?, draft = ?, updated_at = ?, revision = revision + 1
+UPDATE messages SET title = ?, urgency = ?, draft = ?, follows = ?, follows_as = ?, updated_at = ?, revision = revision + 1
 WHERE id = ? AND revision = ? AND state = 'draft' RETURNING revision
 `
 
@@ -2257,6 +3284,8 @@ type SaveDraftParams struct {
 	Title     string
 	Urgency   roster.Urgency
 	Draft     string
+	Follows   int64
+	FollowsAs string
 	UpdatedAt int64
 	ID        int64
 	Revision  int64
@@ -2267,6 +3296,8 @@ func (q *Queries) SaveDraft(ctx context.Context, arg SaveDraftParams) (int64, er
 		arg.Title,
 		arg.Urgency,
 		arg.Draft,
+		arg.Follows,
+		arg.FollowsAs,
 		arg.UpdatedAt,
 		arg.ID,
 		arg.Revision,
@@ -2324,18 +3355,53 @@ func (q *Queries) SetAside(ctx context.Context, arg SetAsideParams) error {
 	return err
 }
 
+const setAtOnce = `-- name: SetAtOnce :exec
+UPDATE figures SET at_once = ?1, at_once_cost = ?2 WHERE message_id = ?3
+`
+
+type SetAtOnceParams struct {
+	Deliveries int64
+	Cost       money.Amount
+	MessageID  int64
+}
+
+func (q *Queries) SetAtOnce(ctx context.Context, arg SetAtOnceParams) error {
+	_, err := q.exec(ctx, q.setAtOnceStmt, setAtOnce, arg.Deliveries, arg.Cost, arg.MessageID)
+	return err
+}
+
+const setFoundAs = `-- name: SetFoundAs :exec
+UPDATE messages SET found_as = ? WHERE id = ?
+`
+
+type SetFoundAsParams struct {
+	FoundAs int64
+	ID      int64
+}
+
+func (q *Queries) SetFoundAs(ctx context.Context, arg SetFoundAsParams) error {
+	_, err := q.exec(ctx, q.setFoundAsStmt, setFoundAs, arg.FoundAs, arg.ID)
+	return err
+}
+
 const setHandedOver = `-- name: SetHandedOver :exec
 UPDATE deliveries SET state = ?1, attempts = attempts + 1, due_at = ?2, detail = ?3, updated_at = ?4,
+    carrier = CASE WHEN CAST(?5 AS INTEGER) = 1 THEN CAST(?6 AS TEXT) ELSE carrier END,
+    -- It is written down a moment later than it was: a report may be older.
+    handed_at = CASE WHEN CAST(?5 AS INTEGER) <> 1 THEN handed_at
+        WHEN arrived_at > 0 THEN min(arrived_at, ?4) ELSE ?4 END,
     leased_by = 0, leased_until = 0
-WHERE id IN (SELECT value FROM json_each(CAST(?5 AS TEXT)))
+WHERE id IN (SELECT value FROM json_each(CAST(?7 AS TEXT)))
 `
 
 type SetHandedOverParams struct {
-	State  delivery.State
-	DueAt  int64
-	Detail string
-	Now    int64
-	Ids    string
+	State   delivery.State
+	DueAt   int64
+	Detail  string
+	Now     int64
+	Taken   int64
+	Carrier string
+	Ids     string
 }
 
 func (q *Queries) SetHandedOver(ctx context.Context, arg SetHandedOverParams) error {
@@ -2344,6 +3410,8 @@ func (q *Queries) SetHandedOver(ctx context.Context, arg SetHandedOverParams) er
 		arg.DueAt,
 		arg.Detail,
 		arg.Now,
+		arg.Taken,
+		arg.Carrier,
 		arg.Ids,
 	)
 	return err
@@ -2377,8 +3445,19 @@ func (q *Queries) SetOutcome(ctx context.Context, arg SetOutcomeParams) error {
 	return err
 }
 
-const setStep = `-- name: SetStep :exec
-UPDATE recipients SET step = ?, why = ? WHERE id = ?
+const setReachedAt = `-- name: SetReachedAt :exec
+UPDATE recipients SET reached_at = coalesce((SELECT min(d.arrived_at) FROM delivery_recipients l JOIN deliveries d ON d.id = l.delivery_id
+    WHERE l.recipient_id = recipients.id AND d.arrived_at > 0), 0)
+WHERE id IN (SELECT value FROM json_each(CAST(?1 AS TEXT))) AND reached_at = 0
+`
+
+func (q *Queries) SetReachedAt(ctx context.Context, ids string) error {
+	_, err := q.exec(ctx, q.setReachedAtStmt, setReachedAt, ids)
+	return err
+}
+
+const setStep = `-- name: SetStep :execrows
+UPDATE recipients SET step = ?1, why = ?2 WHERE id = ?3 AND step < ?1
 `
 
 type SetStepParams struct {
@@ -2387,13 +3466,16 @@ type SetStepParams struct {
 	ID   int64
 }
 
-func (q *Queries) SetStep(ctx context.Context, arg SetStepParams) error {
-	_, err := q.exec(ctx, q.setStepStmt, setStep, arg.Step, arg.Why, arg.ID)
-	return err
+func (q *Queries) SetStep(ctx context.Context, arg SetStepParams) (int64, error) {
+	result, err := q.exec(ctx, q.setStepStmt, setStep, arg.Step, arg.Why, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
 }
 
 const setStopped = `-- name: SetStopped :exec
-UPDATE messages SET stopped_at = max(stopped_at, ?1), moves_on = 0, late = 0 WHERE id = ?2 AND state IN ('sending', 'sent', 'stopped')
+UPDATE messages SET stopped_at = max(stopped_at, ?1), moves_on = 0, late = 0, paused_by = '' WHERE id = ?2 AND state IN ('sending', 'sent', 'stopped')
 `
 
 type SetStoppedParams struct {
@@ -2404,6 +3486,33 @@ type SetStoppedParams struct {
 func (q *Queries) SetStopped(ctx context.Context, arg SetStoppedParams) error {
 	_, err := q.exec(ctx, q.setStoppedStmt, setStopped, arg.Now, arg.ID)
 	return err
+}
+
+const sharedBy = `-- name: SharedBy :many
+SELECT delivery_id, recipient_id FROM delivery_recipients WHERE delivery_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
+`
+
+func (q *Queries) SharedBy(ctx context.Context, ids string) ([]DeliveryRecipient, error) {
+	rows, err := q.query(ctx, q.sharedByStmt, sharedBy, ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DeliveryRecipient
+	for rows.Next() {
+		var i DeliveryRecipient
+		if err := rows.Scan(&i.DeliveryID, &i.RecipientID); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const spent = `-- name: Spent :many
@@ -2444,7 +3553,7 @@ func (q *Queries) Spent(ctx context.Context, leavesAt int64) ([]SpentRow, error)
 const stepStates = `-- name: StepStates :many
 SELECT r.id, r.person_id, r.step, d.state, CAST(max(d.due_at, m.released_at) AS INTEGER) AS due_at, d.updated_at
 FROM recipients r JOIN messages m ON m.id = r.message_id JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
-WHERE r.message_id = ? AND d.step = r.step AND r.exhausted = 0 ORDER BY r.id
+WHERE r.message_id = ? AND d.step = r.step AND r.exhausted = 0 AND r.answer = 0 ORDER BY r.id
 `
 
 type StepStatesRow struct {
@@ -2493,6 +3602,217 @@ UPDATE awaiting SET failed = ?1 WHERE failed = ''
 func (q *Queries) StopAwaitingRestored(ctx context.Context, failed string) error {
 	_, err := q.exec(ctx, q.stopAwaitingRestoredStmt, stopAwaitingRestored, failed)
 	return err
+}
+
+const storyDeliveries = `-- name: StoryDeliveries :many
+SELECT d.id, d.channel, d.address, d.sender, d.step, d.parts, d.seconds, d.cost, d.state, d.attempts, d.detail, d.updated_at, d.carrier,
+    d.handed_at, d.arrived_at, CAST(max(d.queued_at, m.released_at) AS INTEGER) AS free_at, CAST(m.state = 'held' OR m.late AS INTEGER) AS held,
+    d.content_id, (SELECT count(*) FROM delivery_recipients o WHERE o.delivery_id = d.id) AS recipients
+FROM delivery_recipients l JOIN deliveries d ON d.id = l.delivery_id JOIN messages m ON m.id = d.message_id
+WHERE l.recipient_id = ? ORDER BY d.step, d.id
+`
+
+type StoryDeliveriesRow struct {
+	ID         int64
+	Channel    roster.Channel
+	Address    string
+	Sender     string
+	Step       int64
+	Parts      int64
+	Seconds    int64
+	Cost       money.Amount
+	State      delivery.State
+	Attempts   int64
+	Detail     string
+	UpdatedAt  int64
+	Carrier    string
+	HandedAt   int64
+	ArrivedAt  int64
+	FreeAt     int64
+	Held       int64
+	ContentID  int64
+	Recipients int64
+}
+
+func (q *Queries) StoryDeliveries(ctx context.Context, recipientID int64) ([]StoryDeliveriesRow, error) {
+	rows, err := q.query(ctx, q.storyDeliveriesStmt, storyDeliveries, recipientID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []StoryDeliveriesRow
+	for rows.Next() {
+		var i StoryDeliveriesRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Channel,
+			&i.Address,
+			&i.Sender,
+			&i.Step,
+			&i.Parts,
+			&i.Seconds,
+			&i.Cost,
+			&i.State,
+			&i.Attempts,
+			&i.Detail,
+			&i.UpdatedAt,
+			&i.Carrier,
+			&i.HandedAt,
+			&i.ArrivedAt,
+			&i.FreeAt,
+			&i.Held,
+			&i.ContentID,
+			&i.Recipients,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const targetsOf = `-- name: TargetsOf :many
+SELECT target FROM copy_lines WHERE message_id = ? AND target <> ''
+`
+
+func (q *Queries) TargetsOf(ctx context.Context, messageID int64) ([]string, error) {
+	rows, err := q.query(ctx, q.targetsOfStmt, targetsOf, messageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []string
+	for rows.Next() {
+		var target string
+		if err := rows.Scan(&target); err != nil {
+			return nil, err
+		}
+		items = append(items, target)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const tickHands = `-- name: TickHands :exec
+INSERT INTO hands (message_id, person_id, done_by, done_at)
+SELECT ?1, p.id, ?2, ?3 FROM people p
+WHERE p.id IN (SELECT value FROM json_each(CAST(?4 AS TEXT)))
+ON CONFLICT (message_id, person_id) DO UPDATE SET done_by = excluded.done_by, done_at = excluded.done_at
+`
+
+type TickHandsParams struct {
+	MessageID int64
+	DoneBy    sql.NullInt64
+	DoneAt    int64
+	People    string
+}
+
+func (q *Queries) TickHands(ctx context.Context, arg TickHandsParams) error {
+	_, err := q.exec(ctx, q.tickHandsStmt, tickHands,
+		arg.MessageID,
+		arg.DoneBy,
+		arg.DoneAt,
+		arg.People,
+	)
+	return err
+}
+
+const toLookAt = `-- name: ToLookAt :many
+SELECT m.id, m.state, m.leaves_at FROM messages m JOIN organisation o ON o.id = 1 LEFT JOIN figures f ON f.message_id = m.id
+WHERE m.apart = 0 AND m.late = 0 AND m.paused_by = '' AND (
+    m.state = 'held' AND m.scheduled = 1 AND m.leaves_at <= CAST(?1 AS INTEGER) AND m.looked_at < m.leaves_at - CAST(?2 AS INTEGER)
+    OR m.state = 'sending' AND m.stopped_at = 0 AND m.planned_for < o.revision AND f.here > 0 AND m.looked_at <= CAST(?3 AS INTEGER))
+ORDER BY m.leaves_at
+`
+
+type ToLookAtParams struct {
+	Horizon int64
+	Lead    int64
+	Before  int64
+}
+
+type ToLookAtRow struct {
+	ID       int64
+	State    string
+	LeavesAt int64
+}
+
+func (q *Queries) ToLookAt(ctx context.Context, arg ToLookAtParams) ([]ToLookAtRow, error) {
+	rows, err := q.query(ctx, q.toLookAtStmt, toLookAt, arg.Horizon, arg.Lead, arg.Before)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ToLookAtRow
+	for rows.Next() {
+		var i ToLookAtRow
+		if err := rows.Scan(&i.ID, &i.State, &i.LeavesAt); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const triesOf = `-- name: TriesOf :many
+SELECT delivery_id, tried_at, carrier, state, code, detail FROM tries
+WHERE delivery_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT))) ORDER BY delivery_id, number
+`
+
+type TriesOfRow struct {
+	DeliveryID int64
+	TriedAt    int64
+	Carrier    string
+	State      delivery.State
+	Code       string
+	Detail     string
+}
+
+func (q *Queries) TriesOf(ctx context.Context, deliveries string) ([]TriesOfRow, error) {
+	rows, err := q.query(ctx, q.triesOfStmt, triesOf, deliveries)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []TriesOfRow
+	for rows.Next() {
+		var i TriesOfRow
+		if err := rows.Scan(
+			&i.DeliveryID,
+			&i.TriedAt,
+			&i.Carrier,
+			&i.State,
+			&i.Code,
+			&i.Detail,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const unfinishedPlans = `-- name: UnfinishedPlans :many
@@ -2551,8 +3871,35 @@ func (q *Queries) UnfinishedStops(ctx context.Context) ([]int64, error) {
 	return items, nil
 }
 
+const unfound = `-- name: Unfound :many
+SELECT id FROM messages WHERE found_as = 0 AND apart = 0 LIMIT 200
+`
+
+func (q *Queries) Unfound(ctx context.Context) ([]int64, error) {
+	rows, err := q.query(ctx, q.unfoundStmt, unfound)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		items = append(items, id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const unholdMessage = `-- name: UnholdMessage :execrows
-UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, late = 0, moves_on = 0, updated_at = ?1
+UPDATE messages SET state = 'draft', sent_by = NULL, yes_by = NULL, sent_at = 0, leaves_at = 0, late = 0, paused_by = '', moves_on = 0, updated_at = ?1
 WHERE id = ?2 AND state = 'held'
 `
 
@@ -2567,4 +3914,44 @@ func (q *Queries) UnholdMessage(ctx context.Context, arg UnholdMessageParams) (i
 		return 0, err
 	}
 	return result.RowsAffected()
+}
+
+const whoGot = `-- name: WhoGot :many
+SELECT r.person_id, d.address FROM recipients r JOIN delivery_recipients l ON l.recipient_id = r.id JOIN deliveries d ON d.id = l.delivery_id
+WHERE r.message_id = ?1 AND d.state IN ('undecided', 'carrier', 'arrived', 'opened', 'answered')
+    AND (CAST(?2 AS TEXT) = '' OR r.copy = CAST(?2 AS TEXT))
+ORDER BY r.person_id, d.id
+`
+
+type WhoGotParams struct {
+	MessageID int64
+	Copy      string
+}
+
+type WhoGotRow struct {
+	PersonID sql.NullInt64
+	Address  string
+}
+
+func (q *Queries) WhoGot(ctx context.Context, arg WhoGotParams) ([]WhoGotRow, error) {
+	rows, err := q.query(ctx, q.whoGotStmt, whoGot, arg.MessageID, arg.Copy)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []WhoGotRow
+	for rows.Next() {
+		var i WhoGotRow
+		if err := rows.Scan(&i.PersonID, &i.Address); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }

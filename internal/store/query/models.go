@@ -8,6 +8,8 @@ import (
 	"database/sql"
 
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/desk"
+	"upperlantern/internal/core/job"
 	"upperlantern/internal/core/money"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
@@ -45,7 +47,21 @@ type Address struct {
 	CarrierStop     bool
 	FailedOn        string
 	CheckedOn       string
-	GoneReturns     int64
+	Failures        int64
+}
+
+type Answer struct {
+	ID        int64
+	MessageID int64
+	PersonID  sql.NullInt64
+	Channel   roster.Channel
+	Address   string
+	Number    int64
+	Minutes   int64
+	Remark    string
+	At        int64
+	AccountID sql.NullInt64
+	Source    string
 }
 
 type Attribute struct {
@@ -142,11 +158,30 @@ type Delivery struct {
 	LeasedUntil int64
 	Detail      string
 	UpdatedAt   int64
+	Carrier     string
+	HandedAt    int64
+	ArrivedAt   int64
 }
 
 type DeliveryRecipient struct {
 	DeliveryID  int64
 	RecipientID int64
+}
+
+type Desk struct {
+	ID       int64
+	Name     string
+	Settings string
+}
+
+type DeskMember struct {
+	DeskID    int64
+	AccountID int64
+}
+
+type DeskTold struct {
+	DeskID    int64
+	AccountID int64
 }
 
 type Device struct {
@@ -185,6 +220,30 @@ type EditPerson struct {
 	Changes  string
 }
 
+type Entry struct {
+	ID         int64
+	ThreadID   int64
+	Kind       string
+	At         int64
+	Channel    roster.Channel
+	Address    string
+	Name       string
+	AccountID  sql.NullInt64
+	Subject    string
+	Said       string
+	Folded     string
+	Language   string
+	Copy       string
+	Checked    bool
+	Files      string
+	Dropped    string
+	MessageID  sql.NullInt64
+	Source     sql.NullString
+	PersonID   sql.NullInt64
+	PassedID   sql.NullInt64
+	Interrupts bool
+}
+
 type Figure struct {
 	MessageID   int64
 	Recipients  int64
@@ -202,6 +261,8 @@ type Figure struct {
 	PlannedCost money.Amount
 	SpentCost   money.Amount
 	SavedCost   money.Amount
+	AtOnce      int64
+	AtOnceCost  money.Amount
 }
 
 type File struct {
@@ -210,6 +271,13 @@ type File struct {
 	Size      int64
 	AccountID sql.NullInt64
 	AddedAt   int64
+}
+
+type GapDay struct {
+	Day    string
+	UnitID int64
+	Gap    string
+	People int64
 }
 
 type Group struct {
@@ -228,6 +296,7 @@ type Group struct {
 	EndsAt       int64
 	ClosedAt     int64
 	Place        string
+	Reference    string
 }
 
 type GroupMember struct {
@@ -247,6 +316,15 @@ type GuardianTie struct {
 	Barred      bool
 }
 
+type Hand struct {
+	MessageID int64
+	PersonID  int64
+	GivenTo   sql.NullInt64
+	GivenBy   sql.NullInt64
+	DoneBy    sql.NullInt64
+	DoneAt    int64
+}
+
 type Import struct {
 	ID        int64
 	AccountID sql.NullInt64
@@ -262,11 +340,48 @@ type Import struct {
 	Reading   string
 }
 
+type JobPerson struct {
+	JobID    int64
+	PersonID int64
+	Part     job.Part
+	CameBy   sql.NullInt64
+}
+
+type JobTemplate struct {
+	ID   int64
+	Name string
+	Job  string
+}
+
 type KeptFilter struct {
 	ID        int64
 	Name      string
 	Rule      string
 	AccountID sql.NullInt64
+}
+
+type KeptPage struct {
+	ID       int64
+	PersonID int64
+	Hash     string
+	Kind     string
+	Device   string
+	KeptAt   int64
+	SeenAt   int64
+}
+
+type KeptReport struct {
+	ID        int64
+	Name      string
+	AccountID sql.NullInt64
+	Ask       string
+}
+
+type KeptSearch struct {
+	ID        int64
+	Name      string
+	AccountID sql.NullInt64
+	Search    string
 }
 
 type KnownNetwork struct {
@@ -304,7 +419,7 @@ type Message struct {
 	SentAt        int64
 	LeavesAt      int64
 	EndedAt       int64
-	Trial         int64
+	Apart         int64
 	AskedBy       sql.NullInt64
 	AskedRevision int64
 	YesBy         sql.NullInt64
@@ -317,11 +432,34 @@ type Message struct {
 	Scheduled     bool
 	StoppedAt     int64
 	Restored      int64
+	Follows       int64
+	FollowsAs     string
+	FoundAs       int64
+	PlannedFor    int64
+	LookedAt      int64
+	Changes       string
+	ExpiresAt     int64
+	PausedBy      string
+	Currency      string
+	FilledAt      int64
+	FilledTold    int64
+	JobID         sql.NullInt64
+	Joined        int64
+}
+
+type MessageFact struct {
+	Kind      string
+	Value     string
+	MessageID int64
 }
 
 type MessageID struct {
 	ID   int64
 	Last int64
+}
+
+type MessageWord struct {
+	Words string
 }
 
 type NotTwin struct {
@@ -356,6 +494,13 @@ type Organisation struct {
 	FactorFor    string
 }
 
+type Pairing struct {
+	Code    string
+	Hash    string
+	Network string
+	MadeAt  int64
+}
+
 type Pass struct {
 	Hash      string
 	AccountID int64
@@ -385,6 +530,14 @@ type Person struct {
 	MergedInto sql.NullInt64
 }
 
+type PhoneCode struct {
+	AccountID int64
+	Code      int64
+	ThreadID  int64
+	EntryID   int64
+	ToldAt    int64
+}
+
 type Probe struct {
 	ID     int64
 	Filler []byte
@@ -408,16 +561,21 @@ type Reading struct {
 }
 
 type Recipient struct {
-	ID        int64
-	MessageID int64
-	PersonID  sql.NullInt64
-	Name      string
-	Language  string
-	Step      int64
-	Why       string
-	Exhausted int64
-	Outcome   record.Outcome
-	Copy      string
+	ID         int64
+	MessageID  int64
+	PersonID   sql.NullInt64
+	Name       string
+	Language   string
+	Step       int64
+	Why        string
+	Exhausted  int64
+	Outcome    record.Outcome
+	Copy       string
+	ReachedAt  int64
+	Aside      string
+	Answer     int64
+	AnsweredAt int64
+	Minutes    int64
 }
 
 type RecoveryCode struct {
@@ -454,6 +612,13 @@ type Report struct {
 	Detail     string
 	OccurredAt int64
 	ReceivedAt int64
+	Code       string
+}
+
+type ReportReader struct {
+	ReportID  int64
+	AccountID int64
+	Month     string
 }
 
 type Run struct {
@@ -498,12 +663,50 @@ type ShelfVersion struct {
 	SavedAt   int64
 }
 
+type Stop struct {
+	Channel roster.Channel
+	Address string
+	At      int64
+	Said    string
+}
+
 type Term struct {
 	ID       int64
 	Term     string
 	Language string
 	Says     string
 	Note     string
+}
+
+type Thread struct {
+	ID        int64
+	DeskID    sql.NullInt64
+	PersonID  sql.NullInt64
+	Name      string
+	Channel   roster.Channel
+	Address   string
+	MessageID sql.NullInt64
+	Waits     desk.Waits
+	Since     int64
+	Unread    bool
+	BackAt    int64
+	HolderID  sql.NullInt64
+	LeftNote  string
+	LastAt    int64
+	LastText  string
+	Kind      desk.With
+	GroupID   sql.NullInt64
+	UnitID    sql.NullInt64
+	Named     bool
+	Shared    bool
+}
+
+type ThreadPerson struct {
+	ThreadID int64
+	PersonID int64
+	Chosen   bool
+	ToldAt   int64
+	LeftAt   int64
 }
 
 type Trouble struct {
@@ -513,6 +716,16 @@ type Trouble struct {
 	Since   int64
 	Tries   int64
 	RetryAt int64
+}
+
+type Try struct {
+	DeliveryID int64
+	Number     int64
+	TriedAt    int64
+	Carrier    string
+	State      delivery.State
+	Code       string
+	Detail     string
 }
 
 type Unit struct {
@@ -530,4 +743,9 @@ type Update struct {
 	After    string
 	MadeAt   int64
 	State    string
+}
+
+type Writer struct {
+	Address  string
+	PersonID int64
 }

@@ -11,6 +11,8 @@ import (
 	"strings"
 
 	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/desk"
+	"upperlantern/internal/core/job"
 	"upperlantern/internal/core/roster"
 )
 
@@ -285,7 +287,7 @@ func (q *Queries) AddUpdate(ctx context.Context, arg AddUpdateParams) (int64, er
 }
 
 const allAddresses = `-- name: AllAddresses :many
-SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on, gone_returns FROM addresses ORDER BY person_id, position, id
+SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on, failures FROM addresses ORDER BY person_id, position, id
 `
 
 func (q *Queries) AllAddresses(ctx context.Context) ([]Address, error) {
@@ -311,7 +313,7 @@ func (q *Queries) AllAddresses(ctx context.Context) ([]Address, error) {
 			&i.CarrierStop,
 			&i.FailedOn,
 			&i.CheckedOn,
-			&i.GoneReturns,
+			&i.Failures,
 		); err != nil {
 			return nil, err
 		}
@@ -366,7 +368,7 @@ func (q *Queries) AllAttributes(ctx context.Context) ([]AllAttributesRow, error)
 }
 
 const allGroups = `-- name: AllGroups :many
-SELECT id, name, position, kind, unnamed, unit_id, archived, rule, sender_name, sender_number, caller_number, starts_at, ends_at, closed_at, place FROM groups ORDER BY position, id
+SELECT id, name, position, kind, unnamed, unit_id, archived, rule, sender_name, sender_number, caller_number, starts_at, ends_at, closed_at, place, reference FROM groups ORDER BY position, id
 `
 
 func (q *Queries) AllGroups(ctx context.Context) ([]Group, error) {
@@ -394,6 +396,7 @@ func (q *Queries) AllGroups(ctx context.Context) ([]Group, error) {
 			&i.EndsAt,
 			&i.ClosedAt,
 			&i.Place,
+			&i.Reference,
 		); err != nil {
 			return nil, err
 		}
@@ -602,6 +605,39 @@ func (q *Queries) AllUnits(ctx context.Context) ([]AllUnitsRow, error) {
 	return items, nil
 }
 
+const comingBy = `-- name: ComingBy :many
+SELECT DISTINCT coalesce(p.merged_into, p.id) AS person_id FROM recipients r JOIN people p ON p.id = r.person_id
+WHERE r.message_id = ?1 AND r.answer IN (SELECT value FROM json_each(CAST(?2 AS TEXT)))
+`
+
+type ComingByParams struct {
+	MessageID int64
+	Answers   string
+}
+
+func (q *Queries) ComingBy(ctx context.Context, arg ComingByParams) ([]int64, error) {
+	rows, err := q.query(ctx, q.comingByStmt, comingBy, arg.MessageID, arg.Answers)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var person_id int64
+		if err := rows.Scan(&person_id); err != nil {
+			return nil, err
+		}
+		items = append(items, person_id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const connectedDevices = `-- name: ConnectedDevices :many
 SELECT name FROM devices
 `
@@ -629,20 +665,20 @@ func (q *Queries) ConnectedDevices(ctx context.Context) ([]string, error) {
 	return items, nil
 }
 
-const countGone = `-- name: CountGone :one
-UPDATE addresses SET gone_returns = gone_returns + 1 WHERE channel = ? AND value = ? RETURNING gone_returns
+const countFailure = `-- name: CountFailure :one
+UPDATE addresses SET failures = failures + 1 WHERE channel = ? AND value = ? RETURNING failures
 `
 
-type CountGoneParams struct {
+type CountFailureParams struct {
 	Channel roster.Channel
 	Value   string
 }
 
-func (q *Queries) CountGone(ctx context.Context, arg CountGoneParams) (int64, error) {
-	row := q.queryRow(ctx, q.countGoneStmt, countGone, arg.Channel, arg.Value)
-	var gone_returns int64
-	err := row.Scan(&gone_returns)
-	return gone_returns, err
+func (q *Queries) CountFailure(ctx context.Context, arg CountFailureParams) (int64, error) {
+	row := q.queryRow(ctx, q.countFailureStmt, countFailure, arg.Channel, arg.Value)
+	var failures int64
+	err := row.Scan(&failures)
+	return failures, err
 }
 
 const device = `-- name: Device :one
@@ -727,6 +763,32 @@ DELETE FROM groups WHERE id = ?
 
 func (q *Queries) DropGroup(ctx context.Context, id int64) (int64, error) {
 	result, err := q.exec(ctx, q.dropGroupStmt, dropGroup, id)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
+const dropJobPeople = `-- name: DropJobPeople :exec
+DELETE FROM job_people WHERE job_id = ?1 AND person_id IN (SELECT value FROM json_each(CAST(?2 AS TEXT)))
+`
+
+type DropJobPeopleParams struct {
+	JobID  int64
+	People string
+}
+
+func (q *Queries) DropJobPeople(ctx context.Context, arg DropJobPeopleParams) error {
+	_, err := q.exec(ctx, q.dropJobPeopleStmt, dropJobPeople, arg.JobID, arg.People)
+	return err
+}
+
+const dropJobTemplate = `-- name: DropJobTemplate :execrows
+DELETE FROM job_templates WHERE id = ?
+`
+
+func (q *Queries) DropJobTemplate(ctx context.Context, id int64) (int64, error) {
+	result, err := q.exec(ctx, q.dropJobTemplateStmt, dropJobTemplate, id)
 	if err != nil {
 		return 0, err
 	}
@@ -1062,6 +1124,188 @@ func (q *Queries) IsDead(ctx context.Context, arg IsDeadParams) (bool, error) {
 	return dead, err
 }
 
+const jobAsks = `-- name: JobAsks :many
+SELECT id, account_id, title FROM messages WHERE job_id = ? AND state <> 'draft' ORDER BY id DESC LIMIT 50
+`
+
+type JobAsksRow struct {
+	ID        int64
+	AccountID int64
+	Title     string
+}
+
+func (q *Queries) JobAsks(ctx context.Context, jobID sql.NullInt64) ([]JobAsksRow, error) {
+	rows, err := q.query(ctx, q.jobAsksStmt, jobAsks, jobID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []JobAsksRow
+	for rows.Next() {
+		var i JobAsksRow
+		if err := rows.Scan(&i.ID, &i.AccountID, &i.Title); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const jobPartCounts = `-- name: JobPartCounts :many
+SELECT job_id, part, count(*) AS people FROM job_people j
+WHERE EXISTS (SELECT 1 FROM group_members m WHERE m.group_id = j.job_id AND m.person_id = j.person_id) GROUP BY job_id, part
+`
+
+type JobPartCountsRow struct {
+	JobID  int64
+	Part   job.Part
+	People int64
+}
+
+func (q *Queries) JobPartCounts(ctx context.Context) ([]JobPartCountsRow, error) {
+	rows, err := q.query(ctx, q.jobPartCountsStmt, jobPartCounts)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []JobPartCountsRow
+	for rows.Next() {
+		var i JobPartCountsRow
+		if err := rows.Scan(&i.JobID, &i.Part, &i.People); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const jobPeople = `-- name: JobPeople :many
+SELECT coalesce(p.merged_into, p.id) AS person_id, j.part, coalesce(j.came_by, 0) AS came_by
+FROM job_people j JOIN people p ON p.id = j.person_id WHERE j.job_id = ?
+`
+
+type JobPeopleRow struct {
+	PersonID int64
+	Part     job.Part
+	CameBy   int64
+}
+
+func (q *Queries) JobPeople(ctx context.Context, jobID int64) ([]JobPeopleRow, error) {
+	rows, err := q.query(ctx, q.jobPeopleStmt, jobPeople, jobID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []JobPeopleRow
+	for rows.Next() {
+		var i JobPeopleRow
+		if err := rows.Scan(&i.PersonID, &i.Part, &i.CameBy); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const jobTemplate = `-- name: JobTemplate :one
+SELECT id, name, job FROM job_templates WHERE id = ?
+`
+
+func (q *Queries) JobTemplate(ctx context.Context, id int64) (JobTemplate, error) {
+	row := q.queryRow(ctx, q.jobTemplateStmt, jobTemplate, id)
+	var i JobTemplate
+	err := row.Scan(&i.ID, &i.Name, &i.Job)
+	return i, err
+}
+
+const jobTemplates = `-- name: JobTemplates :many
+SELECT id, name, job FROM job_templates ORDER BY name
+`
+
+func (q *Queries) JobTemplates(ctx context.Context) ([]JobTemplate, error) {
+	rows, err := q.query(ctx, q.jobTemplatesStmt, jobTemplates)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []JobTemplate
+	for rows.Next() {
+		var i JobTemplate
+		if err := rows.Scan(&i.ID, &i.Name, &i.Job); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const jobsToJoin = `-- name: JobsToJoin :many
+SELECT m.id, m.job_id, m.draft FROM messages m JOIN groups g ON g.id = m.job_id
+WHERE m.joined < ?1 AND g.closed_at = 0 AND m.state IN ('sending', 'sent', 'stopped')
+`
+
+type JobsToJoinRow struct {
+	ID    int64
+	JobID sql.NullInt64
+	Draft string
+}
+
+func (q *Queries) JobsToJoin(ctx context.Context, last int64) ([]JobsToJoinRow, error) {
+	rows, err := q.query(ctx, q.jobsToJoinStmt, jobsToJoin, last)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []JobsToJoinRow
+	for rows.Next() {
+		var i JobsToJoinRow
+		if err := rows.Scan(&i.ID, &i.JobID, &i.Draft); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const joinAgain = `-- name: JoinAgain :exec
+UPDATE messages SET joined = 0 WHERE job_id IS NOT NULL
+`
+
+func (q *Queries) JoinAgain(ctx context.Context) error {
+	_, err := q.exec(ctx, q.joinAgainStmt, joinAgain)
+	return err
+}
+
 const keepFilter = `-- name: KeepFilter :one
 INSERT INTO kept_filters (name, rule, account_id) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET rule = excluded.rule RETURNING id
 `
@@ -1109,6 +1353,17 @@ func (q *Queries) KeptFilters(ctx context.Context) ([]KeptFilter, error) {
 		return nil, err
 	}
 	return items, nil
+}
+
+const lastAnswerGiven = `-- name: LastAnswerGiven :one
+SELECT CAST(coalesce(max(id), 0) AS INTEGER) FROM answers
+`
+
+func (q *Queries) LastAnswerGiven(ctx context.Context) (int64, error) {
+	row := q.queryRow(ctx, q.lastAnswerGivenStmt, lastAnswerGiven)
+	var column_1 int64
+	err := row.Scan(&column_1)
+	return column_1, err
 }
 
 const lastImport = `-- name: LastImport :one
@@ -1204,7 +1459,7 @@ SELECT m.id AS message_id, m.account_id, m.title, d.channel, d.address, d.state,
 FROM recipients r JOIN messages m ON m.id = r.message_id
      JOIN delivery_recipients dr ON dr.recipient_id = r.id JOIN deliveries d ON d.id = dr.delivery_id
 WHERE (r.person_id = ?1 OR r.person_id IN (SELECT id FROM people WHERE merged_into = ?1))
-  AND m.sent_at >= ?2 AND m.released_at > 0
+  AND m.sent_at >= ?2 AND m.released_at > 0 AND m.apart = 0
 ORDER BY d.updated_at DESC LIMIT 200
 `
 
@@ -1397,6 +1652,59 @@ func (q *Queries) PutDevice(ctx context.Context, arg PutDeviceParams) error {
 	return err
 }
 
+const putJobPerson = `-- name: PutJobPerson :exec
+INSERT INTO job_people (job_id, person_id, part, came_by) VALUES (?, ?, ?, ?)
+ON CONFLICT (job_id, person_id) DO UPDATE SET part = excluded.part, came_by = excluded.came_by
+`
+
+type PutJobPersonParams struct {
+	JobID    int64
+	PersonID int64
+	Part     job.Part
+	CameBy   sql.NullInt64
+}
+
+func (q *Queries) PutJobPerson(ctx context.Context, arg PutJobPersonParams) error {
+	_, err := q.exec(ctx, q.putJobPersonStmt, putJobPerson,
+		arg.JobID,
+		arg.PersonID,
+		arg.Part,
+		arg.CameBy,
+	)
+	return err
+}
+
+const putJobTemplate = `-- name: PutJobTemplate :exec
+INSERT INTO job_templates (name, job) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET job = excluded.job
+`
+
+type PutJobTemplateParams struct {
+	Name string
+	Job  string
+}
+
+func (q *Queries) PutJobTemplate(ctx context.Context, arg PutJobTemplateParams) error {
+	_, err := q.exec(ctx, q.putJobTemplateStmt, putJobTemplate, arg.Name, arg.Job)
+	return err
+}
+
+const putMember = `-- name: PutMember :execrows
+INSERT INTO group_members (group_id, person_id) VALUES (?, ?) ON CONFLICT DO NOTHING
+`
+
+type PutMemberParams struct {
+	GroupID  int64
+	PersonID int64
+}
+
+func (q *Queries) PutMember(ctx context.Context, arg PutMemberParams) (int64, error) {
+	result, err := q.exec(ctx, q.putMemberStmt, putMember, arg.GroupID, arg.PersonID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected()
+}
+
 const putTie = `-- name: PutTie :exec
 INSERT INTO guardian_ties (guardian_id, dependent_id, receives, barred)
 SELECT g.id, d.id, ?1, ?2 FROM people g, people d
@@ -1516,7 +1824,7 @@ func (q *Queries) RestorePerson(ctx context.Context, arg RestorePersonParams) (i
 }
 
 const revive = `-- name: Revive :execrows
-UPDATE addresses SET health = 'good', health_detail = ?1, failed_on = '', gone_returns = 0
+UPDATE addresses SET health = 'good', health_detail = ?1, failed_on = '', failures = 0
 WHERE channel = ?2 AND health = 'dead' AND value IN (SELECT j.value FROM json_each(CAST(?3 AS TEXT)) j)
 `
 
@@ -1535,7 +1843,7 @@ func (q *Queries) Revive(ctx context.Context, arg ReviveParams) (int64, error) {
 }
 
 const reviveDevice = `-- name: ReviveDevice :exec
-UPDATE addresses SET health = 'untried', health_detail = '', failed_on = '' WHERE channel = 'push' AND value = ?
+UPDATE addresses SET health = 'untried', health_detail = '', failed_on = '', failures = 0 WHERE channel = 'push' AND value = ?
 `
 
 func (q *Queries) ReviveDevice(ctx context.Context, value string) error {
@@ -1562,7 +1870,7 @@ func (q *Queries) SetAttribute(ctx context.Context, arg SetAttributeParams) (int
 }
 
 const setGood = `-- name: SetGood :execrows
-UPDATE addresses SET health = 'good', health_detail = ?1, failed_on = '', gone_returns = 0
+UPDATE addresses SET health = 'good', health_detail = ?1, failed_on = '', failures = 0
 WHERE channel = ?2 AND health IN ('untried', 'failing') AND value IN (SELECT j.value FROM json_each(CAST(?3 AS TEXT)) j)
 `
 
@@ -1582,7 +1890,7 @@ func (q *Queries) SetGood(ctx context.Context, arg SetGoodParams) (int64, error)
 
 const setGroup = `-- name: SetGroup :execrows
 UPDATE groups SET name = ?, kind = ?, unnamed = ?, unit_id = ?, archived = ?, rule = ?, sender_name = ?, sender_number = ?,
-                  caller_number = ?, starts_at = ?, ends_at = ?, closed_at = ?, place = ?
+                  caller_number = ?, starts_at = ?, ends_at = ?, closed_at = ?, place = ?, reference = ?
 WHERE id = ?
 `
 
@@ -1600,6 +1908,7 @@ type SetGroupParams struct {
 	EndsAt       int64
 	ClosedAt     int64
 	Place        string
+	Reference    string
 	ID           int64
 }
 
@@ -1618,6 +1927,7 @@ func (q *Queries) SetGroup(ctx context.Context, arg SetGroupParams) (int64, erro
 		arg.EndsAt,
 		arg.ClosedAt,
 		arg.Place,
+		arg.Reference,
 		arg.ID,
 	)
 	if err != nil {
@@ -1677,6 +1987,20 @@ func (q *Queries) SetImport(ctx context.Context, arg SetImportParams) (int64, er
 		return 0, err
 	}
 	return result.RowsAffected()
+}
+
+const setJoined = `-- name: SetJoined :exec
+UPDATE messages SET joined = ?1 WHERE id = ?2
+`
+
+type SetJoinedParams struct {
+	Last int64
+	ID   int64
+}
+
+func (q *Queries) SetJoined(ctx context.Context, arg SetJoinedParams) error {
+	_, err := q.exec(ctx, q.setJoinedStmt, setJoined, arg.Last, arg.ID)
+	return err
 }
 
 const setPerson = `-- name: SetPerson :execrows
@@ -1811,7 +2135,7 @@ func (q *Queries) SetUpdate(ctx context.Context, arg SetUpdateParams) (int64, er
 }
 
 const someAddresses = `-- name: SomeAddresses :many
-SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on, gone_returns FROM addresses WHERE person_id IN (/*SLICE:ids*/?) ORDER BY person_id, position, id
+SELECT id, person_id, channel, value, label, position, health, health_detail, declines_routine, declines_timely, carrier_stop, failed_on, checked_on, failures FROM addresses WHERE person_id IN (/*SLICE:ids*/?) ORDER BY person_id, position, id
 `
 
 func (q *Queries) SomeAddresses(ctx context.Context, ids []int64) ([]Address, error) {
@@ -1847,7 +2171,7 @@ func (q *Queries) SomeAddresses(ctx context.Context, ids []int64) ([]Address, er
 			&i.CarrierStop,
 			&i.FailedOn,
 			&i.CheckedOn,
-			&i.GoneReturns,
+			&i.Failures,
 		); err != nil {
 			return nil, err
 		}
@@ -2042,6 +2366,45 @@ func (q *Queries) StartImport(ctx context.Context, id int64) (int64, error) {
 		return 0, err
 	}
 	return result.RowsAffected()
+}
+
+const threadsOfGroup = `-- name: ThreadsOfGroup :many
+SELECT t.id, t.desk_id, t.waits, t.unread FROM threads t WHERE t.group_id = ? ORDER BY t.id
+`
+
+type ThreadsOfGroupRow struct {
+	ID     int64
+	DeskID sql.NullInt64
+	Waits  desk.Waits
+	Unread bool
+}
+
+func (q *Queries) ThreadsOfGroup(ctx context.Context, groupID sql.NullInt64) ([]ThreadsOfGroupRow, error) {
+	rows, err := q.query(ctx, q.threadsOfGroupStmt, threadsOfGroup, groupID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ThreadsOfGroupRow
+	for rows.Next() {
+		var i ThreadsOfGroupRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.DeskID,
+			&i.Waits,
+			&i.Unread,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const touchPerson = `-- name: TouchPerson :exec

@@ -162,6 +162,93 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bench/people/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer a text or an email that somebody got */
+        post: operations["bench-answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bench/people/{id}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is wrong with somebody's addresses */
+        get: operations["faults"];
+        /** Let an address of somebody's behave badly, or well again */
+        put: operations["set-fault"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bench/people/{id}/files/{hash}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file that came to somebody */
+        get: operations["received-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bench/people/{id}/press": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Press a key of a call that somebody got */
+        post: operations["press-key"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/bench/weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the stand-ins' world behaves */
+        get: operations["weather"];
+        /** Let the stand-ins' world behave otherwise from now on */
+        put: operations["set-weather"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/calendar": {
         parameters: {
             query?: never;
@@ -222,6 +309,93 @@ export interface paths {
         };
         /** The day that was typed */
         get: operations["day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The desks at which the account sits, and what waits there */
+        get: operations["my-desks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desks/{id}/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a thread with many, or find it */
+        post: operations["open-many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desks/{id}/phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the account is told by text what comes in */
+        get: operations["desk-phone"];
+        /** Be told by text what comes in, or not */
+        put: operations["tell-phone"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desks/{id}/threads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The threads of a desk */
+        get: operations["threads"];
+        put?: never;
+        /** Begin a thread with somebody, or find theirs */
+        post: operations["open-thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/desks/{id}/with-whom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** By what the threads of a desk can be told apart */
+        get: operations["with-whom"];
         put?: never;
         post?: never;
         delete?: never;
@@ -307,6 +481,58 @@ export interface paths {
         };
         /** Columns that people can be written with */
         get: operations["export-columns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin to write a report, messages or a record to a file */
+        post: operations["write-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a file is */
+        get: operations["written-file"];
+        put?: never;
+        post?: never;
+        /** Give up a file, written or not */
+        delete: operations["give-up-file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exports/{id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file that was written */
+        get: operations["written-content"];
         put?: never;
         post?: never;
         delete?: never;
@@ -727,6 +953,161 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/job-templates/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a template of jobs */
+        delete: operations["drop-job-template"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Jobs that are open, coming and closed */
+        get: operations["jobs"];
+        put?: never;
+        /** Begin a job */
+        post: operations["begin-job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job with its people by part */
+        get: operations["job"];
+        /** Change a job */
+        put: operations["save-job"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{id}/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a message that asks who is coming */
+        post: operations["ask-for-job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close a job */
+        post: operations["close-job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{id}/out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take people out of a job */
+        post: operations["take-out-of-job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put people into a job with a part */
+        post: operations["put-in-job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{id}/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a job again */
+        post: operations["reopen-job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/jobs/{id}/template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a job as a template */
+        post: operations["keep-job-template"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/listen": {
         parameters: {
             query?: never;
@@ -866,6 +1247,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The messages that are looked for */
+        post: operations["search-messages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}": {
         parameters: {
             query?: never;
@@ -880,6 +1278,23 @@ export interface paths {
         post?: never;
         /** Delete a draft */
         delete: operations["delete-draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what somebody said when they were called */
+        post: operations["write-down-answer"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -937,6 +1352,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What everybody who was asked by a message has answered */
+        get: operations["board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/copies/{language}": {
         parameters: {
             query?: never;
@@ -951,23 +1383,6 @@ export interface paths {
         post?: never;
         /** Forget a copy */
         delete: operations["delete-copy"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/messages/{id}/copies/{language}/correct": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Begin a message to those who got this one in a language */
-        post: operations["correct-copy"];
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1093,6 +1508,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a message that follows this one */
+        post: operations["follow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/late": {
         parameters: {
             query?: never;
@@ -1161,6 +1593,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/needs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whom a message did not reach, by what would mend that */
+        get: operations["needs"];
+        put?: never;
+        /** Say that people are done, or who is to look after them */
+        post: operations["look-after"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try recipients who were not reached on their next step at once */
+        post: operations["try-next"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let nothing more leave for now */
+        post: operations["pause"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the deliveries of a message came over time */
+        get: operations["progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/readings": {
         parameters: {
             query?: never;
@@ -1212,6 +1713,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/messages/{id}/recipients/{recipient}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that became of a message for one recipient */
+        get: operations["story"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/messages/{id}/record": {
         parameters: {
             query?: never;
@@ -1223,6 +1741,23 @@ export interface paths {
         get: operations["record"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/messages/{id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a paused message go on */
+        post: operations["resume"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1326,6 +1861,127 @@ export interface paths {
         get: operations["month"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/own/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the holder of a page got, and wrote */
+        get: operations["own"];
+        put?: never;
+        post?: never;
+        /** End a kept page */
+        delete: operations["end-own"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/own/{token}/details": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the roster has of the holder of a page */
+        get: operations["visit"];
+        /** What the holder of a page corrects */
+        put: operations["correct"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/own/{token}/items/{item}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer the question of a message */
+        post: operations["answer-own"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/own/{token}/items/{item}/files/{hash}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file that came with a message */
+        get: operations["own-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/own/{token}/items/{item}/opened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A message was opened, or confirmed */
+        post: operations["open-own"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/own/{token}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the page on this device */
+        post: operations["keep-own"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/own/{token}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write to the office */
+        post: operations["write-own"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1539,6 +2195,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/people/{id}/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The personal pages that somebody keeps */
+        get: operations["kept-pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{id}/pages/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a page that somebody keeps */
+        delete: operations["end-page"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{id}/terminals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the terminal that shows a code a device of theirs */
+        post: operations["pair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/plan": {
         parameters: {
             query?: never;
@@ -1705,6 +2412,93 @@ export interface paths {
         put: operations["say-reading"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What reports there are, and those kept by name */
+        get: operations["reports"];
+        put?: never;
+        /** Keep a report, over one of one's own with the same name */
+        post: operations["keep-report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What messages came to, as a table */
+        post: operations["run-report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a kept report */
+        delete: operations["drop-report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/searches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Searches that were kept by name */
+        get: operations["searches"];
+        put?: never;
+        /** Keep a search, over one with the same name */
+        post: operations["keep-search"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/searches/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a kept search */
+        delete: operations["drop-search"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1952,6 +2746,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/settings/desks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All desks */
+        get: operations["desks"];
+        put?: never;
+        /** Make a desk, or change one */
+        post: operations["put-desk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/settings/desks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a desk; its threads go to another one */
+        delete: operations["drop-desk"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/settings/factor": {
         parameters: {
             query?: never;
@@ -2108,6 +2937,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/terminals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A vehicle terminal that waits to be paired */
+        post: operations["terminal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/terms": {
         parameters: {
             query?: never;
@@ -2194,6 +3040,398 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/threads/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was said with somebody */
+        get: operations["thread"];
+        put?: never;
+        post?: never;
+        /** Delete a thread with chosen people */
+        delete: operations["delete-thread"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write back; it can be taken back for some seconds */
+        post: operations["answer-thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a thread wait for us again at a time */
+        post: operations["bring-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let what came in be read in the desk's language */
+        post: operations["read-copies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is being written, in the language that they read */
+        post: operations["copy-answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Upload a file that is to go with an answer */
+        post: operations["add-thread-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/files/{hash}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file that came in */
+        get: operations["thread-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a thread to somebody of the desk, or to nobody */
+        post: operations["hand-thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that one looks at a thread, or writes in it */
+        post: operations["here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/identify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say who writes from the address of a thread */
+        post: operations["identify"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave a thread for the next shift */
+        post: operations["leave-thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a thread with chosen people a name, or take it back */
+        post: operations["name-thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write a note that never leaves */
+        post: operations["note-thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say who is in a thread with chosen people */
+        post: operations["choose-people"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/reached/{message}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whom something reached that went to many */
+        get: operations["reached"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that the desk has read a thread */
+        post: operations["read-thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/say-to-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write to everybody in a thread; it can be taken back */
+        post: operations["say-to-all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that there is nothing to say */
+        post: operations["settle-thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/share": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let all in a thread see what is said, or end that */
+        post: operations["share-thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take an answer back that is still held */
+        post: operations["take-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an answer would come to */
+        post: operations["weigh-answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/threads/{id}/weigh-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a text to everybody in a thread would come to */
+        post: operations["weigh-all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a shift has to know of messages when it begins */
+        get: operations["today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/twins": {
         parameters: {
             query?: never;
@@ -2257,24 +3495,6 @@ export interface paths {
         post?: never;
         /** Delete a unit that owns nothing */
         delete: operations["drop-unit"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/update/{token}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What the holder of a link sees */
-        get: operations["visit"];
-        /** What the holder of a link corrects */
-        put: operations["correct"];
-        post?: never;
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2408,6 +3628,11 @@ export interface components {
             /** @description A mailbox, a number in E.164, or the name of a device, by which those who share it share it */
             value: string;
         };
+        AllDesks: {
+            /** @description Who may sit at a desk */
+            accounts: components["schemas"]["Named"][];
+            desks: components["schemas"]["Desk"][];
+        };
         "Alter-peopleRequest": {
             alteration: components["schemas"]["Alteration"];
             people: number[];
@@ -2429,11 +3654,55 @@ export interface components {
             /** @description Of the attribute, or the status, role or language */
             value?: string;
         };
+        "Answer-ownRequest": {
+            /** Format: int64 */
+            minutes?: number;
+            /** Format: int64 */
+            number: number;
+        };
+        AnswerCopy: {
+            /** @description A person checked every line of it before */
+            checked: boolean;
+            doubts: string[];
+            /** @description BCP 47; empty when they read what the desk writes */
+            language: string;
+            /** @description Why there is none */
+            note: string;
+            speaks: string;
+            /** @description Empty while a line of it is missing */
+            text: string;
+            /**
+             * Format: int64
+             * @description Lines that name somebody
+             */
+            withheld: number;
+        };
+        AnswerView: {
+            /**
+             * Format: int64
+             * @description By which it can be taken back
+             */
+            message: number;
+        };
         ApartRequest: {
             /** Format: int64 */
             a: number;
             /** Format: int64 */
             b: number;
+        };
+        AsideView: {
+            address: string;
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            /** @description In words */
+            why: string;
+        };
+        Ask: {
+            /** @enum {string} */
+            by: "month" | "sender" | "unit" | "urgency" | "group" | "channel" | "language" | "carrier" | "budget" | "load" | "gap";
+            /** @description Only messages for which they hold */
+            conditions?: components["schemas"]["Clause"][];
+            span: components["schemas"]["Span"];
         };
         "Ask-readingRequest": {
             accounts?: number[];
@@ -2443,6 +3712,15 @@ export interface components {
              * @description Until when their links work, 30 days ahead at most
              */
             until: string;
+        };
+        AsksView: {
+            /**
+             * Format: date-time
+             * @description When enough people answered
+             */
+            filled?: string;
+            question: components["schemas"]["Question"];
+            tally: components["schemas"]["Tally"];
         };
         Attribute: {
             choices?: string[];
@@ -2563,13 +3841,27 @@ export interface components {
             /** @description So far */
             typed: components["schemas"]["Typed"];
         };
+        "Bench-answerRequest": {
+            /** @description An answering program writes it */
+            automatic?: boolean;
+            files?: components["schemas"]["GatewayMedia"][];
+            /** @description Of what they got */
+            key: string;
+            text: string;
+        };
         BenchItem: {
             address: string;
+            /** @description The page that takes them */
+            answer?: string;
             /** Format: date-time */
             at: string;
             body: string;
             /** @enum {string} */
             channel: "email" | "text" | "voice" | "push";
+            /** @description The answers that can be pressed */
+            choices?: components["schemas"]["Button"][];
+            /** @description The key of a call that confirms it, while nobody pressed it */
+            confirm?: string;
             files?: components["schemas"]["ItemFile"][];
             from: string;
             /** @description Of a formatted email */
@@ -2577,6 +3869,8 @@ export interface components {
             key: string;
             /** @description What a call or a push does besides its words */
             offers?: string;
+            /** @description Where an email of its kind is ended with one click */
+            oneClick?: string;
             /** @description A text as the network carries it */
             parts: string[];
             /** @description Of an email, if it is not the sender */
@@ -2588,6 +3882,93 @@ export interface components {
              */
             times: number;
         };
+        BoardMark: {
+            /**
+             * Format: int64
+             * @description The number of what they answered; 0 for nothing
+             */
+            answer: number;
+            /**
+             * Format: int64
+             * @description The unit they belong to; 0 for none
+             */
+            area: number;
+            /**
+             * Format: date-time
+             * @description When they answered
+             */
+            at?: string;
+            groups: number[];
+            /**
+             * Format: int64
+             * @description After which they come, if they said so
+             */
+            minutes: number;
+            name: string;
+            /** @description To call them, while they have not answered */
+            numbers: string[];
+            /**
+             * Format: int64
+             * @description 0 when they are not, or no longer, on the roster
+             */
+            person: number;
+            /** Format: int64 */
+            recipient: number;
+            /** @enum {string} */
+            stand: "answered" | "wrote" | "silent" | "on-the-way" | "missed";
+        };
+        BoardPart: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
+        BoardRemark: {
+            /** Format: int64 */
+            answer: number;
+            /** Format: date-time */
+            at: string;
+            /** @description Who wrote it down; empty for nobody */
+            by: string;
+            /**
+             * @description By which it came; empty for written down
+             * @enum {string}
+             */
+            channel: "email" | "text" | "voice" | "push" | "";
+            name: string;
+            /**
+             * Format: int64
+             * @description 0 while it is not known who of several it was
+             */
+            person: number;
+            remark: string;
+        };
+        BoardView: {
+            areas: components["schemas"]["BoardPart"][];
+            /**
+             * Format: date-time
+             * @description When enough people answered
+             */
+            filled?: string;
+            groups: components["schemas"]["BoardPart"][];
+            /** @description The last answers that came, the newest first */
+            latest: components["schemas"]["BoardRemark"][];
+            /**
+             * Format: int64
+             * @description Who was named and not asked
+             */
+            leftOut: number;
+            marks: components["schemas"]["BoardMark"][];
+            /** @description Something of it is still to leave */
+            moving: boolean;
+            question: components["schemas"]["Question"];
+            tally: components["schemas"]["Tally"];
+            title: string;
+            /**
+             * Format: int64
+             * @description Answers from addresses of several people, of whom it is not known who it was
+             */
+            unclear: number;
+        };
         "BodyStruct { Rights ListRight \"json:\\\"rights\\\" maxItems:\\\"100\\\"\" }Body": {
             rights: string[];
         };
@@ -2597,6 +3978,10 @@ export interface components {
         };
         "BodyStruct { StandIns bool \"json:\\\"standIns\\\"\" }Body": {
             standIns: boolean;
+        };
+        "Bring-backRequest": {
+            /** Format: date-time */
+            at: string;
         };
         Budget: {
             /**
@@ -2609,6 +3994,16 @@ export interface components {
              * @description Absent for those who reach the whole organisation
              */
             unit?: number;
+        };
+        Button: {
+            key: string;
+            /** @description Empty for a key of a call */
+            words: string;
+        };
+        ByReason: {
+            /** Format: int64 */
+            people: number;
+            reason: string;
         };
         CarriedView: {
             /** @enum {string} */
@@ -2642,6 +4037,11 @@ export interface components {
             /** @enum {string} */
             channel: "email" | "text" | "voice" | "push";
             down: boolean;
+            /**
+             * Format: date-time
+             * @description Until when it is down; absent until it is brought up
+             */
+            until?: string;
         };
         CarriersView: {
             channels: components["schemas"]["CarriedView"][];
@@ -2658,6 +4058,24 @@ export interface components {
             pushKey: string;
             /** @description They carry everything: nobody is really written to */
             standIns: boolean;
+        };
+        Cell: {
+            /** Format: double */
+            number?: number;
+            /** @description As it is read; empty when there is nothing to say */
+            text: string;
+        };
+        ChainedView: {
+            /**
+             * @description How it follows; empty for the first
+             * @enum {string}
+             */
+            as: "again" | "further" | "unanswered" | "correction" | "all-clear" | "filled" | "";
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            state: "draft" | "held" | "sending" | "sent" | "stopped";
+            title: string;
         };
         Change: {
             from?: string;
@@ -2703,6 +4121,11 @@ export interface components {
             /** Format: int64 */
             seconds: number;
         };
+        Chart: {
+            /** @enum {string} */
+            form: "lines" | "bars" | "across";
+            series: components["schemas"]["Series"][];
+        };
         CheckedBody: {
             /** @description How far the copies were that the check spoke of (copiesSeen); when that has changed, nothing is sent */
             copies?: string;
@@ -2738,8 +4161,40 @@ export interface components {
             subjects: components["schemas"]["SubjectChoice"][];
             units: components["schemas"]["UnitChoice"][];
         };
+        "Choose-peopleRequest": {
+            people: number[];
+        };
         Chosen: {
             people: number[];
+        };
+        Clause: {
+            /** Format: int64 */
+            days?: number;
+            /** @description The first day, ISO 8601 */
+            from?: string;
+            /**
+             * Format: int64
+             * @description Of an account, a unit, a group or a person
+             */
+            id?: number;
+            /** @description Those instead for which it does not hold */
+            not?: boolean;
+            /** @enum {string} */
+            on: "words" | "sender" | "unit" | "urgency" | "channel" | "group" | "person" | "address" | "days" | "last" | "state" | "made" | "follows" | "missed" | "language" | "carrier";
+            /** @description The last day, ISO 8601 */
+            until?: string;
+            /** @description Words, an address, or one of the values of its kind */
+            value?: string;
+        };
+        Colleague: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
+        Column: {
+            /** @enum {string} */
+            kind: "text" | "count" | "share" | "money" | "time";
+            name: string;
         };
         ColumnView: {
             /** @description Its cells in the first rows */
@@ -2772,10 +4227,19 @@ export interface components {
             /** @description The text no longer follows the email */
             ownText: boolean;
             push?: components["schemas"]["Push"];
+            /** @description With fixed answers */
+            question?: components["schemas"]["Question"];
             subject: string;
             /** @description The text to send when ownText is set */
             text: string;
             voice?: components["schemas"]["Voice"];
+        };
+        Copied: {
+            /** @description A person checked every line */
+            checked: boolean;
+            /** @description BCP 47 */
+            language: string;
+            text: string;
         };
         Copies: {
             /**
@@ -2795,6 +4259,24 @@ export interface components {
              * @enum {string}
              */
             voiceless?: "next-step" | "";
+        };
+        CopiesLeft: {
+            /**
+             * Format: int64
+             * @description What came in and cannot be read in the desk's language
+             */
+            left: number;
+            /** @description Why */
+            note: string;
+            /**
+             * Format: int64
+             * @description Lines that name somebody and were not sent to the service
+             */
+            withheld: number;
+        };
+        "Copy-answerRequest": {
+            naming?: boolean;
+            text: string;
         };
         CopyUseView: {
             /**
@@ -2911,6 +4393,63 @@ export interface components {
             /** @enum {string} */
             state: "held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
         };
+        Desk: {
+            /** @description Answers to messages to these come here */
+            groups: number[];
+            /** @description When somebody sits here; none is always */
+            hours: components["schemas"]["Hours"][];
+            /** Format: int64 */
+            id: number;
+            /** @description Accounts that sit here */
+            members: number[];
+            name: string;
+            /** @description What is answered outside the hours; empty for nothing */
+            outside: string;
+            /** @description Whose answers come here, with what is nested in them */
+            units: number[];
+        };
+        DeskArea: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
+        DeskMoved: {
+            /** Format: int64 */
+            desk: number;
+        };
+        DeskView: {
+            /** Format: int64 */
+            id: number;
+            /** @description Who sits there */
+            members: components["schemas"]["Named"][];
+            name: string;
+            /**
+             * Format: date-time
+             * @description Since when the oldest of them waits
+             */
+            oldest?: string;
+            /** @description Now is within its hours */
+            open: boolean;
+            /** Format: int64 */
+            quiet: number;
+            /** Format: int64 */
+            them: number;
+            /**
+             * Format: int64
+             * @description Of those that wait for us
+             */
+            unread: number;
+            /**
+             * Format: date-time
+             * @description When these hours end
+             */
+            until?: string;
+            /**
+             * Format: int64
+             * @description Threads that wait for us
+             */
+            us: number;
+        };
         Details: {
             addresses: components["schemas"]["OwnAddress"][];
             /** @description That is to get messages from now on */
@@ -2948,12 +4487,18 @@ export interface components {
         Draft: {
             audience: components["schemas"]["Audience"];
             copies?: components["schemas"]["Copies"];
+            /**
+             * Format: int64
+             * @description To which desk answers come, if not by the rule
+             */
+            desk?: number;
             /** @description The main text, and the body of the email: lines of text, or a formatted document */
             email: string | components["schemas"]["Formatted"];
             /** @description That go with the email, those shown in it among them */
             files?: components["schemas"]["File"][];
             /** @description Use only the first usable address of each channel */
             firstOnly: boolean;
+            follows?: components["schemas"]["Follows"];
             /** @description Instead of what the rule of their groups gives */
             from?: components["schemas"]["Identity"];
             moveOn?: components["schemas"]["MoveOn"];
@@ -2962,6 +4507,8 @@ export interface components {
             /** @description An exercise: it goes to the organisation's testers only, marked as one */
             practice?: boolean;
             push?: components["schemas"]["Push"];
+            /** @description With fixed answers */
+            question?: components["schemas"]["Question"];
             /** @description Why it is an emergency, for the record */
             reason?: string;
             /** @description The mailbox to which replies to the email go, if it is the sender's own */
@@ -2985,6 +4532,11 @@ export interface components {
             times?: {
                 [key: string]: string;
             };
+            /**
+             * Format: date-time
+             * @description What has not left by then does not leave any more
+             */
+            until?: string;
             /** @description Do not try the channel first that a recipient asked for; only routine messages do */
             unwished?: boolean;
             /** @enum {string} */
@@ -3001,6 +4553,8 @@ export interface components {
             author: string;
             /** @description Of a draft: how it waits for its readings, as it is now */
             awaits?: components["schemas"]["AwaitView"];
+            /** @description The roster changed since it was checked; while it is late, it waits for a yes to that */
+            changed?: boolean;
             draft: components["schemas"]["Draft"];
             /**
              * Format: date-time
@@ -3016,6 +4570,8 @@ export interface components {
             late: boolean;
             /** Format: date-time */
             leavesAt?: string;
+            /** @description Who paused it; it goes on when somebody says so */
+            pausedBy?: string;
             /**
              * Format: date-time
              * @description It was under way in the backup of then, which was restored: some of it may have left since
@@ -3086,6 +4642,65 @@ export interface components {
             said: string;
             undone: boolean;
         };
+        EntryView: {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            channel?: "email" | "text" | "voice" | "push";
+            /** @description What came in as the desk reads it, or what leaves as they read it */
+            copy?: components["schemas"]["Copied"];
+            detail: string;
+            /** @description What came besides and was not kept */
+            dropped: string[];
+            files: components["schemas"]["File"][];
+            /** @description A quotation or a signature */
+            folded: string;
+            /** @description The address */
+            from: string;
+            /** Format: int64 */
+            id: number;
+            /** @description Pushes of it stay until they are touched */
+            interrupts: boolean;
+            /** @enum {string} */
+            kind: "in" | "automatic" | "out" | "note" | "word";
+            /**
+             * Format: date-time
+             * @description Until when it can be taken back
+             */
+            leaves?: string;
+            /**
+             * Format: int64
+             * @description That it answers, or as which it leaves
+             */
+            message: number;
+            /**
+             * Format: date-time
+             * @description Since when
+             */
+            moved?: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description As which message it was passed on to the others; 0 when it was not
+             */
+            passed: number;
+            /** @description Whom it went to in a thread with many, or was passed on to */
+            people?: components["schemas"]["WentTo"];
+            /**
+             * Format: int64
+             * @description Who said it; 0 of somebody who is not known
+             */
+            person: number;
+            said: string;
+            /**
+             * @description How far what we wrote got
+             * @enum {string}
+             */
+            state?: "held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
+            subject: string;
+            /** @description Of the message that it answers */
+            title: string;
+        };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
             location?: string;
@@ -3127,6 +4742,23 @@ export interface components {
              */
             type: string;
         };
+        EventView: {
+            /** Format: date-time */
+            at: string;
+            /** @description Of a hand-over: what the carrier is called */
+            carrier?: string;
+            /** @description What its status code (RFC 3463) comes to */
+            plainly?: string;
+            /** @description The carrier said so after it took it */
+            report: boolean;
+            /** @description The carrier's own words */
+            said?: string;
+            /**
+             * @description That it came to, or that was reported
+             * @enum {string}
+             */
+            state: "held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
+        };
         Example: {
             name: string;
             template: string;
@@ -3146,6 +4778,17 @@ export interface components {
             detail: string;
             /** @description It will be tried again */
             retrying: boolean;
+        };
+        FaultView: {
+            address: string;
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            /**
+             * @description Its own; empty for none
+             * @enum {string}
+             */
+            fault: "gone" | "full" | "no-answer" | "machine" | "";
+            shown: string;
         };
         FeedView: {
             /** @description Where a calendar reads what is scheduled (RFC 5545); whoever knows it can read it */
@@ -3191,6 +4834,18 @@ export interface components {
             /** @description Media type */
             type: string;
         };
+        FileQuestion: {
+            column: string;
+            /** @enum {string} */
+            kind: "dates" | "status";
+            /**
+             * Format: int64
+             * @description How many rows it concerns
+             */
+            rows: number;
+            /** @description A date that can be read both ways, or a word of status in lower case */
+            value: string;
+        };
         "Fill-groupRequest": {
             /**
              * Format: int64
@@ -3211,6 +4866,35 @@ export interface components {
              */
             leaves: number;
             words: string;
+        };
+        FixedAnswer: {
+            /**
+             * @description It counts; it counts after some minutes; somebody has to look after who says it
+             * @enum {string}
+             */
+            means?: "counts" | "minutes" | "attend" | "";
+            words: string;
+        };
+        FollowRequest: {
+            /** @enum {string} */
+            as: "again" | "further" | "unanswered" | "correction" | "all-clear";
+            /** @description Of a correction: only to those who got the copy in it, BCP 47 */
+            language?: string;
+            /** @description Of those it is for, just these */
+            people?: number[];
+        };
+        Follows: {
+            /** @enum {string} */
+            as: "again" | "further" | "unanswered" | "correction" | "all-clear" | "filled";
+            /**
+             * Format: int64
+             * @description The first of the chain
+             */
+            message: number;
+            /** @description Of those it is for, just these */
+            people?: number[];
+            /** @description Also to those who got it already; otherwise they are passed over */
+            twice?: boolean;
         };
         ForcingView: {
             character: string;
@@ -3312,6 +4996,11 @@ export interface components {
             /** @description Empty with a template, which holds it */
             url: string;
         };
+        GatewayMedia: {
+            content: string;
+            name: string;
+            type: string;
+        };
         Given: {
             /** @description Of the mail server's user; absent keeps it */
             password?: string;
@@ -3362,6 +5051,8 @@ export interface components {
             name: string;
             /** @description Of a job */
             place?: string;
+            /** @description Of a job, as others call it */
+            reference?: string;
             /** @description Who is in it, of a group by rule */
             rule?: components["schemas"]["Condition"][];
             /**
@@ -3425,6 +5116,8 @@ export interface components {
              * @description Its place in the one order, from 1
              */
             rank: number;
+            /** @description Of a job, as others call it */
+            reference?: string;
             /** @description Who is in it, of a group by rule */
             rule?: components["schemas"]["Condition"][];
             /**
@@ -3445,6 +5138,16 @@ export interface components {
             /** @description The rule, condition by condition */
             words: string[];
         };
+        "Hand-threadRequest": {
+            /**
+             * Format: int64
+             * @description Who looks after it from now on; 0 for nobody
+             */
+            account: number;
+        };
+        HereRequest: {
+            writing: boolean;
+        };
         HistoryView: {
             /** Format: date-time */
             at: string;
@@ -3463,12 +5166,27 @@ export interface components {
             said: string;
             undone: boolean;
         };
+        Hours: {
+            /**
+             * Format: int64
+             * @description Of the week, 0 is Sunday
+             */
+            day: number;
+            /** @description Such as 08:00 */
+            from: string;
+            /** @description Such as 16:00 */
+            to: string;
+        };
         HouseholdView: {
             /** @description Until when the links hold, ISO 8601 */
             date: string;
             people: components["schemas"]["SheetPerson"][];
             /** @description The fixed words of the sheet in their language */
             words: components["schemas"]["Words"];
+        };
+        IdentifyRequest: {
+            /** Format: int64 */
+            person: number;
         };
         Identity: {
             /** @description E.164, which calls show */
@@ -3542,7 +5260,7 @@ export interface components {
             /** @description Why it cannot be loaded like this */
             problem: string;
             /** @description To be answered before the file is loaded */
-            questions: components["schemas"]["Question"][];
+            questions: components["schemas"]["FileQuestion"][];
             /** @description How the file was read, in words */
             read: string;
             /** @description What was said about how the file is read */
@@ -3571,6 +5289,28 @@ export interface components {
             /** @description Names that the file has for units which there are not */
             units: string[];
         };
+        InThread: {
+            /**
+             * @description By which the next word would reach them; absent when it would not
+             * @enum {string}
+             */
+            by?: "email" | "text" | "voice" | "push";
+            /** Format: int64 */
+            id: number;
+            /** @description The thread, by the word for it */
+            left: boolean;
+            name: string;
+            /**
+             * @description In a job
+             * @enum {string}
+             */
+            part?: "does" | "on-site" | "watches";
+            /** @description Why not */
+            reason: string;
+            speaks: string;
+            /** @description That all see what is said */
+            told: boolean;
+        };
         InvitationView: {
             /** Format: date-time */
             ends: string;
@@ -3598,6 +5338,8 @@ export interface components {
             was: string;
         };
         ItemFile: {
+            /** @description Of its content, by which it is opened */
+            hash?: string;
             name: string;
             /** @description It is shown within the email */
             shown: boolean;
@@ -3605,12 +5347,171 @@ export interface components {
             size: number;
             type: string;
         };
+        JobAsk: {
+            /** Format: int64 */
+            asked: number;
+            /**
+             * Format: int64
+             * @description Answers that count
+             */
+            coming: number;
+            /** Format: int64 */
+            message: number;
+            /**
+             * Format: int64
+             * @description 0 for however many
+             */
+            needed: number;
+            /**
+             * Format: int64
+             * @description Who was asked and gave no answer
+             */
+            silent: number;
+            title: string;
+        };
+        JobBody: {
+            /** Format: date-time */
+            ends?: string;
+            /** @description Groups that are nested in it */
+            inside?: number[];
+            name: string;
+            place?: string;
+            /** @description As others call it */
+            reference?: string;
+            /** Format: date-time */
+            starts?: string;
+            /** Format: int64 */
+            unit?: number;
+        };
+        JobList: {
+            /** @description Open ones first, then coming, then closed */
+            jobs: components["schemas"]["JobView"][];
+            templates: components["schemas"]["JobTemplate"][];
+        };
+        JobNested: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            people: number;
+        };
+        JobPerson: {
+            /**
+             * Format: int64
+             * @description The message by which they said that they come; 0 when they were put there
+             */
+            came: number;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description The first that can be called or texted; empty for none */
+            number: string;
+            /** @description In the job themselves; otherwise by a group that is nested in it */
+            own: boolean;
+            /** @enum {string} */
+            part: "does" | "on-site" | "watches";
+            /** @enum {string} */
+            status: "active" | "away" | "left";
+            unit: string;
+        };
+        JobRead: {
+            /** @description Messages that asked who is coming, the last first */
+            asks: components["schemas"]["JobAsk"][];
+            /**
+             * Format: int64
+             * @description Of the account, to which its thread belongs; 0 for none
+             */
+            desk: number;
+            job: components["schemas"]["JobView"];
+            /** @description Groups that are nested in it */
+            nested: components["schemas"]["JobNested"][];
+            /** @description By part, then by name */
+            people: components["schemas"]["JobPerson"][];
+            /** @description At the desks where the account sits */
+            threads: components["schemas"]["JobThread"][];
+        };
+        JobTemplate: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            people: number;
+            place: string;
+        };
+        JobThread: {
+            /** Format: int64 */
+            desk: number;
+            /** Format: int64 */
+            id: number;
+            /** @description Of the desk */
+            name: string;
+            unread: boolean;
+            /** @enum {string} */
+            waits: "us" | "them" | "quiet";
+        };
+        JobView: {
+            /**
+             * Format: int64
+             * @description Others in it whom the account does not reach
+             */
+            beyond: number;
+            /** Format: date-time */
+            closed?: string;
+            editable: boolean;
+            /**
+             * Format: date-time
+             * @description When it is expected to end
+             */
+            ends?: string;
+            /** Format: int64 */
+            id: number;
+            /** @description Groups that are nested in it */
+            inside: number[];
+            name: string;
+            /** @description It is open though its end has passed */
+            overdue: boolean;
+            /** @description How many of them do it, are on site, watch over it */
+            parts: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description In it, each once
+             */
+            people: number;
+            place: string;
+            reference: string;
+            /** @enum {string} */
+            stands: "open" | "coming" | "closed";
+            /** Format: date-time */
+            starts?: string;
+            /** Format: int64 */
+            unit: number;
+            unitPath: string;
+        };
         "Keep-filterRequest": {
             name: string;
             rule: components["schemas"]["Condition"][];
         };
+        "Keep-job-templateRequest": {
+            name: string;
+        };
         "Keep-mappingRequest": {
             name: string;
+        };
+        "Keep-ownRequest": {
+            /** @enum {string} */
+            kind: "phone" | "browser";
+        };
+        "Keep-reportRequest": {
+            ask: components["schemas"]["Ask"];
+            name: string;
+            /** @description Accounts that may run reports */
+            readers?: number[];
+        };
+        "Keep-searchRequest": {
+            name: string;
+            search: components["schemas"]["Search"];
         };
         KeptFilterView: {
             /** Format: int64 */
@@ -3618,6 +5519,24 @@ export interface components {
             name: string;
             rule: components["schemas"]["Condition"][];
             words: string;
+        };
+        KeptReport: {
+            ask: components["schemas"]["Ask"];
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description The account kept it */
+            own: boolean;
+            /** @description The accounts to which it is mailed each month */
+            readers: number[];
+        };
+        KeptSearch: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description The account kept it */
+            own: boolean;
+            search: components["schemas"]["Search"];
         };
         KeptTermView: {
             /** Format: int64 */
@@ -3629,6 +5548,20 @@ export interface components {
             /** @description The term itself when it stays as it is */
             says: string;
             term: string;
+        };
+        KeptView: {
+            /** @description What the roster calls a terminal */
+            device: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            kept: string;
+            kind: string;
+            /**
+             * Format: date-time
+             * @description Opened last, to the hour
+             */
+            seen: string;
         };
         LanguageName: {
             name: string;
@@ -3659,6 +5592,10 @@ export interface components {
              */
             id: number;
             result: string;
+        };
+        "Leave-threadRequest": {
+            /** @description For the next shift; it stays inside */
+            note: string;
         };
         LeavingView: {
             /** Format: date-time */
@@ -3751,7 +5688,7 @@ export interface components {
             checkedBy?: string;
             doubts: components["schemas"]["DoubtView"][];
             /** @description Where it stands */
-            faces: ("subject" | "email" | "text" | "call" | "push" | "signature")[];
+            faces: ("subject" | "email" | "text" | "call" | "push" | "question" | "signature")[];
             key: string;
             /** @description With places as numbers: {1}, {2}…{/2} */
             original: string;
@@ -3825,6 +5762,57 @@ export interface components {
             routine: number;
             /** Format: int64 */
             timely: number;
+        };
+        "Look-afterRequest": {
+            /** @description They are done, or not after all */
+            done?: boolean;
+            /**
+             * Format: int64
+             * @description The account that is to look after them; 0 for nobody
+             */
+            givenTo?: number;
+            people: number[];
+        };
+        Made: {
+            /** Format: int64 */
+            id: number;
+        };
+        ManyBody: {
+            /**
+             * Format: int64
+             * @description Or a job
+             */
+            group?: number;
+            /** @description Of one with chosen people; empty to call it after them */
+            name?: string;
+            people?: number[];
+            /** Format: int64 */
+            unit?: number;
+            /** @enum {string} */
+            with: "people" | "group" | "area" | "everybody" | "job";
+        };
+        ManyView: {
+            /**
+             * Format: int64
+             * @description How many more there are
+             */
+            beyond: number;
+            /** @description Nothing more is said in it */
+            ended: boolean;
+            /**
+             * Format: int64
+             * @description Of a thread with a group or a job; 0 otherwise
+             */
+            group: number;
+            /** @description Somebody gave it its name */
+            named: boolean;
+            /** @description Those whom the account sees */
+            people: components["schemas"]["InThread"][];
+            /**
+             * Format: int64
+             * @description Of a thread with an area; 0 otherwise
+             */
+            unit: number;
         };
         "Map-importRequest": {
             markLeft: boolean;
@@ -3939,6 +5927,8 @@ export interface components {
             author: string;
             /** @description Of a draft: how it waits for its readings, as it is now */
             awaits?: components["schemas"]["AwaitView"];
+            /** @description The roster changed since it was checked; while it is late, it waits for a yes to that */
+            changed?: boolean;
             /**
              * Format: date-time
              * @description When the last delivery had left or was stopped
@@ -3952,6 +5942,8 @@ export interface components {
             late: boolean;
             /** Format: date-time */
             leavesAt?: string;
+            /** @description Who paused it; it goes on when somebody says so */
+            pausedBy?: string;
             /**
              * Format: date-time
              * @description It was under way in the backup of then, which was restored: some of it may have left since
@@ -4053,6 +6045,15 @@ export interface components {
              */
             minutes?: number;
         };
+        "Name-threadRequest": {
+            /** @description Empty to call it after its people again */
+            name: string;
+        };
+        Named: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
         NamedPeople: {
             /** Format: int64 */
             all: number;
@@ -4064,6 +6065,88 @@ export interface components {
             id: number;
             name: string;
         };
+        Naming: {
+            /** @description Lines that name somebody of the roster may go to the translation service */
+            naming?: boolean;
+        };
+        NeedGroup: {
+            /**
+             * Format: int64
+             * @description How many are not done
+             */
+            open: number;
+            /** @description Those who are not done first */
+            people: components["schemas"]["NeedView"][];
+            /**
+             * @description What would mend it
+             * @enum {string}
+             */
+            way: "next-channel" | "again" | "address" | "details" | "words" | "paper";
+        };
+        NeedView: {
+            done: boolean;
+            /** Format: date-time */
+            doneAt?: string;
+            /** @description Who said that they are done */
+            doneBy: string;
+            /** @description Who is asked to look after them; empty for nobody */
+            given: string;
+            /**
+             * Format: int64
+             * @description Their account; 0 for nobody
+             */
+            givenTo: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description 0 of somebody who is not on the roster
+             */
+            person: number;
+            /** @description A message that follows, or that this one follows, reached them */
+            reached: boolean;
+            /**
+             * Format: int64
+             * @description 0 of somebody who got nothing
+             */
+            recipient: number;
+            /** @description Was wrong, in words */
+            what: string;
+        };
+        NeedsView: {
+            /** @description Who can be asked to look after people */
+            colleagues: components["schemas"]["Colleague"][];
+            /** @description The quickest to mend first */
+            groups: components["schemas"]["NeedGroup"][];
+            /**
+             * Format: int64
+             * @description How many people are not done, in all
+             */
+            open: number;
+        };
+        NewJob: {
+            /** Format: date-time */
+            ends?: string;
+            /** @description Groups that are nested in it */
+            inside?: number[];
+            /**
+             * Format: int64
+             * @description Another job, with whose people it begins
+             */
+            like?: number;
+            name: string;
+            place?: string;
+            /** @description As others call it */
+            reference?: string;
+            /** Format: date-time */
+            starts?: string;
+            /**
+             * Format: int64
+             * @description A template, with whose people it begins
+             */
+            template?: number;
+            /** Format: int64 */
+            unit?: number;
+        };
         Node: {
             attrs?: components["schemas"]["Attrs"];
             content?: components["schemas"]["Node"][];
@@ -4071,6 +6154,9 @@ export interface components {
             text?: string;
             /** @enum {string} */
             type: "paragraph" | "heading" | "bulletList" | "orderedList" | "listItem" | "image" | "text" | "hardBreak";
+        };
+        "Note-threadRequest": {
+            text: string;
         };
         "Offer-factorRequest": {
             /** @description The present one */
@@ -4097,6 +6183,14 @@ export interface components {
             /** @description In which the program has words of its own */
             languages: components["schemas"]["Choice"][];
             now: components["schemas"]["Profile"];
+        };
+        "Open-ownRequest": {
+            /** @description They say that they know */
+            confirms?: boolean;
+        };
+        "Open-threadRequest": {
+            /** Format: int64 */
+            person: number;
         };
         "Order-groupsRequest": {
             groups: number[];
@@ -4164,6 +6258,13 @@ export interface components {
             /** @description Deliveries are handed to it, or would be after those before it */
             used: boolean;
         };
+        OwnChoice: {
+            /** @description It says after how many */
+            minutes: boolean;
+            /** Format: int64 */
+            number: number;
+            words: string;
+        };
         OwnDevice: {
             auth: string;
             endpoint: string;
@@ -4172,6 +6273,52 @@ export interface components {
             /** @description What the roster calls it; empty for a device that is not on it yet */
             name: string;
             p256dh: string;
+        };
+        OwnItem: {
+            /**
+             * Format: int64
+             * @description That they gave last; 0 for none
+             */
+            answer: number;
+            /** Format: date-time */
+            at: string;
+            /**
+             * @description By which they got it
+             * @enum {string}
+             */
+            channel: "email" | "text" | "voice" | "push";
+            /** @description The answers of its question */
+            choices: components["schemas"]["OwnChoice"][];
+            confirmed: boolean;
+            /** @description They are asked to confirm that they know */
+            confirms: boolean;
+            /** @description Somebody of the office answered them */
+            desk: boolean;
+            emergency: boolean;
+            files: components["schemas"]["File"][];
+            /** @description It interrupts, or belongs to a job of theirs */
+            foremost: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @description BCP 47 */
+            language: string;
+            /** @description That it leads to */
+            link?: string;
+            /** Format: int64 */
+            minutes: number;
+            new: boolean;
+            rtl: boolean;
+            /** @description Empty of a text */
+            subject: string;
+            text: string;
+            /** @description On a terminal: it was not touched yet */
+            waits: boolean;
+            /** @description What they wrote back, the oldest first */
+            wrote: components["schemas"]["OwnWords"][];
+        };
+        OwnPathView: {
+            /** @description Of the kept page */
+            path: string;
         };
         OwnSession: {
             /** Format: date-time */
@@ -4185,6 +6332,42 @@ export interface components {
             id: string;
             /** @description From which it was begun */
             network: string;
+        };
+        OwnView: {
+            /**
+             * Format: date-time
+             * @description It was so
+             */
+            at: string;
+            /** @description What they got, the newest first */
+            items: components["schemas"]["OwnItem"][];
+            /**
+             * @description The page is kept on such a device
+             * @enum {string}
+             */
+            kept: "phone" | "browser" | "vehicle terminal" | "";
+            name: string;
+            organisation: string;
+            /** @description What they wrote beside what answers any of it, the oldest first */
+            others: components["schemas"]["OwnWords"][];
+            /**
+             * Format: date-time
+             * @description The link holds; absent of a kept page
+             */
+            until?: string;
+            /** @description The page's words in their language */
+            words: components["schemas"]["Words"];
+            /** @description Of the organisation, IANA */
+            zone: string;
+        };
+        OwnWords: {
+            /** Format: date-time */
+            at: string;
+            said: string;
+        };
+        PairRequest: {
+            /** @description As somebody typed it */
+            code: string;
         };
         Part: {
             /** @description Mailboxes, and numbers in E.164 */
@@ -4277,6 +6460,23 @@ export interface components {
             matching: number;
             people: components["schemas"]["PersonView"][];
         };
+        Person: {
+            /** @description Their dependents, with their groups */
+            about: string[];
+            /** @description About whom contact with them is barred */
+            barred: string[];
+            groups: string[];
+            /** Format: int64 */
+            id: number;
+            /** @description BCP 47 */
+            language: string;
+            name: string;
+            notes: string;
+            speaks: string;
+            unit: string;
+            /** @enum {string} */
+            wish?: "email" | "text" | "voice" | "push";
+        };
         PersonDetailView: {
             addresses: components["schemas"]["AddressView"][];
             awayUntil: string;
@@ -4333,6 +6533,12 @@ export interface components {
             /** @description From the outermost down; empty for the organisation as a whole */
             unit: string;
         };
+        PhoneView: {
+            /** @description Of the person behind the account, as people read it; empty without one */
+            number: string;
+            /** @description It is told there what comes in */
+            on: boolean;
+        };
         Piece: {
             /**
              * @description In which of the two it stands; empty for both
@@ -4347,6 +6553,15 @@ export interface components {
             /** @description Of a workbook with several, or the file of a bundle */
             sheet?: string;
         };
+        PlaceView: {
+            address: string;
+            /** @description Why nothing can go there; empty when it can */
+            aside: string;
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            /** @description The address as it is read */
+            shown: string;
+        };
         Placeholder: {
             /** @enum {string} */
             kind: "field" | "bold" | "italic" | "link" | "braces";
@@ -4355,6 +6570,26 @@ export interface components {
         };
         "Plan-listRequest": {
             text: string;
+        };
+        PlanChange: {
+            /** @description What changed for them, in words */
+            about: string;
+            name: string;
+        };
+        PlanChanges: {
+            /**
+             * Format: int64
+             * @description For how many people
+             */
+            all: number;
+            /** Format: date-time */
+            at: string;
+            /** @description The plan could not be compared with the roster; the log says why */
+            failed: boolean;
+            /** @description Some of them */
+            list: components["schemas"]["PlanChange"][];
+            /** @description It was more than goes without a yes, or could not be compared */
+            waits: boolean;
         };
         PlanView: {
             /** @description Of this month; empty when there is none */
@@ -4439,6 +6674,33 @@ export interface components {
              */
             wished: number;
         };
+        PointView: {
+            /** @description That had arrived, by channel */
+            arrived: {
+                [key: string]: number;
+            };
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: int64
+             * @description Deliveries that might have left by then, as planned
+             */
+            free: number;
+            /**
+             * Format: int64
+             * @description That a carrier had taken
+             */
+            left: number;
+        };
+        PresentView: {
+            name: string;
+            writing: boolean;
+        };
+        "Press-keyRequest": {
+            /** @description Of the call */
+            key: string;
+            pressed: string;
+        };
         "Preview-ruleRequest": {
             /**
              * Format: int64
@@ -4506,7 +6768,7 @@ export interface components {
              * @description Where it is mended
              * @enum {string}
              */
-            mend: "who" | "email" | "subject" | "copies" | "files" | "push" | "sender" | "steps" | "time" | "emergency" | "left-out";
+            mend: "who" | "email" | "question" | "subject" | "copies" | "files" | "push" | "sender" | "steps" | "time" | "emergency" | "left-out";
             /** @description What it speaks of, by name */
             params?: {
                 [key: string]: unknown;
@@ -4535,6 +6797,25 @@ export interface components {
             textRates: components["schemas"]["Price"][];
             /** @description IANA */
             timeZone: string;
+        };
+        ProgressView: {
+            /**
+             * Format: double
+             * @description Seconds after which half of them were
+             */
+            half: number;
+            /**
+             * Format: double
+             * @description Seconds after which nine tenths of them were
+             */
+            nineTenths: number;
+            /** @description At equal distances; the last counts everything */
+            points: components["schemas"]["PointView"][];
+            /**
+             * Format: int64
+             * @description Recipients of whom it is known when they were reached
+             */
+            reached: number;
         };
         Push: {
             /** @description The icon is marked until it is opened */
@@ -4579,6 +6860,25 @@ export interface components {
             says: string;
             term: string;
         };
+        PutCount: {
+            /** Format: int64 */
+            people: number;
+        };
+        PutPeople: {
+            /**
+             * Format: int64
+             * @description Everybody who is in it now
+             */
+            group?: number;
+            /** @enum {string} */
+            part: "does" | "on-site" | "watches";
+            people?: number[];
+            /**
+             * Format: int64
+             * @description Everybody who belongs to it, or to one inside it, now
+             */
+            unit?: number;
+        };
         Query: {
             descending?: boolean;
             /** @enum {string} */
@@ -4589,16 +6889,20 @@ export interface components {
             search?: string;
         };
         Question: {
-            column: string;
-            /** @enum {string} */
-            kind: "dates" | "status";
+            /** @description Numbered from 1, in this order */
+            choices: components["schemas"]["FixedAnswer"][];
+            /** @description What those are told who have not answered when enough did */
+            filled?: string;
             /**
              * Format: int64
-             * @description How many rows it concerns
+             * @description Whoever gives an answer that counts comes into this job
              */
-            rows: number;
-            /** @description A date that can be read both ways, or a word of status in lower case */
-            value: string;
+            job?: number;
+            /**
+             * Format: int64
+             * @description So many answers that count are needed; asking stops then
+             */
+            needed?: number;
         };
         Quiet: {
             /** @description Such as 21:00 */
@@ -4613,6 +6917,17 @@ export interface components {
             from: string;
             /** @description Such as 07:00; before from it is on the next day */
             to: string;
+        };
+        ReachedPerson: {
+            name: string;
+            /** Format: int64 */
+            person: number;
+            /** @description How it reached them, or the reason why they got nothing */
+            says: string;
+        };
+        ReachedView: {
+            leftOut: components["schemas"]["ReachedPerson"][];
+            people: components["schemas"]["ReachedPerson"][];
         };
         ReaderView: {
             /** Format: int64 */
@@ -4763,6 +7078,17 @@ export interface components {
             recipients: components["schemas"]["RecipientView"][];
         };
         RecordView: {
+            /** @description The question of the message, and how it was answered */
+            asks?: components["schemas"]["AsksView"];
+            /**
+             * Format: int64
+             * @description How many deliveries would have left with every channel at once; 0 when it is not known
+             */
+            atOnce: number;
+            /** @description Messages that it follows, or that follow it, the oldest first */
+            chain: components["schemas"]["ChainedView"][];
+            /** @description What changed since the message was checked */
+            changes?: components["schemas"]["PlanChanges"];
             /** @description As it was written, with its fields */
             email: string;
             /** @description What failed, and why, most first */
@@ -4777,6 +7103,13 @@ export interface components {
             practice: boolean;
             /** @description Why it was an emergency */
             reason: string;
+            /** @description What these would have cost; empty for nothing */
+            saved: string;
+            /**
+             * Format: int64
+             * @description How many deliveries fewer the precedence planned
+             */
+            saving: number;
             /** @description The cost of what has left */
             spent: string;
             steps: components["schemas"]["StepUsed"][];
@@ -4834,6 +7167,22 @@ export interface components {
             /** Format: int64 */
             ties: number;
         };
+        ReportKind: {
+            /** @enum {string} */
+            by: "month" | "sender" | "unit" | "urgency" | "group" | "channel" | "language" | "carrier" | "budget" | "load" | "gap";
+            title: string;
+        };
+        ReportReader: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
+        ReportsView: {
+            kept: components["schemas"]["KeptReport"][];
+            kinds: components["schemas"]["ReportKind"][];
+            /** @description To whom reports can be mailed */
+            readers: components["schemas"]["ReportReader"][];
+        };
         RightView: {
             /** @description It needs a second factor */
             factor: boolean;
@@ -4852,12 +7201,63 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        RoundCopy: {
+            checked: boolean;
+            doubts: string[];
+            /** @description BCP 47 */
+            language: string;
+            /** @description Why there is none */
+            note: string;
+            /**
+             * Format: int64
+             * @description Who read it
+             */
+            people: number;
+            speaks: string;
+            /** @description Empty when they get it as it is written */
+            text: string;
+            /**
+             * Format: int64
+             * @description Lines that name somebody
+             */
+            withheld: number;
+        };
+        Row: {
+            cells: components["schemas"]["Cell"][];
+            /** @description The messages that it counts, to be looked for */
+            to?: components["schemas"]["Search"];
+        };
         RulePreview: {
             filters: components["schemas"]["FilterView"][];
             joins: components["schemas"]["NamedPeople"];
             leaves: components["schemas"]["NamedPeople"];
             /** Format: int64 */
             people: number;
+        };
+        SaidAs: {
+            /** @description BCP 47 */
+            language: string;
+            text: string;
+        };
+        SaidBody: {
+            address?: string;
+            /**
+             * @description Where it goes, if not where they last wrote from
+             * @enum {string}
+             */
+            channel?: "email" | "text" | "voice" | "push";
+            /** @description In their language, as which it leaves */
+            copy?: string;
+            /** @description That go with an email */
+            files?: components["schemas"]["File"][];
+            /** @description A push stays until it is touched */
+            interrupts?: boolean;
+            /**
+             * Format: int64
+             * @description The last entry that was seen: an answer of a colleague since then refuses this one
+             */
+            seen?: number;
+            text: string;
         };
         "Save-accountRequest": {
             active: boolean;
@@ -4930,7 +7330,45 @@ export interface components {
             /** @description The organisation as a whole */
             whole: boolean;
         };
+        Search: {
+            conditions: components["schemas"]["Clause"][];
+            /** @enum {string} */
+            order?: "newest" | "oldest" | "title" | "recipients" | "not-reached" | "cost" | "";
+        };
+        "Search-messagesRequest": {
+            conditions: components["schemas"]["Clause"][];
+            /**
+             * Format: int64
+             * @description 100 unless it is said
+             */
+            count?: number;
+            /** Format: int64 */
+            first?: number;
+            /** @enum {string} */
+            order?: "newest" | "oldest" | "title" | "recipients" | "not-reached" | "cost" | "";
+        };
+        SearchView: {
+            /**
+             * Format: int64
+             * @description How many are found in all
+             */
+            all: number;
+            messages: components["schemas"]["MessageView"][];
+            /** @description Conditions, by index, that name something that is not there any more; nothing is found by them */
+            missing: number[];
+            /** @description The conditions in words */
+            words: string[];
+        };
+        SearchesView: {
+            kept: components["schemas"]["KeptSearch"][];
+            /** @description Whose messages the account sees */
+            senders: components["schemas"]["Colleague"][];
+        };
         SenderView: {
+            /** @description To which they come; empty while there is no desk */
+            desk: string;
+            /** @description To which answers can come */
+            desks: components["schemas"]["Named"][];
             /** @description That stands under the email */
             footer: string;
             /** @description The names and numbers under which this message goes out */
@@ -4972,6 +7410,11 @@ export interface components {
             mailLimit?: number;
             /**
              * Format: int64
+             * @description For how many people a scheduled message may change since it was checked, before it waits for a yes; 0 is 10
+             */
+            mayChange?: number;
+            /**
+             * Format: int64
              * @description The attribute that holds a postal address, for letters
              */
             postal?: number;
@@ -4983,6 +7426,11 @@ export interface components {
              * @description The attribute that names the languages whose copies somebody reads for the organisation
              */
             reads?: number;
+            /**
+             * Format: int64
+             * @description For how many hours after a job nobody is asked for another one; 0 is none
+             */
+            restHours?: number;
             /** @description Then somebody else must say yes, instead of the number being typed */
             secondYes?: boolean;
             /** @description Emails of which nobody can tell whether they left, since the program ended meanwhile, are sent again; otherwise they are shown and left */
@@ -5013,6 +7461,15 @@ export interface components {
             now: components["schemas"]["SendingHabits"];
             /** @description The testers by name */
             testers: components["schemas"]["NamedPerson"][];
+        };
+        Series: {
+            /**
+             * Format: int64
+             * @description By index
+             */
+            column: number;
+            /** @enum {string} */
+            tone: "reached" | "waiting" | "missed" | "stopped" | "plain" | "limit";
         };
         Server: {
             host: string;
@@ -5049,8 +7506,31 @@ export interface components {
             scope: components["schemas"]["Scope"];
             /** @description IANA */
             timeZone: string;
+            /**
+             * Format: int64
+             * @description Which change was the last that was told to those who listen
+             */
+            told: number;
             /** @description The same in words; none for the whole organisation */
             units: string[];
+        };
+        "Set-carrierRequest": {
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            down: boolean;
+            /**
+             * Format: int64
+             * @description For how long; 0 until it is brought up
+             */
+            minutes?: number;
+        };
+        "Set-faultRequest": {
+            address: string;
+            /**
+             * @description Empty for none
+             * @enum {string}
+             */
+            fault: "gone" | "full" | "no-answer" | "machine" | "";
         };
         Settings: {
             /** @description Offered first, BCP 47 */
@@ -5096,6 +7576,9 @@ export interface components {
             /** @description It is set up and not used */
             rests: boolean;
             server?: components["schemas"]["Server"];
+        };
+        "Share-threadRequest": {
+            shared: boolean;
         };
         Sheet: {
             addresses: components["schemas"]["Address"][];
@@ -5201,10 +7684,37 @@ export interface components {
             /** @description Stands before the subject of emails, so that families of several units know who writes */
             prefix?: string;
         };
+        Span: {
+            /** @description The first day, of days */
+            from?: string;
+            /** @enum {string} */
+            of: "this-month" | "last-month" | "last-12-months" | "this-year" | "last-year" | "days";
+            /** @description The last day, of days */
+            until?: string;
+        };
         StaleView: {
             /** @description Between the old original and the new one */
             difference: components["schemas"]["Piece"][];
             target: string;
+        };
+        State: {
+            /**
+             * Format: int64
+             * @description To be written
+             */
+            all: number;
+            done: boolean;
+            /** @description Why it came to nothing; empty when it did not */
+            failed: string;
+            format: string;
+            id: string;
+            /** @description Of the file */
+            name: string;
+            /**
+             * Format: int64
+             * @description Written so far
+             */
+            rows: number;
         };
         StepUsed: {
             channels: string[];
@@ -5221,6 +7731,8 @@ export interface components {
         StillHere: {
             /** Format: date-time */
             at: string;
+            /** @description Whether anything may have changed that was not told here */
+            missed: boolean;
         };
         StoppedView: {
             /** @description Nothing had left: the message is a draft again */
@@ -5236,7 +7748,84 @@ export interface components {
              */
             stopped: number;
         };
+        StoryDelivery: {
+            address: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            attempts: number;
+            body: string;
+            /** @enum {string} */
+            channel: "email" | "text" | "voice" | "push";
+            cost: string;
+            detail: string;
+            /** @description What happened to it, in order */
+            events: components["schemas"]["EventView"][];
+            files: components["schemas"]["File"][];
+            /**
+             * Format: date-time
+             * @description When it was first free to leave
+             */
+            freeAt: string;
+            /** @description Of a formatted email: only what the editor can write, escaped; pictures named by cid */
+            html?: string;
+            /** @description BCP 47 */
+            language: string;
+            link?: string;
+            /** @description From which an email came */
+            mailbox?: string;
+            /** Format: int64 */
+            parts: number;
+            /** @description The call played a recording */
+            played: boolean;
+            /** Format: int64 */
+            seconds: number;
+            /** @description The name of an email, the number of a text or a call */
+            sender: string;
+            /**
+             * Format: int64
+             * @description Recipients who share it, this one among them
+             */
+            shared: number;
+            /** @enum {string} */
+            state: "held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
+            /** Format: int64 */
+            step: number;
+            subject?: string;
+        };
+        StoryView: {
+            /** @description Addresses that could not be used */
+            aside: components["schemas"]["AsideView"][];
+            /** @description What they read: a language, or “the original” */
+            copy: string;
+            deliveries: components["schemas"]["DeliveryView"][];
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @enum {string} */
+            outcome: "reached" | "answered" | "waiting" | "not-reached" | "stopped";
+            /**
+             * Format: int64
+             * @description 0 when they are no longer on the roster
+             */
+            person: number;
+            /** Format: date-time */
+            reachedAt?: string;
+            /** @description Each delivery with what it said and what happened to it */
+            sent: components["schemas"]["StoryDelivery"][];
+            speaks: string;
+            /**
+             * @description The state that says most
+             * @enum {string}
+             */
+            state: "held" | "queued" | "retrying" | "undecided" | "carrier" | "expired" | "failed" | "stopped" | "arrived" | "opened" | "answered";
+            /** Format: int64 */
+            step: number;
+            why: string;
+        };
         StripMessage: {
+            /** @description It waits because the roster changed since it was checked */
+            changed?: boolean;
             /**
              * Format: int64
              * @description Deliveries that have not left
@@ -5260,6 +7849,8 @@ export interface components {
             asked: components["schemas"]["StripMessage"][];
             /** @description The disk is full: nothing can be saved until there is room */
             full: boolean;
+            /** @description Messages of which the account is asked to look after people who were not reached; people are those who are not done */
+            hands: components["schemas"]["StripMessage"][];
             held: components["schemas"]["StripMessage"][];
             /** @description Their time passed while the program was down: they wait for a yes */
             late: components["schemas"]["StripMessage"][];
@@ -5283,6 +7874,25 @@ export interface components {
             on: "role" | "unit" | "group" | "language" | "status" | "channel" | "consent" | "attribute" | "gap" | "reached";
             /** @description The ways of asking */
             tests: ("is" | "is-not" | "contains" | "less" | "more" | "before" | "after" | "empty" | "filled")[];
+        };
+        Table: {
+            /** @description Which messages it is about, in words */
+            about: string[];
+            chart: components["schemas"]["Chart"];
+            columns: components["schemas"]["Column"][];
+            /** @description What is to be known to read it rightly */
+            notes: string[];
+            rows: components["schemas"]["Row"][];
+            title: string;
+            total?: components["schemas"]["Row"];
+        };
+        "Take-out-of-jobRequest": {
+            people: number[];
+        };
+        TakenBack: {
+            files: components["schemas"]["File"][];
+            /** @description What was written */
+            text: string;
         };
         TakenInView: {
             /** @description Lines whose original in the file is not the present one */
@@ -5318,10 +7928,134 @@ export interface components {
              */
             same: number;
         };
+        Tally: {
+            /** Format: int64 */
+            asked: number;
+            /**
+             * Format: int64
+             * @description Answers after which somebody has to look
+             */
+            attend: number;
+            /** @description By the number of the answer */
+            choices: number[];
+            /**
+             * Format: int64
+             * @description Answers that count towards what is needed
+             */
+            fills: number;
+            /**
+             * Format: int64
+             * @description Not reached
+             */
+            missed: number;
+            /** Format: int64 */
+            onTheWay: number;
+            /**
+             * Format: int64
+             * @description They have the question and have not answered
+             */
+            silent: number;
+            /**
+             * Format: int64
+             * @description Something that is no answer
+             */
+            wrote: number;
+        };
+        "Tell-phoneRequest": {
+            on: boolean;
+        };
         TermView: {
             note: string;
             says: string;
             term: string;
+        };
+        TerminalView: {
+            /** @description That somebody enters on the sheet of whose device it becomes */
+            code: string;
+            /** @description Of the page that it becomes */
+            key: string;
+            words: components["schemas"]["Words"];
+        };
+        ThreadList: {
+            /** Format: int64 */
+            all: number;
+            threads: components["schemas"]["ThreadRow"][];
+        };
+        ThreadRow: {
+            /**
+             * Format: date-time
+             * @description When something was said last
+             */
+            at: string;
+            /**
+             * Format: date-time
+             * @description When it waits for us again
+             */
+            back?: string;
+            /**
+             * @description By which they last wrote; absent with many
+             * @enum {string}
+             */
+            channel?: "email" | "text" | "voice" | "push";
+            /** @description Who looks after it */
+            holder: string;
+            /** Format: int64 */
+            id: number;
+            mine: boolean;
+            name: string;
+            /** @description Left by the last shift */
+            note: string;
+            /**
+             * Format: int64
+             * @description 0 of somebody who is not on the roster, and with many
+             */
+            person: number;
+            /** @description All in it see what is said */
+            shared: boolean;
+            /**
+             * Format: date-time
+             * @description It waits so
+             */
+            since: string;
+            /** @description The beginning of that */
+            text: string;
+            unread: boolean;
+            /** @enum {string} */
+            waits: "us" | "them" | "quiet";
+            /** @enum {string} */
+            with: "one" | "people" | "group" | "area" | "everybody" | "job";
+        };
+        ThreadView: {
+            /** @description From where they last wrote */
+            address: string;
+            /** @description Who sits at the desk */
+            colleagues: components["schemas"]["Named"][];
+            /** Format: int64 */
+            desk: number;
+            /** @description The oldest first */
+            entries: components["schemas"]["EntryView"][];
+            /** @description Others who look at it now */
+            here: components["schemas"]["PresentView"][];
+            /** @description Of a thread with many */
+            many?: components["schemas"]["ManyView"];
+            /** @description Who has the address, if several do */
+            maybe: components["schemas"]["Named"][];
+            /**
+             * Format: int64
+             * @description The account that asks
+             */
+            me: number;
+            /**
+             * Format: int64
+             * @description That they answered last; 0 for none
+             */
+            message: number;
+            /** @description Absent of somebody who is not on the roster, or whom the account does not see */
+            person?: components["schemas"]["Person"];
+            /** @description Where an answer can go; where they last wrote from first */
+            places: components["schemas"]["PlaceView"][];
+            thread: components["schemas"]["ThreadRow"];
+            title: string;
         };
         Tie: {
             /** @description Contact is barred, for example by a court */
@@ -5344,6 +8078,66 @@ export interface components {
             reached: boolean;
             receives: boolean;
         };
+        ToAllBody: {
+            /** @description As which it leaves to readers of other languages */
+            copies?: components["schemas"]["SaidAs"][];
+            /** @description Pushes of it stay until they are touched */
+            interrupts?: boolean;
+            /**
+             * Format: int64
+             * @description The last entry that was seen: an answer of a colleague since then refuses this one
+             */
+            seen?: number;
+            text: string;
+        };
+        TodayAsks: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description So many answers that count are needed; 0 for however many
+             */
+            needed: number;
+            tally: components["schemas"]["Tally"];
+            title: string;
+        };
+        TodayMessage: {
+            /**
+             * Format: date-time
+             * @description When it left, or leaves
+             */
+            at: string;
+            /** @description It has not left */
+            held: boolean;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            notReached: number;
+            /** Format: int64 */
+            people: number;
+            title: string;
+        };
+        TodayView: {
+            /** @description Questions of two days that somebody has not answered; the latest first */
+            asking: components["schemas"]["TodayAsks"][];
+            /** @description Messages that leave, or left, on it; the earliest first */
+            day: components["schemas"]["TodayMessage"][];
+            /**
+             * Format: date-time
+             * @description The day, on the organisation's clocks
+             */
+            from: string;
+            /** Format: date-time */
+            now: string;
+            /** @description The quiet hours of texts */
+            quiet?: components["schemas"]["Quiet"];
+            /** Format: date-time */
+            to: string;
+            /** @description Messages of two days that did not reach everybody; the latest first */
+            unsettled: components["schemas"]["TodayMessage"][];
+        };
         TopView: {
             /** Format: int64 */
             line: number;
@@ -5353,6 +8147,13 @@ export interface components {
         "Trial-carrierRequest": {
             /** @description A mailbox or a number, as the channel has it */
             to: string;
+        };
+        TriedNextView: {
+            /**
+             * Format: int64
+             * @description How many have a next step, on which they are tried now
+             */
+            tried: number;
         };
         TriedView: {
             /** @description By which channel, and where to */
@@ -5391,6 +8192,9 @@ export interface components {
              * @description The original, though they read another language
              */
             untranslated: number;
+        };
+        "Try-nextRequest": {
+            recipients: number[];
         };
         TwinSide: {
             addresses: components["schemas"]["AddressView"][];
@@ -5566,8 +8370,6 @@ export interface components {
             pushKey: string;
             /** @description Their devices on the roster that get no messages yet */
             unconnected: string[];
-            /** @description The last day, ISO 8601 */
-            until: string;
             /** @description The page's words in their language */
             words: components["schemas"]["Words"];
         };
@@ -5614,12 +8416,101 @@ export interface components {
             /** Format: int64 */
             person: number;
         };
+        Weather: {
+            /** @enum {string} */
+            kind: "calm" | "busy" | "storm";
+            /** Format: int64 */
+            seed: number;
+        };
+        WeatherKind: {
+            /** @enum {string} */
+            kind: "calm" | "busy" | "storm";
+            /** @description What it means */
+            words: string[];
+        };
+        WeatherView: {
+            /** @enum {string} */
+            kind: "calm" | "busy" | "storm";
+            kinds: components["schemas"]["WeatherKind"][];
+            /**
+             * Format: int64
+             * @description The same seed lets the same happen to the same addresses
+             */
+            seed: number;
+        };
+        "Weigh-allRequest": {
+            naming?: boolean;
+            text: string;
+        };
+        WeighedAll: {
+            /** Format: int64 */
+            calls: number;
+            /** @description By the languages that they read */
+            copies: components["schemas"]["RoundCopy"][];
+            /** @description Empty for nothing */
+            cost: string;
+            /** Format: int64 */
+            emails: number;
+            /** @description Who would not, by reason */
+            leftOut: components["schemas"]["ByReason"][];
+            /**
+             * Format: int64
+             * @description Of the longest text
+             */
+            parts: number;
+            /**
+             * Format: int64
+             * @description Who would get it
+             */
+            people: number;
+            /** Format: int64 */
+            pushes: number;
+            /** Format: int64 */
+            texts: number;
+            /**
+             * Format: int64
+             * @description Deliveries that wait for quiet hours to end
+             */
+            waits: number;
+        };
+        WeighedView: {
+            /** @description Empty for nothing */
+            cost: string;
+            /**
+             * Format: int64
+             * @description Of a text
+             */
+            parts: number;
+            /** @description Why it cannot be sent; empty when it can */
+            reason: string;
+        };
         Welcome: {
             /** @description The demo's accounts; none outside the demo */
             demo: components["schemas"]["OfferedAccount"][];
             /** @description Whether there is an organisation to sign in to */
             founded: boolean;
             organisation: string;
+        };
+        WentTo: {
+            /** Format: int64 */
+            all: number;
+            /**
+             * Format: int64
+             * @description Who was in the thread and got nothing
+             */
+            leftOut: number;
+            /** Format: int64 */
+            notReached: number;
+            /** Format: int64 */
+            reached: number;
+            /** Format: int64 */
+            waiting: number;
+        };
+        WithWhom: {
+            /** @description Units that they belong to, and those around them */
+            areas: components["schemas"]["DeskArea"][];
+            /** @description That the people of the threads read */
+            languages: components["schemas"]["Choice"][];
         };
         Words: {
             phrase: {
@@ -5632,6 +8523,44 @@ export interface components {
         };
         "Write-copyRequest": {
             lines: components["schemas"]["Item"][];
+        };
+        "Write-down-answerRequest": {
+            /**
+             * Format: int64
+             * @description The number of what they answered
+             */
+            answer: number;
+            /**
+             * Format: int64
+             * @description After which they come
+             */
+            minutes?: number;
+            /** Format: int64 */
+            person: number;
+            remark?: string;
+        };
+        "Write-fileRequest": {
+            /** @enum {string} */
+            format: "csv" | "xlsx" | "pdf" | "html";
+            /**
+             * Format: int64
+             * @description The record of a message
+             */
+            message?: number;
+            /** @description A report */
+            report?: components["schemas"]["Ask"];
+            /** @description Messages that are looked for */
+            search?: components["schemas"]["Search"];
+        };
+        "Write-ownRequest": {
+            /**
+             * Format: int64
+             * @description The message that it answers; 0 for none
+             */
+            item: number;
+            /** @description Made up by the page: what comes twice counts once */
+            key: string;
+            text: string;
         };
     };
     responses: never;
@@ -6019,7 +8948,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CarrierView"];
+                "application/json": components["schemas"]["Set-carrierRequest"];
             };
         };
         responses: {
@@ -6061,6 +8990,235 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchItem"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "bench-answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bench-answerRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-fault": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-faultRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "received-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "press-key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Press-keyRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    weather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-weather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Weather"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatherView"];
                 };
             };
             /** @description Error */
@@ -6193,6 +9351,248 @@ export interface operations {
             };
         };
     };
+    "my-desks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "open-many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "desk-phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "tell-phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-phoneRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    threads: {
+        parameters: {
+            query?: {
+                /** @description How many to skip */
+                first?: number;
+                count?: number;
+                waits?: "us" | "them" | "quiet" | "";
+                /** @description Only those that the account took */
+                mine?: boolean;
+                /** @description Only threads of a kind */
+                with?: "one" | "people" | "group" | "area" | "everybody" | "job" | "";
+                /** @description Only with readers of it, BCP 47 */
+                language?: string;
+                /** @description Only with people of a unit, and of those inside it */
+                area?: number;
+                /** @description Arranged by name, not by what the shift owes */
+                byName?: boolean;
+                /** @description Words of a name, an address or what was said last */
+                find?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "open-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Open-threadRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "with-whom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithWhom"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     edits: {
         parameters: {
             query?: {
@@ -6259,7 +9659,10 @@ export interface operations {
     };
     events: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Which change was the last when the page began, as the session says */
+                since?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6279,6 +9682,17 @@ export interface operations {
                          * @constant
                          */
                         event: "carrier-moved";
+                        /** @description The event ID. */
+                        id?: number;
+                        /** @description The retry time in milliseconds. */
+                        retry?: number;
+                    } | {
+                        data: components["schemas"]["DeskMoved"];
+                        /**
+                         * @description The event name.
+                         * @constant
+                         */
+                        event: "desk-moved";
                         /** @description The event ID. */
                         id?: number;
                         /** @description The retry time in milliseconds. */
@@ -6393,6 +9807,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "write-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Write-fileRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "written-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "give-up-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "written-content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             /** @description Error */
@@ -7309,6 +10847,351 @@ export interface operations {
             };
         };
     };
+    "drop-job-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "begin-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJob"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedGroup"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobRead"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ask-for-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "close-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-out-of-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-out-of-jobRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-in-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutPeople"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutCount"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "reopen-job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-job-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-job-templateRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     listen: {
         parameters: {
             query?: never;
@@ -7670,6 +11553,39 @@ export interface operations {
             };
         };
     };
+    "search-messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Search-messagesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     message: {
         parameters: {
             query?: never;
@@ -7746,6 +11662,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "write-down-answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Write-down-answerRequest"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {
@@ -7891,6 +11840,37 @@ export interface operations {
             };
         };
     };
+    board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     copy: {
         parameters: {
             query?: never;
@@ -7980,39 +11960,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "correct-copy": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-                /** @description Of the copy that they got, BCP 47 */
-                language: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DraftView"];
-                };
             };
             /** @description Error */
             default: {
@@ -8310,6 +12257,41 @@ export interface operations {
             };
         };
     };
+    follow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "send-late": {
         parameters: {
             query?: never;
@@ -8444,6 +12426,167 @@ export interface operations {
             };
         };
     };
+    needs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeedsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "look-after": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Look-afterRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Try-nextRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedNextView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    pause: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgressView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     readings: {
         parameters: {
             query?: never;
@@ -8544,6 +12687,38 @@ export interface operations {
             };
         };
     };
+    story: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoryView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     record: {
         parameters: {
             query?: never;
@@ -8562,6 +12737,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    resume: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageView"];
                 };
             };
             /** @description Error */
@@ -8801,6 +13007,304 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MonthView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    correct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Details"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "answer-own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                item: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answer-ownRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "own-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                item: number;
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "open-own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                item: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Open-ownRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-ownRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPathView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "write-own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Write-ownRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -9311,6 +13815,102 @@ export interface operations {
             };
         };
     };
+    "kept-pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    pair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     plan: {
         parameters: {
             query?: {
@@ -9717,6 +14317,221 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReadingVisitView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-reportRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptReport"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "run-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ask"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    searches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-searchRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSearch"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -10287,6 +15102,100 @@ export interface operations {
             };
         };
     };
+    desks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllDesks"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Desk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllDesks"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-desk": {
+        parameters: {
+            query?: {
+                /** @description The desk to which its threads go; 0 for none */
+                into?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "save-factor-for": {
         parameters: {
             query?: never;
@@ -10663,6 +15572,37 @@ export interface operations {
             };
         };
     };
+    terminal: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Accept-Language"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TerminalView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     terms: {
         parameters: {
             query?: never;
@@ -10851,6 +15791,801 @@ export interface operations {
             };
         };
     };
+    thread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "answer-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaidBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bring-backRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Naming"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopiesLeft"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "copy-answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Copy-answerRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerCopy"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-thread-file": {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["File"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "thread-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Cache-Control"?: string;
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "hand-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hand-threadRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HereRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    identify: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IdentifyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "leave-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Leave-threadRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "name-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Name-threadRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "note-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Note-threadRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "choose-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choose-peopleRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    reached: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                message: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "say-to-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToAllBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "settle-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "share-thread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Share-threadRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBack"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "weigh-answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaidBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "weigh-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Weigh-allRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighedAll"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     twins: {
         parameters: {
             query?: {
@@ -10965,72 +16700,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    visit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                token: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["VisitView"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    correct: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                token: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Details"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CorrectedView"];
-                };
             };
             /** @description Error */
             default: {

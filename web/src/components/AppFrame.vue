@@ -5,14 +5,17 @@ import { useEventListener, whenever } from '@vueuse/core'
 import { useQueryClient } from '@tanstack/vue-query'
 import { forgetAllUnkept } from '@/composables/unkept'
 import { api, take } from '@/api/client'
+import { useDesks } from '@/composables/desks'
 import { useEvents } from '@/composables/events'
 import { usePersonDrawer } from '@/composables/personDrawer'
 import { useRights, useSession } from '@/composables/session'
-import FindBox, { type Found } from './FindBox.vue'
+import type FindBoxKind from './FindBox.vue'
+import type { Found } from './FindBox.vue'
 import LampStrip from './LampStrip.vue'
 import LanternMark from './LanternMark.vue'
 import SaidBar from './SaidBar.vue'
 
+const FindBox = defineAsyncComponent(() => import('./FindBox.vue')) // right after the page stands
 // Loaded when they are first opened; they stay then, so that they close as they should.
 const AccountMenu = defineAsyncComponent(() => import('./AccountMenu.vue'))
 const PersonDrawer = defineAsyncComponent(() => import('@/person/PersonDrawer.vue'))
@@ -24,10 +27,11 @@ const route = useRoute()
 const client = useQueryClient()
 const { data: session } = useSession()
 const may = useRights()
+const { data: desks } = useDesks()
 const { open: personOpen, show } = usePersonDrawer()
 const personWanted = ref(false)
 whenever(personOpen, () => (personWanted.value = true), { immediate: true })
-const find = useTemplateRef('find')
+const find = useTemplateRef<InstanceType<typeof FindBoxKind>>('find')
 const menuWanted = ref(false)
 const shortcuts = ref(false)
 const shortcutsWanted = ref(false)
@@ -36,13 +40,17 @@ whenever(shortcuts, () => (shortcutsWanted.value = true))
 const areas = computed(() =>
   (
     [
+      { to: '/today', name: 'Today', within: ['today'], rights: [] },
       { to: '/write', name: 'Write', within: ['write', 'letters'], rights: ['write'] },
       {
         to: '/outgoing',
         name: 'Outgoing',
-        within: ['outgoing', 'record'],
+        within: ['outgoing', 'record', 'board'],
         rights: ['write', 'read-records'],
       },
+      { to: '/desks', name: 'Desks', within: ['desks'], rights: [] },
+      { to: '/jobs', name: 'Jobs', within: ['jobs'], rights: ['see-people'] },
+      { to: '/reports', name: 'Reports', within: ['reports'], rights: ['run-reports'] },
       {
         to: '/people',
         name: 'People',
@@ -52,7 +60,9 @@ const areas = computed(() =>
       { to: '/groups', name: 'Groups', within: ['groups'], rights: ['see-people', 'edit-people', 'write'] },
       { to: '/shelf', name: 'Shelf', within: ['shelf', 'memory', 'glossary'], rights: ['write'] },
     ] as const
-  ).filter((area) => area.rights.some(may)),
+  ).filter((area) =>
+    area.name === 'Desks' ? desks.value?.length : area.name === 'Today' || area.rights.some(may),
+  ),
 )
 const here = (area: { within: readonly string[] }) => area.within.includes(String(route.name))
 
@@ -130,7 +140,7 @@ async function signOut() {
 .frame {
   height: 100dvh;
   display: grid;
-  grid-template-rows: 46px minmax(0, 1fr) 40px;
+  grid-template: 46px minmax(0, 1fr) 40px / minmax(0, 1fr);
 }
 
 .skip:focus {

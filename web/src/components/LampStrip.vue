@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
+import { useDesks } from '@/composables/desks'
 import { useRights, useSession, useTimes } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
 
@@ -35,6 +36,9 @@ function left(leavesAt?: string): string {
   const seconds = Math.max(0, Math.ceil(ms / 1000))
   return `${String(Math.floor(seconds / 60)).padStart(2, '0')}:${String(seconds % 60).padStart(2, '0')}`
 }
+
+const { data: desks } = useDesks()
+const owed = computed(() => desks.value?.reduce((sum, d) => sum + d.us, 0))
 
 const live = computed(() =>
   Boolean(
@@ -96,6 +100,10 @@ const leave = useMutation({
       <b>Without a second factor</b> you may not {{ session.lacks.join(', ') }}:
       <router-link to="/account" class="title">set it up</router-link>
     </span>
+    <span v-for="m in strip?.hands" :key="`hand ${m.id}`" class="one">
+      <b>Yours to look after:</b> {{ people(m.people) }} of
+      <router-link :to="`/outgoing/${m.id}`" class="title">“{{ m.title }}”</router-link>
+    </span>
     <span v-if="strip?.unsaved" class="one trouble" role="alert">
       <b>No backup</b> of the last two days:
       <router-link to="/settings?of=backups" class="title">see why</router-link>
@@ -114,7 +122,7 @@ const leave = useMutation({
       </button>
     </span>
     <span v-for="m in strip?.late.slice(0, 2)" :key="m.id" class="one">
-      <b>Late:</b>
+      <b>{{ m.changed ? 'Waits for a yes:' : 'Late:' }}</b>
       <router-link :to="`/outgoing/${m.id}`" class="title" dir="auto"
         ><bdi>“{{ m.title }}”</bdi></router-link
       >
@@ -177,6 +185,9 @@ const leave = useMutation({
       >Nothing is held, going out or scheduled</span
     >
     <span class="said" role="status">{{ said }}</span>
+    <router-link v-if="owed" to="/desks" class="title"
+      >{{ count(owed, 'thread waits', 'threads wait') }} for us</router-link
+    >
   </footer>
 </template>
 

@@ -29,6 +29,8 @@ export function useCopy(message: Ref<number>, language: Ref<string>) {
     staleTime: 0, // the original may have changed since
   })
   const write = useMutation({
+    // One after the other: leaving a line on the way to "It is right" keeps it first, unread.
+    scope: { id: 'copy' },
     mutationFn: (lines: { key: string; was: string; text: string; checked: boolean }[]) =>
       take(api.PUT('/messages/{id}/copies/{language}', { params: { path: path() }, body: { lines } })),
     onSuccess: async (copy) => {

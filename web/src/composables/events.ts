@@ -1,5 +1,6 @@
 import { onScopeDispose } from 'vue'
 import { useQueryClient } from '@tanstack/vue-query'
+import { sessionQuery } from './session'
 
 const pause = 400
 
@@ -30,7 +31,8 @@ function useAgain() {
 export function useEvents(): void {
   const client = useQueryClient()
   const again = useAgain()
-  const source = new EventSource('/api/events')
+  const told = client.getQueryData(sessionQuery.queryKey)?.told ?? 0
+  const source = new EventSource(`/api/events?since=${told}`)
   source.addEventListener('message-moved', (event) => {
     const { message } = JSON.parse(event.data) as { message: number }
     void again('messages')
@@ -45,13 +47,18 @@ export function useEvents(): void {
     void again('import', moved.import)
     void again('roster')
   })
-  source.addEventListener('roster-moved', () => void again('roster'))
+  source.addEventListener('roster-moved', () => {
+    void again('roster')
+    void again('desks') // who is in a thread follows the roster, and it ends with its job
+  })
+  source.addEventListener('desk-moved', () => void again('desks'))
   source.addEventListener('carrier-moved', () => void again('strip'))
-  // After a break, anything may have changed.
+  // After a break, anything may have changed, and so may it while the page began.
   let broken = false
   source.addEventListener('error', () => (broken = true))
-  source.addEventListener('still-here', () => {
-    if (broken) void client.invalidateQueries()
+  source.addEventListener('still-here', (event) => {
+    const { missed } = JSON.parse(event.data) as { missed: boolean }
+    if (broken || missed) void client.invalidateQueries()
     broken = false
   })
   onScopeDispose(() => source.close())

@@ -6,7 +6,7 @@ export function useShelf() {
   return useQuery({ queryKey: ['shelf'], queryFn: () => take(api.GET('/shelf')), staleTime: 10_000 })
 }
 
-const said = ['subject', 'email', 'files', 'ownText', 'text', 'voice', 'push'] as const
+const said = ['subject', 'email', 'files', 'ownText', 'text', 'voice', 'push', 'question'] as const
 
 /** Lets a draft say what another one says; whom it is for and how it goes out stay. */
 export function sayAs(draft: Draft, content: Content) {
@@ -23,5 +23,6 @@ export function contentOf(draft: Draft): Content {
   if (draft.files) content.files = draft.files
   if (draft.voice) content.voice = draft.voice
   if (draft.push) content.push = draft.push
+  if (draft.question) content.question = draft.question
   return content
 }

@@ -43,6 +43,7 @@ const faces: Record<string, string> = {
   text: 'the text',
   call: 'the call',
   push: 'the push',
+  question: 'an answer to choose',
   signature: 'what the unit adds',
 }
 const where = computed(() => props.line.faces.map((f) => faces[f] ?? f).join(', '))

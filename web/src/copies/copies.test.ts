@@ -1,13 +1,13 @@
-import { reactive } from 'vue'
+import { defineComponent, reactive, ref } from 'vue'
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import { mount } from '@vue/test-utils'
+import { flushPromises, mount } from '@vue/test-utils'
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
 import { serve } from '@/testkit'
 import { aCopyLine, aCopyUse, aPlan } from '@/testkit/examples'
 import { emptyDraft } from '@/composables/draft'
-import { copyWords } from '@/composables/copies'
+import { copyWords, useCopy } from '@/composables/copies'
 import CopiesCard from './CopiesCard.vue'
 import CopyRules from './CopyRules.vue'
 import LineRow from './LineRow.vue'
@@ -193,5 +193,33 @@ describe('a line that is written', () => {
         .trigger('click')
     await press('keep what you wrote')
     expect(wrapper.emitted('write')).toEqual([['Witaj', false, 'Hej']])
+  })
+})
+
+describe('the lines of a copy', () => {
+  it('are written one after the other: leaving a line, then checking it', async () => {
+    const arrived: boolean[] = []
+    const answers: (() => void)[] = []
+    vi.stubGlobal('fetch', async (request: Request) => {
+      if (request.method === 'GET') return Response.json({ lines: [] })
+      const body = (await request.json()) as { lines: { checked: boolean }[] }
+      arrived.push(body.lines[0]!.checked)
+      await new Promise<void>((answer) => answers.push(answer))
+      return Response.json({ lines: [] })
+    })
+    let copy!: ReturnType<typeof useCopy>
+    const page = defineComponent(() => {
+      copy = useCopy(ref(1), ref('pl'))
+      return () => null
+    })
+    mount(page, { global: global() })
+    copy.write.mutate([{ key: 'a', was: '', text: 'x', checked: false }])
+    copy.write.mutate([{ key: 'a', was: '', text: 'x', checked: true }])
+    await vi.waitFor(() => expect(arrived).toEqual([false]))
+    await flushPromises()
+    expect(arrived).toEqual([false])
+    answers[0]!()
+    await vi.waitFor(() => expect(arrived).toEqual([false, true]))
+    answers[1]!()
   })
 })

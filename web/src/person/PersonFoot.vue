@@ -5,6 +5,8 @@ import { api, take, type Schemas } from '@/api/client'
 import { usePersonDrawer } from '@/composables/personDrawer'
 import { useSaid } from '@/composables/said'
 import { useTimes } from '@/composables/session'
+import KeptPages from './KeptPages.vue'
+import PairTerminal from './PairTerminal.vue'
 import SayNote from '@/components/SayNote.vue'
 import TextField from '@/controls/TextField.vue'
 
@@ -48,15 +50,17 @@ const { data: removal } = useQuery({
   queryFn: () => take(api.POST('/people/removal', { body: { people: [person.id] } })),
   enabled: removing,
 })
+const pairing = ref(false)
 </script>
 
 <template>
   <section>
     <div class="foot">
-      <v-btn size="small" @click="makeLink">Make a link to correct their details</v-btn>
+      <v-btn size="small" @click="makeLink">Link to their page</v-btn>
       <v-btn size="small" :to="{ name: 'sheets', query: { ids: person.id } }" @click="close()"
         >Print their sheet</v-btn
       >
+      <v-btn v-if="!pairing" size="small" @click="pairing = true">Pair a terminal…</v-btn>
       <v-btn v-if="!removing" size="small" @click="removing = true">Remove…</v-btn>
       <SayNote v-if="made" kind="good">
         Only {{ person.name }} should get this link; it works until {{ moment(made.until) }}.
@@ -68,6 +72,8 @@ const { data: removal } = useQuery({
         />
         <button class="link" @click="copy(made.url)">Copy it</button>
       </SayNote>
+      <PairTerminal v-if="pairing" :person="person" @leave="pairing = false" />
+      <KeptPages :person="person.id" />
       <SayNote v-if="removing && removal" kind="bad">
         {{ person.name }} would leave the roster with {{ removal.addresses }} addresses,
         {{ removal.memberships }} group places and {{ removal.ties }} ties.

@@ -1,5 +1,3 @@
-import { useDebounceFn, useEventListener, useMutationObserver } from '@vueuse/core'
-
 /** Radicals, kana, CJK signs and ideographs, and full-width forms (Unicode blocks of those names). */
 const wide = /[\u2e80-\u9fff\uf900-\ufaff\uff00-\uffef]/
 
@@ -14,16 +12,18 @@ const shown = () =>
  * shows a character that needs it. It is larger than all other styles together.
  */
 export function watchFaces() {
-  const look = useDebounceFn(() => {
+  let timer = 0
+  const later = () => {
+    clearTimeout(timer)
+    timer = window.setTimeout(look, 100)
+  }
+  const watcher = new MutationObserver(later)
+  const look = () => {
     if (!shown()) return
-    stop()
-    forget()
+    watcher.disconnect()
+    document.removeEventListener('input', later)
     void import('@/styles/faces-wide.css')
-  }, 100)
-  const { stop } = useMutationObserver(document.body, () => void look(), {
-    childList: true,
-    characterData: true,
-    subtree: true,
-  })
-  const forget = useEventListener(document, 'input', () => void look())
+  }
+  watcher.observe(document.body, { childList: true, characterData: true, subtree: true })
+  document.addEventListener('input', later)
 }

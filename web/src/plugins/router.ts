@@ -1,11 +1,12 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import { queryClient } from './query'
+import { desksQuery } from '@/composables/desks'
 import { sessionQuery } from '@/composables/session'
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', redirect: '/outgoing' },
+    { path: '/', redirect: '/today' },
     {
       path: '/sign-in',
       name: 'sign-in',
@@ -25,6 +26,12 @@ export const router = createRouter({
       component: () => import('@/views/Pass.vue'),
       props: true,
       meta: { open: true, title: 'Your password' },
+    },
+    {
+      path: '/today',
+      name: 'today',
+      component: () => import('@/views/Today.vue'),
+      meta: { title: 'Today' },
     },
     { path: '/write', redirect: '/write/new' },
     {
@@ -60,6 +67,31 @@ export const router = createRouter({
       component: () => import('@/views/Record.vue'),
       props: true,
       meta: { title: 'Record' },
+    },
+    {
+      path: '/outgoing/:id(\\d+)/board',
+      name: 'board',
+      component: () => import('@/views/Board.vue'),
+      props: true,
+      meta: { title: 'Board' },
+    },
+    {
+      path: '/desks/:desk(\\d+)?/:thread(\\d+)?',
+      name: 'desks',
+      component: () => import('@/views/Desks.vue'),
+      meta: { title: 'Desks' },
+    },
+    {
+      path: '/jobs/:job(\\d+)?',
+      name: 'jobs',
+      component: () => import('@/views/Jobs.vue'),
+      meta: { title: 'Jobs' },
+    },
+    {
+      path: '/reports',
+      name: 'reports',
+      component: () => import('@/views/Reports.vue'),
+      meta: { title: 'Reports' },
     },
     {
       path: '/people',
@@ -152,10 +184,18 @@ export const router = createRouter({
 router.beforeEach(async (to) => {
   if (to.meta.open) return true
   try {
-    await queryClient.ensureQueryData(sessionQuery)
-    return true
+    const { rights } = await queryClient.ensureQueryData(sessionQuery)
+    // Whoever may not see messages begins at what they may see.
+    if (
+      (to.name !== 'outgoing' && to.name !== 'today') ||
+      rights.includes('write') ||
+      rights.includes('read-records')
+    )
+      return true
+    if ((await queryClient.ensureQueryData(desksQuery)).length) return to.name === 'today' || '/desks'
+    return rights.includes('run-reports') ? '/reports' : '/people'
   } catch {
-    return { name: 'sign-in', query: to.fullPath === '/outgoing' ? {} : { next: to.fullPath } }
+    return { name: 'sign-in', query: to.fullPath === '/today' ? {} : { next: to.fullPath } }
   }
 })
 

@@ -4,10 +4,11 @@ import { useQuery } from '@tanstack/vue-query'
 import { useElementSize } from '@vueuse/core'
 import { api, take } from '@/api/client'
 import { usePersonDrawer } from '@/composables/personDrawer'
-import { stateWords, channelWords } from '@/composables/words'
+import { stateWords, channelWords, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import MarkLegend from '@/components/MarkLegend.vue'
-import { readMarks } from './marks'
+import DensityField from './DensityField.vue'
+import { mostMarks, readMarks, type Patch } from './marks'
 
 /** Everybody who gets a message, one mark each. */
 const props = defineProps<{ message: number; undecided: boolean }>()
@@ -18,7 +19,14 @@ const { data } = useQuery({
   queryFn: () => take(api.GET('/messages/{id}/marks', { params: { path: { id: props.message } } })),
   staleTime: 0,
 })
-const marks = computed(() => (data.value ? readMarks(data.value) : []))
+const everybody = computed(() => (data.value ? readMarks(data.value) : []))
+
+/** Too many to be seen are put together; one patch of them is opened at a time. */
+const patch = ref<Patch>()
+const dense = computed(() => everybody.value.length > mostMarks && !patch.value)
+const first = computed(() => patch.value?.from ?? 0)
+const marks = computed(() => everybody.value.slice(first.value, patch.value?.to ?? everybody.value.length))
+const pointedWords = ref('')
 
 const markWidth = 18
 const rowHeight = 18
@@ -33,24 +41,25 @@ const height = computed(() => Math.min(rows.value.length, 10) * rowHeight)
 const pointed = ref(-1)
 const { data: found } = useQuery({
   queryKey: ['record', computed(() => props.message), 'recipient', pointed],
-  queryFn: () => recipientAt(pointed.value),
+  queryFn: () => recipientAt(first.value + pointed.value),
   enabled: computed(() => pointed.value >= 0),
 })
 
-function recipientAt(first: number) {
+function recipientAt(at: number) {
   return take(
     api.GET('/messages/{id}/recipients', {
-      params: { path: { id: props.message }, query: { first, count: 1 } },
+      params: { path: { id: props.message }, query: { first: at, count: 1 } },
     }),
   )
 }
 
 async function open(index: number) {
-  const person = (await recipientAt(index)).recipients[0]?.person
+  const person = (await recipientAt(first.value + index)).recipients[0]?.person
   if (person) show(person)
 }
 
 const words = computed(() => {
+  if (dense.value) return pointedWords.value || 'by step, then by name'
   const mark = marks.value[pointed.value]
   if (!mark) return 'by step, then by name'
   const name = found.value?.recipients[0]?.name
@@ -61,11 +70,23 @@ const words = computed(() => {
 <template>
   <section class="card sheet">
     <div class="cap">
-      <h3>Everybody, one mark each</h3>
+      <h3 v-if="dense">Everybody, many to a patch</h3>
+      <h3 v-else-if="patch">
+        {{ thousands(patch.from + 1) }} to {{ thousands(patch.to) }} of {{ thousands(everybody.length) }}
+        <button class="link small" @click="patch = undefined">Everybody again</button>
+      </h3>
+      <h3 v-else>Everybody, one mark each</h3>
       <bdi class="quiet small">{{ words }}</bdi>
     </div>
     <div ref="field" class="marks" role="group" aria-label="Marks" @mouseleave="pointed = -1">
-      <v-virtual-scroll :items="rows" :item-height="rowHeight" :height="height">
+      <DensityField
+        v-if="dense"
+        :marks="everybody"
+        :per-row="perRow"
+        @open="((patch = $event), (pointed = -1))"
+        @point="pointedWords = $event"
+      />
+      <v-virtual-scroll v-else :items="rows" :item-height="rowHeight" :height="height">
         <template #default="{ item: from }">
           <div class="strand">
             <button
@@ -82,7 +103,10 @@ const words = computed(() => {
         </template>
       </v-virtual-scroll>
     </div>
-    <MarkLegend :undecided="undecided" />
+    <p v-if="dense" class="quiet small key">
+      green reached, grey under way, red failed, slate stopped; a patch opens to its marks
+    </p>
+    <MarkLegend v-else :undecided="undecided" />
   </section>
 </template>
 
@@ -96,6 +120,10 @@ const words = computed(() => {
   justify-content: space-between;
   gap: 12px;
   margin-bottom: 6px;
+}
+
+.key {
+  margin: 6px 0 0;
 }
 
 .strand {

@@ -3,15 +3,16 @@ import { computed, ref } from 'vue'
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { api, take } from '@/api/client'
-import { usePersonDrawer } from '@/composables/personDrawer'
 import { useTimes } from '@/composables/session'
 import { count, stateWords, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import TextField from '@/controls/TextField.vue'
+import StoryDrawer from './StoryDrawer.vue'
 
 /** What became of a message for each of its recipients. */
 const props = defineProps<{ message: number; recipients: number }>()
-const { show } = usePersonDrawer()
+const told = ref(0)
+const telling = ref(false)
 const times = useTimes()
 
 const outcomes = [
@@ -77,7 +78,7 @@ const all = computed(() => data.value?.pages[0]?.all ?? 0)
           <template v-for="r in rows" :key="r.id">
             <tr v-for="(d, i) in r.deliveries" :key="i" :class="{ more: i > 0 }">
               <td v-if="i === 0" :rowspan="r.deliveries.length">
-                <button class="link" :disabled="!r.person" :title="r.why" @click="show(r.person)">
+                <button class="link" :title="r.why" @click="((told = r.id), (telling = true))">
                   <bdi>{{ r.name }}</bdi>
                 </button>
               </td>
@@ -101,6 +102,7 @@ const all = computed(() => data.value?.pages[0]?.all ?? 0)
       </button>
       <p v-if="data && !rows.length" class="quiet further">Nobody here.</p>
     </div>
+    <StoryDrawer v-model="telling" :message="message" :recipient="told" />
   </section>
 </template>
 

@@ -8,6 +8,7 @@ import { count, people, thousands } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import PaneHead from '@/components/PaneHead.vue'
 import LeftOutDrawer from './LeftOutDrawer.vue'
+import NeedsCard from './NeedsCard.vue'
 
 /** What needs a hand, and what the message was. */
 const props = defineProps<{ record: Schemas['RecordView'] }>()
@@ -16,12 +17,24 @@ const told = ref(false)
 const may = useRights()
 const router = useRouter()
 
+/** How a message belongs to this one. */
+const chainWords: Record<Schemas['ChainedView']['as'], string> = {
+  '': 'the first of them',
+  again: 'sent again',
+  further: 'to further people',
+  unanswered: 'to those who had not answered',
+  filled: 'that enough have answered',
+  correction: 'a correction',
+  'all-clear': 'an all-clear',
+}
+
 /** A message to exactly those who got a copy, to correct what it said. */
 const correct = useMutation({
   mutationFn: (language: string) =>
     take(
-      api.POST('/messages/{id}/copies/{language}/correct', {
-        params: { path: { id: props.record.message.id, language } },
+      api.POST('/messages/{id}/follow', {
+        params: { path: { id: props.record.message.id } },
+        body: { as: 'correction', language },
       }),
     ),
   onSuccess: (m) => router.push(`/write/${m.id}`),
@@ -29,34 +42,27 @@ const correct = useMutation({
 </script>
 
 <template>
-  <aside aria-label="Needs a hand">
-    <PaneHead
-      title="Needs a hand"
-      :note="people(record.message.figures.notReached + record.message.figures.leftOut)"
-    />
-    <div
-      v-for="f in record.failures"
-      :key="f.detail + f.retrying"
-      class="todo"
-      :class="{ later: f.retrying }"
-    >
-      <b>{{ f.detail }}</b>
-      <span class="quiet small"
-        >{{ count(f.deliveries, 'delivery', 'deliveries')
-        }}{{ f.retrying ? ', tried again by itself' : ' failed for good' }}</span
-      >
-    </div>
-    <div v-if="record.message.figures.leftOut" class="todo">
-      <b>{{ people(record.message.figures.leftOut) }} got nothing</b>
-      <button class="link small" @click="leftOut = true">See who, and why</button>
-    </div>
-    <p v-if="!record.failures.length && !record.message.figures.leftOut" class="quiet">
-      Nothing: nobody was left out and nothing failed.
+  <aside aria-label="About this message">
+    <NeedsCard :record="record" />
+    <p v-if="record.message.figures.leftOut" class="quiet small">
+      {{ people(record.message.figures.leftOut) }} got nothing.
+      <button class="link" @click="leftOut = true">See who, and why</button>
     </p>
     <p v-if="record.message.figures.told" class="quiet small">
       {{ count(record.message.figures.told, 'dependent was', 'dependents were') }} told through a guardian.
       <button class="link" @click="told = true">See who</button>
     </p>
+    <template v-if="record.chain.length">
+      <PaneHead class="gap" title="Belongs together" />
+      <ul class="chain sheet">
+        <li v-for="c in record.chain" :key="c.id">
+          <span class="quiet small">{{ chainWords[c.as] }}{{ c.state === 'draft' ? ', a draft' : '' }}</span>
+          <router-link class="link" :to="c.state === 'draft' ? `/write/${c.id}` : `/outgoing/${c.id}`"
+            ><bdi>{{ c.title }}</bdi></router-link
+          >
+        </li>
+      </ul>
+    </template>
     <PaneHead class="gap" title="Steps used" />
     <table class="plain sheet">
       <tbody>
@@ -73,6 +79,11 @@ const correct = useMutation({
         </tr>
       </tbody>
     </table>
+    <p v-if="record.saving" class="quiet small saved">
+      Precedence saved {{ count(record.saving, 'message', 'messages')
+      }}<template v-if="record.saved"> and {{ record.saved }}</template
+      >: all channels at once would have been {{ thousands(record.atOnce) }}.
+    </p>
     <PaneHead class="gap" title="What they read" />
     <table class="plain sheet">
       <tbody>
@@ -133,6 +144,10 @@ const correct = useMutation({
 </template>
 
 <style scoped>
+.saved {
+  margin-top: 8px;
+}
+
 .trust {
   display: block;
 }
@@ -148,24 +163,16 @@ aside {
   margin-top: 16px;
 }
 
-.todo {
-  background: var(--sheet);
-  border: 1px solid var(--line);
-  border-left: 3px solid var(--brick);
-  border-radius: 6px;
-  padding: 7px 10px;
-  margin-bottom: 7px;
+.chain {
+  list-style: none;
+  margin: 0;
+  padding: 3px 10px;
+}
+
+.chain li {
   display: flex;
   flex-direction: column;
-  align-items: flex-start;
-}
-
-.todo.later {
-  border-left-color: var(--lamp);
-}
-
-.todo b::first-letter {
-  text-transform: uppercase;
+  padding: 3px 0;
 }
 
 .wrote {

@@ -82,6 +82,7 @@ const save = useMutation({
             ...(starts.value ? { starts: starts.value } : {}),
             ...(ends.value ? { ends: ends.value } : {}),
             ...(draft.place ? { place: draft.place } : {}),
+            ...(g?.reference ? { reference: g.reference } : {}),
             ...(g?.closed ? { closed: g.closed } : {}),
           }
         : {}),

@@ -63,6 +63,7 @@ const SENT = [
   'ends',
   'closed',
   'place',
+  'reference',
   'inside',
   'unnamed',
 ] as const

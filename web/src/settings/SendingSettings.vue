@@ -23,10 +23,12 @@ const form = reactive({
   hold: 30,
   wishes: true,
   limit: 0,
+  rest: 0,
   big: 200,
   secondYes: false,
   mail: 20,
   late: 60,
+  change: 10,
   again: false,
   steps: {} as Record<Urgency, Channel[][]>,
   quiet: {} as Record<Channel, { from: string; to: string } | undefined>,
@@ -46,10 +48,12 @@ watch(
     form.hold = sending.now.holdSeconds
     form.wishes = !rules.unwished
     form.limit = rules.loadLimit ?? 0
+    form.rest = rules.restHours ?? 0
     form.big = rules.bigFrom || 200
     form.secondYes = rules.secondYes ?? false
     form.mail = rules.mailLimit || 20
     form.late = rules.lateAfter || 60
+    form.change = rules.mayChange || 10
     form.again = rules.sendAgain ?? false
     for (const u of urgencies)
       form.steps[u] = ((sending.now.steps[u] ?? sending.defaults[u]) as Channel[][]).map((s) => [...s])
@@ -86,10 +90,12 @@ async function save() {
           rules: {
             unwished: !form.wishes,
             loadLimit: Number(form.limit),
+            restHours: Number(form.rest),
             bigFrom: Number(form.big),
             secondYes: form.secondYes,
             mailLimit: Number(form.mail),
             lateAfter: Number(form.late),
+            mayChange: Number(form.change),
             sendAgain: form.again,
             quiet,
             ...(form.postal ? { postal: form.postal } : {}),
@@ -148,6 +154,11 @@ async function save() {
         yes</label
       >
       <label
+        >A scheduled message is planned again before it leaves. When the roster changed for more than
+        <NumberField v-model="form.change" min="1" max="100000" aria-label="People who may change" /> people
+        since it was checked, it waits for a yes</label
+      >
+      <label
         >An email of which nobody can tell whether it left, since the program ended while it was handed over,
         <SelectField
           v-model="form.again"
@@ -157,6 +168,11 @@ async function save() {
             { value: true, title: 'is sent again' },
           ]"
       /></label>
+      <label
+        >Whoever did a job is asked for none for
+        <NumberField v-model="form.rest" min="0" max="168" aria-label="Hours of rest" /> hours after it; 0 is
+        no rest</label
+      >
       <label
         >Weekly limit <NumberField v-model="form.limit" min="0" aria-label="Weekly limit" /> messages a
         person; 0 is none</label

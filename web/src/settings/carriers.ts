@@ -41,7 +41,11 @@ export function conditionOf(c: Carrier, standIns: boolean): Condition {
 export function usualSetup(channel: Carried): Setup {
   const common = { channel, name: '', rests: false, perSecond: 0, perDay: 0 }
   if (channel !== 'email') return { ...common, gateway: { url: '', template: '' } }
-  return { ...common, server: { host: '', port: 587, security: 'starttls', user: '', selector: '' } }
+  return {
+    ...common,
+    perDomain: 0,
+    server: { host: '', port: 587, security: 'starttls', user: '', selector: '' },
+  }
 }
 
 /** A template with its lines broken, if it can be read. */

@@ -1,21 +1,27 @@
 <script setup lang="ts">
 import { computed, ref, watchEffect } from 'vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { api, take, type Channel, type Schemas } from '@/api/client'
-import { useTimes } from '@/composables/session'
+import { api, take, type Schemas } from '@/api/client'
+import { useRights, useSession, useTimes } from '@/composables/session'
 import { bytes, count } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
 import EmptyNote from '@/components/EmptyNote.vue'
 import FindBox from '@/components/FindBox.vue'
 import PageHead from '@/components/PageHead.vue'
 import PaneHead from '@/components/PaneHead.vue'
-import SayNote from '@/components/SayNote.vue'
+import AddressFaults from '@/bench/AddressFaults.vue'
+import AnswerForm from '@/bench/AnswerForm.vue'
+import ChoiceButtons from '@/bench/ChoiceButtons.vue'
+import CallSound from '@/bench/CallSound.vue'
+import WeatherBar from '@/bench/WeatherBar.vue'
 
 const times = useTimes()
+const { data: session } = useSession()
+const may = useRights()
 const client = useQueryClient()
 const chosen = ref(0)
 
-const { data: carriers, error } = useQuery({
+const { error } = useQuery({
   queryKey: ['carriers'],
   queryFn: () => take(api.GET('/bench/carriers')),
 })
@@ -24,8 +30,15 @@ const { data: page } = useQuery({
   queryFn: () => take(api.GET('/messages', { params: { query: { count: 500 } } })),
 })
 const messages = computed(() => page.value?.messages)
+/** Of the latest that left, the one to most people: there is most to see. */
 const newest = computed(() =>
-  messages.value?.find((m) => m.state === 'sending' || m.state === 'sent' || m.state === 'stopped'),
+  messages.value
+    ?.filter((m) => m.state === 'sending' || m.state === 'sent' || m.state === 'stopped')
+    .slice(0, 5)
+    .reduce<Schemas['MessageView'] | undefined>(
+      (most, m) => (most && most.figures.recipients >= m.figures.recipients ? most : m),
+      undefined,
+    ),
 )
 const { data: list } = useQuery({
   queryKey: ['record', computed(() => newest.value?.id ?? 0), 'newest'],
@@ -59,34 +72,21 @@ const { data: received } = useQuery({
   enabled: computed(() => chosen.value > 0),
   refetchInterval: 2000,
 })
+const press = useMutation({
+  mutationFn: (body: { key: string; pressed: string }) =>
+    take(api.POST('/bench/people/{id}/press', { params: { path: { id: chosen.value } }, body })),
+  onSettled: () => client.invalidateQueries({ queryKey: ['received'] }),
+})
 const mails = computed(() => received.value?.filter((i) => i.channel === 'email') ?? [])
 const took = (i: Schemas['BenchItem']) =>
   i.channel === 'text' ? 'Text' : i.body ? 'Call, read aloud' : 'Call'
 const phone = computed(() => received.value?.filter((i) => i.channel !== 'email') ?? [])
-
-const names: Record<Channel, string> = {
-  email: 'Mail server',
-  text: 'Text gateway',
-  voice: 'Voice gateway',
-  push: 'Push service',
-}
-const flip = useMutation({
-  mutationFn: (body: { channel: Channel; down: boolean }) => take(api.PUT('/bench/carriers', { body })),
-  onSuccess: (list) => client.setQueryData(['carriers'], list),
-})
 </script>
 
 <template>
   <div class="page">
-    <PageHead title="The Bench" note="Phones and mailboxes of the demo: what really arrived">
-      <div v-for="c in carriers" :key="c.channel" class="carrier" :class="{ down: c.down }">
-        <ChannelMark :channel="c.channel" />
-        <span>{{ names[c.channel] }}: {{ c.down ? 'down' : 'up' }}</span>
-        <button class="link small" @click="flip.mutate({ channel: c.channel, down: !c.down })">
-          {{ c.down ? 'Bring up' : 'Take down' }}<span class="sr-only"> the {{ names[c.channel] }}</span>
-        </button>
-      </div>
-    </PageHead>
+    <PageHead title="The Bench" note="Phones and mailboxes of the demo: what really arrived" />
+    <WeatherBar v-if="!error" />
     <EmptyNote v-if="error" title="There is no bench here">{{ error.message }}</EmptyNote>
     <div v-else class="panes">
       <aside>
@@ -107,15 +107,7 @@ const flip = useMutation({
           :title="`${person.name}’s phone`"
           :note="count(phone.length, 'item', 'texts, calls and pushes')"
         />
-        <p class="quiet small">
-          {{
-            person.addresses
-              .filter((a) => a.channel !== 'email')
-              .map((a) => a.shown)
-              .filter((v, i, l) => l.indexOf(v) === i)
-              .join(', ') || 'no number on file'
-          }}
-        </p>
+        <AddressFaults :person="chosen" :channels="['text', 'voice', 'push']" none="no number on file" />
         <div class="glass">
           <p v-if="!phone.length" class="quiet none">Nothing has arrived on this phone.</p>
           <article v-for="i in phone" :key="i.key" class="sheet">
@@ -130,6 +122,26 @@ const flip = useMutation({
             <b v-if="i.subject" dir="auto">{{ i.subject }}</b>
             <p dir="auto" class="said">{{ i.body }}</p>
             <footer v-if="i.offers" class="small quiet">{{ i.offers }}</footer>
+            <button
+              v-if="i.confirm && may('change-settings')"
+              class="link small"
+              @click="press.mutate({ key: i.key, pressed: i.confirm })"
+            >
+              Press {{ i.confirm }}
+            </button>
+            <ChoiceButtons
+              v-if="may('change-settings')"
+              :item="i"
+              :busy="press.isPending.value"
+              @press="press.mutate({ key: i.key, pressed: $event })"
+            />
+            <AnswerForm
+              v-if="i.channel === 'text' && may('change-settings')"
+              :person="chosen"
+              :item="i.key"
+              channel="text"
+            />
+            <CallSound v-if="i.channel === 'voice' && i.body && session?.readsAloud" :text="i.body" />
             <footer v-if="i.parts.length > 1" class="small quiet">
               carried in {{ i.parts.length }} parts
             </footer>
@@ -138,15 +150,7 @@ const flip = useMutation({
       </section>
       <section v-if="person" class="mailbox">
         <PaneHead :title="`${person.name}’s mailbox`" :note="count(mails.length, 'email', 'emails')" />
-        <p class="quiet small">
-          {{
-            person.addresses
-              .filter((a) => a.channel === 'email')
-              .map((a) => a.value)
-              .join(', ') || 'no mail address on file'
-          }}
-        </p>
-        <SayNote v-if="flip.error.value" kind="bad">{{ flip.error.value.message }}</SayNote>
+        <AddressFaults :person="chosen" :channels="['email']" none="no mail address on file" />
         <p v-if="!mails.length" class="quiet none">Nothing has arrived in this mailbox.</p>
         <article v-for="i in mails" :key="i.key + i.address" class="sheet mail">
           <header>
@@ -161,12 +165,22 @@ const flip = useMutation({
           <footer v-if="i.html || i.files?.length" class="small quiet">
             <template v-if="i.html">with its formatting as HTML beside this plain text</template>
             <div v-for="f in i.files" :key="f.name">
-              <b
+              <a v-if="f.hash" :href="`/api/bench/people/${chosen}/files/${f.hash}`"
+                ><bdi>{{ f.name }}</bdi></a
+              >
+              <b v-else
                 ><bdi>{{ f.name }}</bdi></b
               >
               {{ f.shown ? 'shown in it' : 'attached' }}, {{ bytes(f.size) }}
             </div>
           </footer>
+          <ChoiceButtons
+            v-if="may('change-settings')"
+            :item="i"
+            :busy="press.isPending.value"
+            @press="press.mutate({ key: i.key, pressed: $event })"
+          />
+          <AnswerForm v-if="may('change-settings')" :person="chosen" :item="i.key" channel="email" />
         </article>
       </section>
       <EmptyNote v-else title="Choose somebody"
@@ -177,16 +191,6 @@ const flip = useMutation({
 </template>
 
 <style scoped>
-.carrier {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
-
-.carrier.down {
-  color: var(--brick);
-}
-
 .panes {
   flex: 1;
   min-height: 0;

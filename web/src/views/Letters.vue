@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
+import { useRoute } from 'vue-router'
 import { mdiPrinter } from '@mdi/js'
 import { api, download, take } from '@/api/client'
 import { count, thousands } from '@/composables/words'
@@ -12,13 +13,24 @@ import SayNote from '@/components/SayNote.vue'
 /** A message on paper for those whom no channel reaches, a page for each household. */
 const props = defineProps<{ id: string }>()
 
-/** Instead of those whom no channel reaches. */
+/** Those whom another page named; none is those whom no channel reaches. */
+const route = useRoute()
+const named = String(route.query.people ?? '')
+  .split(',')
+  .map(Number)
+  .filter(Boolean)
+
+/** Instead of them. */
 const chosen = ref<Found[]>([])
 const choosing = ref(false)
 
 const asked = async () => {
   const message = await take(api.GET('/messages/{id}', { params: { path: { id: Number(props.id) } } }))
-  return { draft: message.draft, message: message.id, people: chosen.value.map((c) => c.id) }
+  return {
+    draft: message.draft,
+    message: message.id,
+    people: chosen.value.length ? chosen.value.map((c) => c.id) : named,
+  }
 }
 const { data, error } = useQuery({
   queryKey: computed(() => ['letters', props.id, chosen.value.map((c) => c.id)]),
@@ -44,7 +56,8 @@ const print = () => window.print()
       title="Letters"
       :note="data ? count(data.letters.length, 'household, a page each', 'households, a page each') : ''"
     >
-      <v-btn :to="`/write/${id}`">Back to writing</v-btn>
+      <v-btn v-if="named.length" :to="`/outgoing/${id}`">Back to the record</v-btn>
+      <v-btn v-else :to="`/write/${id}`">Back to writing</v-btn>
       <v-btn :loading="file.isPending.value" :disabled="!data?.letters.length" @click="file.mutate()"
         >Save as PDF</v-btn
       >

@@ -5,14 +5,15 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tansta
 import { api, take, type Schemas } from '@/api/client'
 import { useTimes } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
-import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
-import PageTurner from '@/components/PageTurner.vue'
 import PaneHead from '@/components/PaneHead.vue'
 import ReachBar from '@/components/ReachBar.vue'
 import SayNote from '@/components/SayNote.vue'
 
-// Beside the list, so that it may come after it.
+// Beside the list, or not needed by most, so that it may come after it.
+const EmptyNote = defineAsyncComponent(() => import('@/components/EmptyNote.vue'))
+const PageTurner = defineAsyncComponent(() => import('@/components/PageTurner.vue'))
+const FindMessages = defineAsyncComponent(() => import('@/outgoing/FindMessages.vue'))
 const MonthPanel = defineAsyncComponent(() => import('@/controls/MonthPanel.vue'))
 
 type Message = Schemas['MessageView']
@@ -22,6 +23,7 @@ const router = useRouter()
 const client = useQueryClient()
 const pageSize = 200
 const first = ref(0)
+const finding = ref(false)
 const { data: page, error } = useQuery({
   queryKey: ['messages', first],
   queryFn: () => take(api.GET('/messages', { params: { query: { first: first.value, count: pageSize } } })),
@@ -60,7 +62,8 @@ const remove = useMutation({
 })
 
 function standing(m: Message): string {
-  if (m.late) return 'late: waits for a yes'
+  if (m.pausedBy) return `paused by ${m.pausedBy}`
+  if (m.late) return m.changed ? 'waits for a yes' : 'late: waits for a yes'
   if (m.state === 'held')
     return m.scheduled ? `leaves ${times.moment(m.leavesAt)}` : 'on hold, leaves in a moment'
   if (m.state === 'sending') return `${count(m.figures.here, 'delivery has', 'deliveries have')} not left`
@@ -76,6 +79,7 @@ function standing(m: Message): string {
     <div class="sides">
       <div class="body">
         <SayNote v-if="error" kind="bad">{{ error.message }}</SayNote>
+        <FindMessages v-if="page?.all" v-model:active="finding" />
         <EmptyNote v-if="page && !page.all" title="Nothing has been written yet">
           Messages stand here from the first draft to the last report: who was reached, who was not, and why.
           <template #action
@@ -83,7 +87,7 @@ function standing(m: Message): string {
           >
         </EmptyNote>
 
-        <section v-if="live.length">
+        <section v-if="live.length && !finding">
           <PaneHead title="Held and going out" />
           <table class="plain sheet">
             <tbody>
@@ -103,7 +107,7 @@ function standing(m: Message): string {
           </table>
         </section>
 
-        <section v-if="drafts.length">
+        <section v-if="drafts.length && !finding">
           <PaneHead title="Drafts" />
           <table class="plain sheet">
             <tbody>
@@ -139,7 +143,7 @@ function standing(m: Message): string {
           </table>
         </section>
 
-        <section v-if="ended.length">
+        <section v-if="ended.length && !finding">
           <PaneHead title="Gone out" />
           <table class="plain sheet">
             <thead>
@@ -177,7 +181,12 @@ function standing(m: Message): string {
             </tbody>
           </table>
         </section>
-        <PageTurner v-model="first" :size="pageSize" :all="page?.all ?? 0" />
+        <PageTurner
+          v-if="!finding && page && page.all > pageSize"
+          v-model="first"
+          :size="pageSize"
+          :all="page.all"
+        />
       </div>
       <aside v-if="page?.all" aria-label="What leaves when">
         <PaneHead title="What leaves when" />

@@ -43,7 +43,7 @@ const set = useMutation({
       <div v-else-if="set.data.value">
         <h1>Your password is set</h1>
         <p v-if="set.data.value.signed">
-          You are signed in as {{ set.data.value.login }}. <router-link to="/outgoing">Go on</router-link>
+          You are signed in as {{ set.data.value.login }}. <router-link to="/">Go on</router-link>
         </p>
         <p v-else>
           <router-link to="/sign-in">Sign in</router-link> with it, and with the code of your second factor.

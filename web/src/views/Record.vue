@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, watch } from 'vue'
+import { computed, defineAsyncComponent, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { api, take } from '@/api/client'
@@ -7,12 +7,22 @@ import { useRights, useTimes } from '@/composables/session'
 import { count, people, thousands } from '@/composables/words'
 import CountBox from '@/components/CountBox.vue'
 import EmptyNote from '@/components/EmptyNote.vue'
+import FileMenu from '@/components/FileMenu.vue'
 import PageHead from '@/components/PageHead.vue'
 import SayNote from '@/components/SayNote.vue'
+import AnswersCard from '@/record/AnswersCard.vue'
+import ChangesNote from '@/record/ChangesNote.vue'
+import FollowMenu from '@/record/FollowMenu.vue'
 import MarkField from '@/record/MarkField.vue'
 import RecipientTable from '@/record/RecipientTable.vue'
 import RecordSide from '@/record/RecordSide.vue'
 import UndecidedNote from '@/record/UndecidedNote.vue'
+
+// Charts come after what is read first.
+const ProgressChart = defineAsyncComponent(() => import('@/record/ProgressChart.vue'))
+
+/** Fewer people are seen at a glance. */
+const worthAChart = 10
 
 const props = defineProps<{ id: string }>()
 const number = computed(() => Number(props.id))
@@ -67,9 +77,14 @@ const leave = useMutation({
   onSettled: () => client.invalidateQueries(),
 })
 
-const again = useMutation({
-  mutationFn: () => take(api.POST('/messages', { body: { copyOf: number.value } })),
-  onSuccess: (draft) => router.push(`/write/${draft.id}`),
+const pause = useMutation({
+  mutationFn: (on: boolean) => {
+    const params = { path: { id: number.value } }
+    return take(
+      on ? api.POST('/messages/{id}/pause', { params }) : api.POST('/messages/{id}/resume', { params }),
+    )
+  },
+  onSettled: () => client.invalidateQueries(),
 })
 
 const stopWords = computed(() => {
@@ -85,12 +100,21 @@ const stopWords = computed(() => {
   </EmptyNote>
   <div v-else-if="data && message && figures" class="page">
     <PageHead :title="message.title" :note="standing">
+      <v-btn
+        v-if="figures.here && may('write') && !message.late && !message.pausedBy"
+        :disabled="pause.isPending.value"
+        @click="pause.mutate(true)"
+        >Pause</v-btn
+      >
       <v-btn v-if="figures.here" :disabled="stop.isPending.value" @click="stop.mutate()">{{
         stopWords
       }}</v-btn>
-      <v-btn v-if="message.state !== 'draft'" :disabled="again.isPending.value" @click="again.mutate()"
-        >Write it again…</v-btn
-      >
+      <FileMenu v-if="may('read-records') && message.state !== 'draft'" :what="{ message: message.id }" />
+      <FollowMenu
+        v-if="may('write') && message.state !== 'draft'"
+        :message="message"
+        :asks="Boolean(data.asks)"
+      />
     </PageHead>
     <div class="panes">
       <div class="main">
@@ -102,10 +126,31 @@ const stopWords = computed(() => {
           :undecided="figures.undecided"
           :stopped="message.state === 'stopped'"
         />
+        <SayNote v-if="message.pausedBy" kind="mind">
+          {{ message.pausedBy }} paused this. {{ thousands(figures.here) }} of its deliveries wait until it
+          goes on.
+          <button
+            v-if="may('write')"
+            class="link"
+            :disabled="pause.isPending.value"
+            @click="pause.mutate(false)"
+          >
+            Let it go on
+          </button>
+        </SayNote>
+        <SayNote v-if="pause.error.value" kind="bad">{{ pause.error.value.message }}</SayNote>
+        <ChangesNote
+          v-if="data.changes && (message.late || !data.changes.failed)"
+          :changes="data.changes"
+          :waits="message.late && data.changes.waits"
+        />
         <SayNote v-if="message.late" kind="mind">
           <template v-if="message.restored"
             >This was under way when the backup of {{ times.whole(message.restored) }} was made, which was
             restored. Some of it may have left since.</template
+          >
+          <template v-else-if="data.changes?.waits"
+            >This was to leave {{ times.moment(message.leavesAt) }}.</template
           >
           <template v-else
             >This was to leave {{ times.moment(message.leavesAt) }}, and the program was not running
@@ -128,7 +173,9 @@ const stopWords = computed(() => {
           <CountBox v-if="figures.stopped" :value="figures.stopped" words="stopped" />
           <CountBox :value="data.spent" :words="`spent, of ${data.planned} planned`" />
         </div>
+        <AnswersCard v-if="data.asks" :message="message.id" :asks="data.asks" />
         <MarkField :message="message.id" :undecided="figures.undecided > 0" />
+        <ProgressChart v-if="figures.recipients >= worthAChart && figures.reached" :message="message.id" />
         <RecipientTable :message="message.id" :recipients="figures.recipients" />
       </div>
       <RecordSide :record="data" />

@@ -10,6 +10,7 @@ import AccountSettings from '@/settings/AccountSettings.vue'
 import AttributeSettings from '@/settings/AttributeSettings.vue'
 import BackupSettings from '@/settings/BackupSettings.vue'
 import CarrierSettings from '@/settings/CarrierSettings.vue'
+import DeskSettings from '@/settings/DeskSettings.vue'
 import HabitSettings from '@/settings/HabitSettings.vue'
 import OfficeSettings from '@/settings/OfficeSettings.vue'
 import SendingSettings from '@/settings/SendingSettings.vue'
@@ -30,6 +31,7 @@ const tabs = [
   { key: 'carriers', words: 'Carriers' },
   { key: 'sending', words: 'Sending' },
   { key: 'units', words: 'Units' },
+  { key: 'desks', words: 'Desks' },
   { key: 'habits', words: 'Roles and languages' },
   { key: 'attributes', words: 'Attributes' },
   { key: 'backups', words: 'Backups' },
@@ -84,6 +86,7 @@ async function change(request: () => Promise<unknown>): Promise<boolean> {
         <OfficeSettings v-else-if="tab === 'organisation'" :change="change" />
         <CarrierSettings v-else-if="tab === 'carriers'" />
         <BackupSettings v-else-if="tab === 'backups'" />
+        <DeskSettings v-else-if="tab === 'desks'" :settings="data" :change="change" />
         <UnitSettings v-else-if="tab === 'units'" :settings="data" :change="change" />
         <SendingSettings v-else-if="tab === 'sending'" :settings="data" :change="change" />
         <HabitSettings v-else-if="tab === 'habits'" :settings="data" :change="change" />

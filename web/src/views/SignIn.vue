@@ -32,8 +32,8 @@ const signIn = useMutation({
   onSuccess: async (session) => {
     client.clear()
     client.setQueryData(sessionQuery.queryKey, session)
-    const next = String(route.query.next ?? '/outgoing')
-    await router.push(next.startsWith('/') && !next.startsWith('//') ? next : '/outgoing')
+    const next = String(route.query.next ?? '/today')
+    await router.push(next.startsWith('/') && !next.startsWith('//') ? next : '/today')
   },
   onError: async (error) => {
     if (!(error instanceof ApiError) || error.details[0]?.location !== 'body.code') return

@@ -317,7 +317,7 @@ it('sheets are in the language and direction of the household', async () => {
               name: 'رانيا',
               about: [],
               speaks: 'العربية',
-              link: '/update/abc',
+              link: '/own/abc',
               details: { addresses: [], language: 'ar', wish: '' },
             },
           ],
@@ -329,7 +329,7 @@ it('sheets are in the language and direction of the household', async () => {
   expect(asked.find((a) => a.call.endsWith('/sheets'))?.body).toEqual({ people: [3] })
   const paper = wrapper.get('.paper')
   expect(paper.attributes()).toMatchObject({ lang: 'ar', dir: 'rtl' })
-  expect(paper.text()).toContain('/update/abc')
+  expect(paper.text()).toContain('/own/abc')
   expect(paper.findAll('.none')).toHaveLength(3)
 })
 

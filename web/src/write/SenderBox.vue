@@ -25,9 +25,20 @@ function change(key: 'name' | 'number' | 'caller', value: string) {
   else delete draft.value.from
 }
 
-function reply(own: boolean) {
-  if (own) draft.value.replyTo = sender.value.own
+/** Where answers come: by the rule, to a desk, or to the sender's own mailbox. */
+const replies = computed(() => (draft.value.replyTo ? -1 : (draft.value.desk ?? 0)))
+const places = computed(() => [
+  { value: 0, title: sender.value.desks.length ? 'the desk by the rule' : sender.value.replies },
+  ...sender.value.desks.map((d) => ({ value: d.id, title: `desk: ${d.name}` })),
+  ...(sender.value.own && sender.value.own !== sender.value.replies
+    ? [{ value: -1, title: sender.value.own }]
+    : []),
+])
+function reply(to: number) {
+  if (to === -1) draft.value.replyTo = sender.value.own
   else delete draft.value.replyTo
+  if (to > 0) draft.value.desk = to
+  else delete draft.value.desk
 }
 </script>
 
@@ -40,7 +51,8 @@ function reply(own: boolean) {
       </button>
     </div>
     <p class="small quiet">
-      Replies to emails come back to {{ draft.replyTo || sender.replies }}
+      <template v-if="sender.desk && !draft.replyTo">Answers come to the desk {{ sender.desk }}</template>
+      <template v-else>Replies to emails come back to {{ draft.replyTo || sender.replies }}</template>
       <template v-if="sender.prefix"> · subject begins with {{ sender.prefix }}</template>
       <template v-if="sender.footer"> · a footer stands under it</template>
     </p>
@@ -77,13 +89,7 @@ function reply(own: boolean) {
       /></label>
       <label
         >Replies to
-        <SelectField
-          :model-value="draft.replyTo ? 'own' : ''"
-          :items="[
-            { value: '', title: sender.replies },
-            ...(sender.own && sender.own !== sender.replies ? [{ value: 'own', title: sender.own }] : []),
-          ]"
-          @update:model-value="reply($event === 'own')"
+        <SelectField :model-value="replies" :items="places" @update:model-value="reply(Number($event))"
       /></label>
       <pre v-if="sender.footer" class="footer quiet">{{ sender.footer }}</pre>
     </div>

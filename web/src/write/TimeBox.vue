@@ -18,7 +18,11 @@ const more = ref(false)
 
 const atItsTime = computed(() => timed.value || Boolean(draft.value.sendAt))
 const details = computed(
-  () => more.value || Boolean(draft.value.spread) || Object.keys(draft.value.times ?? {}).length > 0,
+  () =>
+    more.value ||
+    Boolean(draft.value.until) ||
+    Boolean(draft.value.spread) ||
+    Object.keys(draft.value.times ?? {}).length > 0,
 )
 
 function sendAt(instant: string | undefined) {
@@ -37,6 +41,11 @@ function channelAt(c: Channel, instant: string | undefined) {
 function spread(minutes: number) {
   if (minutes > 0) draft.value.spread = Math.min(1440, Math.round(minutes))
   else delete draft.value.spread
+}
+
+function until(instant: string | undefined) {
+  if (instant) draft.value.until = instant
+  else delete draft.value.until
 }
 
 function now() {
@@ -80,6 +89,16 @@ const rate = computed(() =>
           With the rest
         </button>
         <span v-else class="quiet">with the rest</span>
+      </div>
+      <div class="row line small">
+        <span class="name">Not after</span>
+        <TimeField
+          :model-value="draft.until"
+          aria-label="After when nothing leaves any more"
+          @update:model-value="until"
+        />
+        <button v-if="draft.until" class="link small" @click="until(undefined)">However late</button>
+        <span v-else class="quiet">however late</span>
       </div>
       <label class="row line small"
         >Spread over

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, onUnmounted, ref } from 'vue'
-import { api, ApiError, type Draft, type Schemas } from '@/api/client'
+import { computed, ref } from 'vue'
+import type { Draft, Schemas } from '@/api/client'
 import { plainOf } from '@/composables/rich'
 import type { LanguageChoice } from '@/composables/languages'
 import { useSession } from '@/composables/session'
+import { useSound } from '@/composables/sound'
 import ChannelMark from '@/components/ChannelMark.vue'
 import SayNote from '@/components/SayNote.vue'
 import FieldChips from './FieldChips.vue'
@@ -45,35 +46,9 @@ const words = computed({
   set: (value: Draft['email']) => change({ own: true, text: plainOf(value) }),
 })
 
-const problem = ref('')
-const playing = ref<HTMLAudioElement>()
-
-async function listen() {
-  if (playing.value) return stop()
-  problem.value = ''
-  let url = voice.value.recording ? `/api/files/${voice.value.recording.hash}` : ''
-  if (!url) {
-    const { data, response, error } = await api.POST('/listen', {
-      body: { text: words.value.trim() },
-      parseAs: 'blob',
-    })
-    if (!response.ok) {
-      problem.value = new ApiError(response.status, error?.detail ?? 'It cannot be heard just now.').message
-      return
-    }
-    url = URL.createObjectURL(data as Blob)
-  }
-  const sound = new Audio(url)
-  sound.onended = stop
-  playing.value = sound
-  await sound.play().catch(() => stop())
-}
-
-function stop() {
-  playing.value?.pause()
-  playing.value = undefined
-}
-onUnmounted(stop)
+const { problem, playing, toggle } = useSound()
+const listen = () =>
+  toggle(voice.value.recording ? `/api/files/${voice.value.recording.hash}` : '', words.value.trim())
 
 /** Takes a recording; undefined when a call cannot play it. */
 async function taken(event: Event) {

@@ -11,6 +11,7 @@ import { languagesOf } from '@/composables/languages'
 import FieldChips from './FieldChips.vue'
 import FileList from './FileList.vue'
 import PushFace from './PushFace.vue'
+import QuestionFace from './QuestionFace.vue'
 import RichEditor from './RichEditor.vue'
 import TextMeter from './TextMeter.vue'
 import VoiceFace from './VoiceFace.vue'
@@ -132,6 +133,7 @@ watch(shown, (now, before) => {
         <FileList v-model="draft" :languages="languages" @add="add" />
       </div>
     </article>
+    <QuestionFace v-model="draft" />
 
     <article class="face sheet">
       <header>

@@ -6,6 +6,7 @@ import { thousands } from '@/composables/words'
 import FindBox, { type Found } from '@/components/FindBox.vue'
 import PaneHead from '@/components/PaneHead.vue'
 import ContactLoad from './ContactLoad.vue'
+import FollowsNote from './FollowsNote.vue'
 import ListDrawer from './ListDrawer.vue'
 import PartDrawer from './PartDrawer.vue'
 import WhyBox from './WhyBox.vue'
@@ -69,6 +70,7 @@ function receive(g: boolean, t: boolean) {
       title="Who"
       :note="parts.length ? `${parts.length} ${parts.length === 1 ? 'part' : 'parts'}` : 'nobody yet'"
     />
+    <FollowsNote v-model:draft="draft" />
     <FindBox
       :kinds="['group', 'unit', 'role', 'person']"
       label="Add a group, role, name or list"

@@ -6,6 +6,7 @@ type Place = Exclude<Schemas['ProblemView']['mend'], 'left-out'>
 const places: Record<Place, string> = {
   who: '.who input',
   email: '[role=textbox][aria-label="Email"]',
+  question: 'input[aria-label="Answer 1"]',
   subject: 'input[aria-label="Subject"]',
   files: 'input[aria-label="Add files"]',
   push: 'button[aria-label="Change the push"]',

@@ -5,7 +5,7 @@ import { nextTick, reactive } from 'vue'
 import type { Channel, Draft, Part, Plan } from '@/api/client'
 import { aPlan, onTheShelf } from '@/testkit/examples'
 import { emptyDraft } from '@/composables/draft'
-import { sayAs } from '@/composables/shelf'
+import { contentOf, sayAs } from '@/composables/shelf'
 import { serve } from '@/testkit'
 import ContactLoad from './ContactLoad.vue'
 import EmergencyBand from './EmergencyBand.vue'
@@ -239,6 +239,8 @@ describe('the sender', () => {
       names: ['Club', 'Naya'],
       numbers: ['+447700900100'],
       shown: ['+44 7700 900100'],
+      desk: 'Club office',
+      desks: [{ id: 7, name: 'Club office' }],
       replies: 'office@quillmere.example',
       own: 'naya@quillmere.example',
       prefix: '[Juniors]',
@@ -251,14 +253,18 @@ describe('the sender', () => {
     const [name, number, , reply] = wrapper.findAll('select')
     await name!.setValue('Naya')
     await number!.setValue('+447700900100')
-    await reply!.setValue('own')
+    expect(wrapper.text()).toContain('Answers come to the desk Club office')
+    await reply!.setValue('7')
+    expect(draft.desk).toBe(7)
+    await reply!.setValue('-1')
+    expect(draft).not.toHaveProperty('desk')
     expect(draft).toMatchObject({
       from: { name: 'Naya', number: '+447700900100' },
       replyTo: 'naya@quillmere.example',
     })
     await name!.setValue('')
     await number!.setValue('')
-    await reply!.setValue('')
+    await reply!.setValue('0')
     expect(draft).not.toHaveProperty('from')
     expect(draft).not.toHaveProperty('replyTo')
   })
@@ -292,7 +298,9 @@ describe('a template', () => {
       voice: { own: true },
       sendAt: 'x',
     }
-    sayAs(draft, { ...emptyDraft(), subject: 'Outing', email: 'Come' })
+    const question = { choices: [{ words: 'Yes' }, { words: 'No' }] }
+    sayAs(draft, { ...emptyDraft(), subject: 'Outing', email: 'Come', question })
+    expect(contentOf(draft).question).toEqual(question)
     expect(draft).toMatchObject({
       subject: 'Outing',
       email: 'Come',

@@ -1,0 +1,252 @@
+package desks
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"upperlantern/internal/core/asking"
+	"upperlantern/internal/core/delivery"
+	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/phrase"
+	"upperlantern/internal/core/roster"
+	"upperlantern/internal/store"
+)
+
+// reply is what something that came in says to a question.
+type reply struct {
+	asking.Given
+	to      store.Answered  // the question; zero for none
+	person  roster.PersonID // who was asked and says it; 0 of somebody who is not on the roster
+	unclear bool            // which of several people says it
+}
+
+// attended reports whether somebody has to look at it.
+func (r reply) attended() bool {
+	choice, ok := r.to.Question.Choice(r.Number)
+	return !ok || r.unclear || r.Remark != "" || choice.Means == message.Attend
+}
+
+// read is an answer as the desk reads it: in the words of the one who asked.
+func (r reply) read() store.Copied {
+	choice, ok := r.to.Question.Choice(r.Number)
+	if !ok || r.Remark != "" {
+		return store.Copied{}
+	}
+	words := choice.Words
+	if r.Minutes > 0 {
+		words += fmt.Sprintf(" (%d min)", r.Minutes)
+	}
+	return store.Copied{Language: "und", Text: words, Checked: true}
+}
+
+// reads finds the answer to a question in something that came in: to the one that it
+// answers, or else to the last one that left to the address, of which it must then be an
+// answer and nothing else.
+func (s *Service) reads(ctx context.Context, t taken) (reply, error) {
+	asked := t.answers
+	besides := len(asked.Choices) == 0
+	if besides {
+		var err error
+		asked, err = s.Store.LastQuestion(ctx, t.Channel, t.From, s.Now().Add(-answersFor))
+		if errors.Is(err, store.ErrNotFound) {
+			return reply{}, nil
+		}
+		if err != nil {
+			return reply{}, err
+		}
+	}
+	given, ok := asking.Read(asked.Question, wordsOf(asked), t.Text)
+	if !ok || besides && given.Remark != "" {
+		return reply{}, nil
+	}
+	r := reply{Given: given, to: asked, person: answerer(t.person, asked.To)}
+	r.unclear = r.person == 0 && len(asked.To) > 0
+	return r, nil
+}
+
+// answerer is who of those who were asked answers. Somebody else can have the address by
+// now, such as the one into whom its owner was merged: the only one who was asked there is
+// meant all the same.
+func answerer(p *roster.Person, to []roster.PersonID) roster.PersonID {
+	if p != nil && slices.Contains(to, p.ID) {
+		return p.ID
+	}
+	return only(to)
+}
+
+// wordsOf are the answers of a question as they were written and as they went out.
+func wordsOf(a store.Answered) [][]string {
+	words := make([][]string, 0, len(a.Choices))
+	for i, w := range a.Choices {
+		said := []string{w}
+		if c, ok := a.Question.Choice(i + 1); ok {
+			said = append(said, c.Words)
+		}
+		words = append(words, said)
+	}
+	return words
+}
+
+// counts keeps what something that came in answers.
+func (s *Service) counts(ctx context.Context, t taken) error {
+	g := store.Given{
+		Given: t.reply.Given, Message: t.reply.to.Message, Channel: t.Channel, Address: t.From, At: t.At,
+		Source: "in " + t.Key, Person: t.reply.person,
+	}
+	return s.keep(ctx, g)
+}
+
+// keep keeps an answer and tells who shows it.
+func (s *Service) keep(ctx context.Context, g store.Given) error {
+	g.Remark = shortRemark(g.Remark)
+	chain, err := s.Store.KeepAnswer(ctx, g, s.Now())
+	if err != nil {
+		return fmt.Errorf("keeping an answer to message %d: %w", g.Message, err)
+	}
+	for _, id := range chain {
+		s.Answered(id)
+	}
+	return nil
+}
+
+// longestRemark is how much of a remark stands on the board; all of it is in the thread.
+const longestRemark = 200
+
+func shortRemark(text string) string {
+	text = strings.Join(strings.Fields(text), " ")
+	if r := []rune(text); len(r) > longestRemark {
+		return string(r[:longestRemark]) + "…"
+	}
+	return text
+}
+
+// TakeReport takes a report of a gateway: a key that was pressed during a call may be an
+// answer.
+func (s *Service) TakeReport(ctx context.Context, r delivery.Report) error {
+	if r.Pressed == "" {
+		return s.Report(ctx, r)
+	}
+	a, err := s.Store.Answers(ctx, r.DeliveryKey)
+	if errors.Is(err, store.ErrNotFound) {
+		return s.Report(ctx, r)
+	}
+	if err != nil {
+		return err
+	}
+	number, err := strconv.Atoi(r.Pressed)
+	if _, ok := a.Question.Choice(number); err != nil || !ok || len(a.Choices) == 0 {
+		return s.Report(ctx, r)
+	}
+	g := store.Given{
+		Given: asking.Given{Number: number}, Message: a.Message, Channel: a.Channel, Address: a.Address,
+		At: notLater(r.OccurredAt, s.Now()), Source: "pressed " + r.Key, Person: only(a.To),
+	}
+	if err := s.keep(ctx, g); err != nil {
+		return err
+	}
+	if len(a.To) > 1 { // nobody can tell yet which of them answered
+		r.State = delivery.Opened
+	}
+	return s.Report(ctx, r)
+}
+
+// notLater is when something happened that cannot have happened later than now.
+func notLater(at, now time.Time) time.Time {
+	if at.IsZero() || at.After(now) {
+		return now
+	}
+	return at
+}
+
+// only is the one person of a list; 0 of none and of several.
+func only(people []roster.PersonID) roster.PersonID {
+	if len(people) != 1 {
+		return 0
+	}
+	return people[0]
+}
+
+// Asked is the page on which a recipient answers a question.
+type Asked struct {
+	Organisation string
+	Words        phrase.Words // in the language in which they were asked
+	Title        string
+	Choices      []Choice
+	People       []store.OnBoard // who of several may answer; one otherwise
+}
+
+// Choice is an answer that can be chosen on the page.
+type Choice struct {
+	Number  int
+	Words   string
+	Minutes bool // it asks after how many
+}
+
+// Ask is what somebody was asked by a delivery, by its key; ErrNotFound when it asked
+// nothing.
+func (s *Service) Ask(ctx context.Context, key string) (Asked, error) {
+	a, err := s.asks(ctx, key)
+	if err != nil {
+		return Asked{}, err
+	}
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return Asked{}, err
+	}
+	page := Asked{Organisation: o.Name, Words: phrase.In(a.Language, o.Language), Title: a.Subject}
+	for i, w := range a.Choices {
+		c, _ := a.Question.Choice(i + 1)
+		page.Choices = append(page.Choices, Choice{Number: i + 1, Words: w, Minutes: c.Means == message.Minutes})
+	}
+	page.People, err = s.Store.AskedOfDelivery(ctx, a.ID)
+	return page, err
+}
+
+// asks is the delivery that asked a question.
+func (s *Service) asks(ctx context.Context, key string) (store.Answered, error) {
+	a, err := s.Store.Answers(ctx, key)
+	if err != nil {
+		return a, err
+	}
+	if len(a.Choices) == 0 || !a.Question.Asks() {
+		return a, store.ErrNotFound
+	}
+	return a, nil
+}
+
+// Say keeps the answer that somebody gave on their page. Person is 0 when the delivery
+// went to one person.
+func (s *Service) Say(ctx context.Context, key string, g asking.Given, person roster.PersonID) error {
+	a, err := s.asks(ctx, key)
+	if err != nil {
+		return err
+	}
+	if _, ok := a.Question.Choice(g.Number); !ok {
+		return fmt.Errorf("%w: this is none of the answers", ErrRefused)
+	}
+	if g.Minutes < 0 || g.Minutes > asking.MostMinutes {
+		return fmt.Errorf("%w: %d minutes is more than a day", ErrRefused, g.Minutes)
+	}
+	person = cmp.Or(person, only(a.To))
+	if len(a.To) > 0 && !slices.Contains(a.To, person) {
+		return fmt.Errorf("%w: say who of you answers", ErrRefused)
+	}
+	now := s.Now()
+	err = s.keep(ctx, store.Given{
+		Given: g, Message: a.Message, Person: person, Channel: a.Channel, Address: a.Address, At: now,
+		Source: fmt.Sprintf("page %s %d %d", a.Key, person, now.UnixNano()),
+	})
+	if err != nil || len(a.To) > 1 {
+		return err
+	}
+	return s.Report(ctx, delivery.Report{
+		Via: delivery.ViaOf(a.Channel), DeliveryKey: a.Key, Key: "answer on the page", State: delivery.Answered,
+		Detail: "answered on the page", OccurredAt: now,
+	})
+}

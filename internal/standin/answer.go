@@ -1,0 +1,121 @@
+package standin
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	netmail "net/mail"
+	"slices"
+	"strings"
+
+	"github.com/emersion/go-smtp"
+	"github.com/wneessen/go-mail"
+
+	"upperlantern/internal/carrier"
+	"upperlantern/internal/core/roster"
+)
+
+// Written is what somebody answers to something they got.
+type Written struct {
+	Text      string
+	Files     []carrier.GatewayMedia
+	Automatic bool // an answering program writes it (RFC 3834)
+}
+
+// Answer lets somebody who has some addresses answer an item that they got: a text by a
+// text, an email by an email to where its replies go.
+func (b *Box) Answer(ctx context.Context, addresses []string, key string, w Written) error {
+	items, err := b.Received(ctx, addresses)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(items, func(i Item) bool { return i.Key == key })
+	if at < 0 {
+		return ErrGone
+	}
+	switch item := items[at]; item.Channel {
+	case roster.Text:
+		return b.textBack(ctx, item, w)
+	case roster.Email:
+		return b.mailBack(item, w)
+	}
+	return fmt.Errorf("%w: only texts and emails can be answered here", ErrUnknown)
+}
+
+// textBack posts a text to where the gateway was told to report.
+func (b *Box) textBack(ctx context.Context, item Item, w Written) error {
+	var reports string
+	row := b.db.QueryRowContext(ctx, `SELECT report_to FROM taken WHERE key = ? AND address = ?`, item.Key, item.Address)
+	if err := row.Scan(&reports); err != nil {
+		return err
+	}
+	return b.Post(ctx, strings.TrimSuffix(reports, "reports")+"incoming", carrier.GatewayItem{
+		Key: rand.Text(), Channel: roster.Text, From: item.Address, To: item.From, Text: w.Text, Media: w.Files, At: b.Now(),
+	})
+}
+
+// Post posts what somebody sent to one of our numbers, signed as reports are.
+func (b *Box) Post(ctx context.Context, url string, item carrier.GatewayItem) error {
+	body, err := json.Marshal(item)
+	if err != nil {
+		return err
+	}
+	header := http.Header{}
+	carrier.Sign(header, b.Secret, item.Key, b.Now(), body)
+	return b.post(ctx, url, header, body)
+}
+
+// mailBack sends an email to where the replies to another one go, with that quoted
+// beneath.
+func (b *Box) mailBack(item Item, w Written) error {
+	to := item.From
+	if item.ReplyTo != "" {
+		to = item.ReplyTo
+	}
+	parsed, err := netmail.ParseAddress(to)
+	if err != nil {
+		return fmt.Errorf("where replies go: %w", err)
+	}
+	msg := mail.NewMsg(mail.WithCharset(mail.CharsetUTF8), mail.WithNoDefaultUserAgent())
+	if err := errors.Join(msg.From(item.Address), msg.To(parsed.Address)); err != nil {
+		return err
+	}
+	msg.Subject("Re: " + strings.TrimPrefix(item.Subject, "Re: "))
+	msg.SetMessageIDWithValue(rand.Text() + "@mail.stand-in.example")
+	msg.SetDateWithValue(b.Now())
+	if w.Automatic {
+		msg.SetGenHeader("Auto-Submitted", "auto-replied")
+	}
+	quoted := "> " + strings.ReplaceAll(strings.TrimSpace(item.Body), "\n", "\n> ")
+	wrote := fmt.Sprintf("On %s, %s wrote:", item.At.Format("Mon 2 Jan 2006 15:04"), parsed.Address)
+	msg.SetBodyString(mail.TypeTextPlain, w.Text+"\n\n"+wrote+"\n"+quoted)
+	for _, f := range w.Files {
+		err := msg.AttachReader(f.Name, bytes.NewReader(f.Content), mail.WithFileContentType(mail.ContentType(f.Type)))
+		if err != nil {
+			return err
+		}
+	}
+	var content bytes.Buffer
+	if _, err := msg.WriteTo(&content); err != nil {
+		return err
+	}
+	return b.sendMail(item.Address, parsed.Address, &content)
+}
+
+// sendMail hands an email to the server that takes our mail.
+func (b *Box) sendMail(from, to string, content io.Reader) error {
+	client, err := smtp.Dial(b.ReturnMail)
+	if err != nil {
+		return err
+	}
+	defer client.Close() //nolint:errcheck // it was quit, or failed already
+	if err := client.SendMail(from, []string{to}, content); err != nil {
+		return err
+	}
+	return client.Quit()
+}

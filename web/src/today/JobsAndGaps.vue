@@ -1,0 +1,11 @@
+<script setup lang="ts">
+import OpenJobs from './OpenJobs.vue'
+import WorthMending from './WorthMending.vue'
+</script>
+
+<template>
+  <section aria-label="Jobs and gaps">
+    <OpenJobs />
+    <WorthMending />
+  </section>
+</template>
