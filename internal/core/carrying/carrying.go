@@ -5,7 +5,6 @@ package carrying
 import (
 	"errors"
 	"fmt"
-	"net"
 	"net/netip"
 	"net/url"
 	"strings"
@@ -166,7 +165,8 @@ func (s Setup) Readable() bool {
 }
 
 func onThisMachine(host string) bool {
-	return host == "localhost" || net.ParseIP(host).IsLoopback()
+	address, err := netip.ParseAddr(host)
+	return host == "localhost" || err == nil && address.Unmap().IsLoopback()
 }
 
 func unfit(format string, args ...any) error {

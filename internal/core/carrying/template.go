@@ -6,12 +6,18 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"net/http"
 	"net/url"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
+)
+
+// Methods of a template (RFC 9110 §9.3).
+const (
+	get  = "GET"
+	post = "POST"
+	put  = "PUT"
 )
 
 // Template describes a gateway whose requests have another form than ours. In its
@@ -88,14 +94,14 @@ func ParseTemplate(text string) (Template, error) {
 		return t, errors.New("the template has something after its end")
 	}
 	if t.Method = strings.ToUpper(t.Method); t.Method == "" {
-		t.Method = http.MethodPost
+		t.Method = post
 	}
 	switch {
-	case !slices.Contains([]string{http.MethodPost, http.MethodPut, http.MethodGet}, t.Method):
+	case !slices.Contains([]string{post, put, get}, t.Method):
 		return t, fmt.Errorf("the template's method is %q; name POST, PUT or GET", t.Method)
 	case t.Form != nil && len(t.JSON) > 0:
 		return t, errors.New("the template has two bodies: keep json or form")
-	case t.Method == http.MethodGet && (t.Form != nil || len(t.JSON) > 0):
+	case t.Method == get && (t.Form != nil || len(t.JSON) > 0):
 		return t, errors.New("a template that gets has no body: put the places into its url")
 	}
 	if err := t.check(); err != nil {
