@@ -83,7 +83,7 @@ func TestThePageOfSomebody(t *testing.T) {
 	item := piotr.page().Items[0]
 	assert.True(t, item.New)
 	assert.Len(t, item.Choices, 3)
-	assert.Len(t, rania.page().Items, 1)
+	testkit.Eventually(t, "hers too", func() bool { return len(rania.page().Items) == 1 })
 
 	things := fmt.Sprintf("items/%d/", item.ID)
 	piotr.does(http.StatusNoContent, things+"opened", `{}`)

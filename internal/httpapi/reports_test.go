@@ -89,6 +89,9 @@ func overSpring(t *testing.T) (*app.Instance, *testkit.Client, *testkit.Clock) {
 	send(`{"kind":"role","role":"guardian"},{"kind":"group","group":1},{"kind":"group","group":4}`, 13)
 	later := strings.Replace(draftOf(`{"kind":"group","group":4}`, "Later"), `"subject"`, `"sendAt":"2026-04-20T10:00:00Z","subject"`, 1)
 	sendDraft(t, c, later) // which no report counts before it left
+	testkit.Eventually(t, "who took them is written down, which may be after they arrived", func() bool {
+		return !strings.Contains(strings.Join(reportBy(c, "carrier", allSpring).lines(), "\n"), "taken by none")
+	})
 	return i, c, clock
 }
 
