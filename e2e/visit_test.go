@@ -132,12 +132,16 @@ func (v *visit) sees(selector, text string) *rod.Element {
 	return e.CancelTimeout()
 }
 
+// longestTry is how long one element is tried to be clicked.
+const longestTry = 10 * time.Second
+
 func (v *visit) clicks(selector, text string) {
 	v.t.Helper()
 	var err error
 	for deadline := time.Now().Add(browser.Patience); time.Now().Before(deadline); {
-		// What cannot be pressed yet, because a figure is on its way, soon can.
-		e := v.sees(selector, text).Timeout(browser.Patience)
+		// What cannot be pressed yet, because a figure is on its way, soon can. What was
+		// taken off the page meanwhile never can, and is looked for again.
+		e := v.sees(selector, text).Timeout(longestTry)
 		if err = e.WaitStableRAF(); err != nil { // it moves while figures arrive
 			continue
 		}

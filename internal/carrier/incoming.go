@@ -58,11 +58,14 @@ func Incoming(secrets func() []string, take Taker, now func() time.Time) http.Ha
 			http.Error(w, err.Error(), http.StatusUnprocessableEntity)
 			return
 		}
-		if err := take(r.Context(), item); err != nil {
+		switch err := take(r.Context(), item); {
+		case errors.Is(err, incoming.ErrNotOurs):
+			http.Error(w, err.Error(), http.StatusUnprocessableEntity)
+		case err != nil:
 			http.Error(w, "it could not be kept; send it again", http.StatusServiceUnavailable)
-			return
+		default:
+			w.WriteHeader(http.StatusNoContent)
 		}
-		w.WriteHeader(http.StatusNoContent)
 	})
 }
 

@@ -1,7 +1,6 @@
 package desks
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -13,7 +12,6 @@ import (
 	"upperlantern/internal/core/asking"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/message"
-	"upperlantern/internal/core/phrase"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 )
@@ -170,83 +168,4 @@ func only(people []roster.PersonID) roster.PersonID {
 		return 0
 	}
 	return people[0]
-}
-
-// Asked is the page on which a recipient answers a question.
-type Asked struct {
-	Organisation string
-	Words        phrase.Words // in the language in which they were asked
-	Title        string
-	Choices      []Choice
-	People       []store.OnBoard // who of several may answer; one otherwise
-}
-
-// Choice is an answer that can be chosen on the page.
-type Choice struct {
-	Number  int
-	Words   string
-	Minutes bool // it asks after how many
-}
-
-// Ask is what somebody was asked by a delivery, by its key; ErrNotFound when it asked
-// nothing.
-func (s *Service) Ask(ctx context.Context, key string) (Asked, error) {
-	a, err := s.asks(ctx, key)
-	if err != nil {
-		return Asked{}, err
-	}
-	o, err := s.Store.Organisation(ctx)
-	if err != nil {
-		return Asked{}, err
-	}
-	page := Asked{Organisation: o.Name, Words: phrase.In(a.Language, o.Language), Title: a.Subject}
-	for i, w := range a.Choices {
-		c, _ := a.Question.Choice(i + 1)
-		page.Choices = append(page.Choices, Choice{Number: i + 1, Words: w, Minutes: c.Means == message.Minutes})
-	}
-	page.People, err = s.Store.AskedOfDelivery(ctx, a.ID)
-	return page, err
-}
-
-// asks is the delivery that asked a question.
-func (s *Service) asks(ctx context.Context, key string) (store.Answered, error) {
-	a, err := s.Store.Answers(ctx, key)
-	if err != nil {
-		return a, err
-	}
-	if len(a.Choices) == 0 || !a.Question.Asks() {
-		return a, store.ErrNotFound
-	}
-	return a, nil
-}
-
-// Say keeps the answer that somebody gave on their page. Person is 0 when the delivery
-// went to one person.
-func (s *Service) Say(ctx context.Context, key string, g asking.Given, person roster.PersonID) error {
-	a, err := s.asks(ctx, key)
-	if err != nil {
-		return err
-	}
-	if _, ok := a.Question.Choice(g.Number); !ok {
-		return fmt.Errorf("%w: this is none of the answers", ErrRefused)
-	}
-	if g.Minutes < 0 || g.Minutes > asking.MostMinutes {
-		return fmt.Errorf("%w: %d minutes is more than a day", ErrRefused, g.Minutes)
-	}
-	person = cmp.Or(person, only(a.To))
-	if len(a.To) > 0 && !slices.Contains(a.To, person) {
-		return fmt.Errorf("%w: say who of you answers", ErrRefused)
-	}
-	now := s.Now()
-	err = s.keep(ctx, store.Given{
-		Given: g, Message: a.Message, Person: person, Channel: a.Channel, Address: a.Address, At: now,
-		Source: fmt.Sprintf("page %s %d %d", a.Key, person, now.UnixNano()),
-	})
-	if err != nil || len(a.To) > 1 {
-		return err
-	}
-	return s.Report(ctx, delivery.Report{
-		Via: delivery.ViaOf(a.Channel), DeliveryKey: a.Key, Key: "answer on the page", State: delivery.Answered,
-		Detail: "answered on the page", OccurredAt: now,
-	})
 }

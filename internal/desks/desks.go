@@ -57,6 +57,9 @@ var ErrNotHere = store.ErrNotFound
 // ErrRefused means that something cannot be done in a thread, and why.
 var ErrRefused = errors.New("this cannot be done here")
 
+// ErrTooMuch means that too much was written on a page in a short time.
+var ErrTooMuch = errors.New("too much was written in a short time")
+
 // Mine are the desks at which an account sits.
 func (s *Service) Mine(ctx context.Context, by access.Principal) ([]desk.Desk, error) {
 	all, err := s.Store.Desks(ctx)

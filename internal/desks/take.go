@@ -42,6 +42,9 @@ type taken struct {
 // it. All of that can be done again: what came twice, or was cut off by the end of the
 // program, is done once.
 func (s *Service) Take(ctx context.Context, item incoming.Item) error {
+	if err := s.isOurs(ctx, item); err != nil {
+		return err
+	}
 	if done, err := s.fromPhone(ctx, item); done || err != nil {
 		return err
 	}
@@ -63,6 +66,28 @@ func (s *Service) Take(ctx context.Context, item incoming.Item) error {
 	}
 	s.Changed(cmp.Or(t.many.Desk, in.Desk))
 	return nil
+}
+
+// isOurs refuses what was sent to a number that is none of ours. Who names no number has
+// those of the gateway, and nobody here knows them.
+func (s *Service) isOurs(ctx context.Context, item incoming.Item) error {
+	if item.To == "" || item.Via != delivery.ViaGateway {
+		return nil
+	}
+	o, err := s.Store.Organisation(ctx)
+	if err != nil || o.NumberFrom == "" || o.NumberFrom == item.To {
+		return err
+	}
+	r, err := s.Store.Roster(ctx)
+	if err != nil || r.HasNumber(item.To) { // archived ones too: answers come late
+		return err
+	}
+	wrote, err := s.Store.SentFrom(ctx, item.To, item.From)
+	if err != nil || wrote {
+		return err
+	}
+	s.Log.Warn("refused what was sent to a number that is none of ours", "channel", item.Channel)
+	return incoming.ErrNotOurs
 }
 
 // look finds out who wrote, what they answer, and what they mean.

@@ -184,7 +184,7 @@ func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 	item := carrier.Item{
 		Key: w.Key, To: w.Address, From: w.Sender, Subject: c.Subject, Body: c.Body, HTML: c.HTML, Language: c.Language,
 	}
-	if len(parts.Choices) > 0 && d.Answer != nil {
+	if (len(parts.Choices) > 0 || w.Channel == roster.Push) && d.Answer != nil {
 		item.Answer = d.Answer(w.Key)
 	}
 	switch w.Channel {
@@ -227,7 +227,7 @@ func (d *Dispatcher) item(ctx context.Context, w work) (carrier.Item, error) {
 // leadsTo puts the recipient's own page into an email that asks something.
 func leadsTo(item *carrier.Item) {
 	if item.Answer == "" {
-		return
+		return // it asks nothing
 	}
 	item.Body = strings.TrimRight(item.Body, "\n") + "\n\n" + item.Answer
 	item.HTML = strings.ReplaceAll(item.HTML, `"`+delivery.AnswerPlace, `"`+item.Answer+"?say=")

@@ -348,6 +348,38 @@ func TestWhatGatewaysPost(t *testing.T) {
 	assert.Len(t, o.only().Entries, 3)
 }
 
+// What was sent to a number that is none of ours is refused for good. A number stays ours
+// for those whom we ever wrote to from it.
+func TestANumberThatIsNotOurs(t *testing.T) {
+	o := atDesk(t, "")
+	posts := func(from, to, key string) error {
+		return o.i.Box.Post(t.Context(), o.i.URL+"/carrier/incoming", carrier.GatewayItem{
+			Key: key, Channel: roster.Text, From: from, To: to, Text: "Hello", At: o.clock.Now(),
+		})
+	}
+	const rania, piotr, before = "+447700900417", "+447700900418", "+447700900100"
+	require.ErrorContains(t, posts(rania, "+447700900555", "K1"), "422")
+	assert.Zero(t, o.threads(1, "").All, "nothing was kept")
+	o.c.Want(http.StatusOK, http.MethodPost, "/api/groups",
+		`{"name":"Watch","kind":"picked","identity":{"number":"+447700900555"}}`, nil)
+	require.NoError(t, posts(rania, "+447700900555", "K1"), "a group’s")
+	require.NoError(t, posts(rania, "", "K2"), "a gateway that says none")
+
+	o.answersThread(o.only().Thread.ID, "Hello")
+	o.got(rania, 1)
+	organisation, err := o.i.Store.Organisation(t.Context())
+	require.NoError(t, err)
+	organisation.NumberFrom = "+447700900101"
+	require.NoError(t, o.i.Store.PutOrganisation(t.Context(), organisation))
+	require.NoError(t, posts(rania, before, "K3"), "she answers what came from it")
+	require.ErrorContains(t, posts(piotr, before, "K4"), "422")
+	require.NoError(t, posts(piotr, "+447700900101", "K5"))
+	organisation.NumberFrom = ""
+	require.NoError(t, o.i.Store.PutOrganisation(t.Context(), organisation))
+	require.NoError(t, posts(piotr, "+447700900999", "K6"), "nobody said which are ours")
+	assert.Len(t, o.read(o.threads(1, "find=Zielony").Threads[0].ID).Entries, 2)
+}
+
 // A stop word stops texts to the number, whoever has it and in emergencies too; it is
 // confirmed once and undone by a start.
 func TestStopWords(t *testing.T) {

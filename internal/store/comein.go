@@ -37,6 +37,15 @@ type Answered struct {
 	Choices  []string          // its answers, as they got them
 	Language string            // in which, BCP 47
 	Subject  string            // under which
+	Body     string            // that they got
+	Confirms bool              // only an answer confirms that they know
+	State    delivery.State
+}
+
+// SentFrom reports whether a text or a call ever went to a number from one of ours.
+func (s *Store) SentFrom(ctx context.Context, ours, to string) (bool, error) {
+	n, err := s.read().CountSentFrom(ctx, query.CountSentFromParams{Address: to, Sender: ours})
+	return n > 0, err
 }
 
 // Answers is the delivery with a key, or ErrNotFound.
@@ -48,7 +57,7 @@ func (s *Store) Answers(ctx context.Context, key string) (Answered, error) {
 	}
 	a := Answered{
 		ID: row.ID, Message: row.MessageID, Key: row.Key, Channel: row.Channel, Address: row.Address,
-		Language: row.Language, Subject: row.Subject,
+		Language: row.Language, Subject: row.Subject, Body: row.Body, State: row.State,
 	}
 	return s.answered(ctx, q, a, row.Apart, row.Draft, row.Parts)
 }
@@ -103,7 +112,7 @@ func (s *Store) answered(
 	if err := draftForm.read(draft, &d); err != nil {
 		return a, err
 	}
-	a.Desk, a.Question = desk.ID(d.Desk), d.Question
+	a.Desk, a.Question, a.Confirms = desk.ID(d.Desk), d.Question, d.MoveOn.Answered
 	var went delivery.Parts
 	if err := json.Unmarshal([]byte(parts), &went); err != nil {
 		return a, fmt.Errorf("reading what a delivery said: %w", err)

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -182,6 +183,16 @@ func (s *Store) Wrote(ctx context.Context, person roster.PersonID, since time.Ti
 		}
 	}
 	return list, err
+}
+
+// WrittenBack is how much was written on the page of a delivery since an instant.
+func (s *Store) WrittenBack(ctx context.Context, delivery string, since time.Time) (int, error) {
+	first := own.BackKey(delivery, "")
+	n, err := s.read().CountWrittenBack(ctx, query.CountWrittenBackParams{
+		First: sql.NullString{String: first, Valid: true}, Past: sql.NullString{String: first + "~", Valid: true},
+		Since: millis(since),
+	})
+	return int(n), err
 }
 
 // WrittenOnPage is how much somebody wrote on their page since an instant.

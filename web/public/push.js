@@ -24,7 +24,7 @@ self.addEventListener('push', (event) => {
     requireInteraction: !data.quiet,
     icon: '/lantern.svg',
     actions: (data.choices ?? []).map((title, i) => ({ action: String(i + 1), title })),
-    data: { link: data.link, report: data.report, answer: data.answer },
+    data: { link: data.link, report: data.report, answer: data.answer, asks: Boolean(data.choices) },
   })
   const marked = data.badge && navigator.setAppBadge ? navigator.setAppBadge() : undefined
   event.waitUntil(Promise.all([shown.then(() => report(data, 'arrived')), marked]))
@@ -80,16 +80,20 @@ async function ownPage() {
   return (await caches.match(here, { cacheName: kept }))?.text()
 }
 
+/** What opens: an answer's own page, the link, the page that is kept here, or that of the push. */
+async function opens({ link, answer, asks }, action) {
+  if (action) return `${answer}?say=${action}`
+  return link || (!asks && (await ownPage())) || answer
+}
+
 self.addEventListener('notificationclick', (event) => {
   const { data } = event.notification
-  const answers = event.action ? `${data.answer}?say=${event.action}` : data.answer
-  const opens = event.action ? answers : data.link || answers
   event.notification.close()
   event.waitUntil(
     Promise.all([
       report(data, 'opened'),
       navigator.clearAppBadge ? navigator.clearAppBadge() : undefined,
-      opens ? self.clients.openWindow(opens) : ownPage().then((own) => own && self.clients.openWindow(own)),
+      opens(data, event.action).then((page) => page && self.clients.openWindow(page)),
     ]),
   )
 })

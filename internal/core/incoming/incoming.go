@@ -1,6 +1,7 @@
 package incoming
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -10,6 +11,9 @@ import (
 	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/roster"
 )
+
+// ErrNotOurs means that something was sent to a number that is none of ours.
+var ErrNotOurs = errors.New("it was sent to a number that is none of ours")
 
 // Item is something that somebody sent to us.
 type Item struct {

@@ -21,6 +21,9 @@ const (
 	WritesIn   = 10 * time.Minute    // within which
 )
 
+// BackKey is the key of something that was written on the page of a delivery.
+func BackKey(delivery, nonce string) string { return "back " + delivery + " " + nonce }
+
 // Received is a delivery that left to somebody.
 type Received struct {
 	Message  int64

@@ -16,11 +16,8 @@ import (
 const Largest = 4096 - 86 - 1 - 16
 
 // envelope is kept free for what the carrier adds to every payload: under
-// which key it is known and where to report to.
-const envelope = 293
-
-// answerRoom is kept free in the payload of a question for where its answers go.
-const answerRoom = 200
+// which key it is known, where to report to, and the page on which it is answered.
+const envelope = 493
 
 // Most is how many bytes are left for what a message says.
 const Most = Largest - envelope
@@ -33,7 +30,8 @@ type Payload struct {
 	Badge    bool   `json:"badge,omitempty"` // mark the icon until it was opened
 	Quiet    bool   `json:"quiet,omitempty"` // neither sound nor vibration
 	Language string `json:"lang,omitempty"`  // BCP 47
-	// Choices are the answers of a question, numbered from 1; Answer is the page that takes one.
+	// Choices are the answers of a question, numbered from 1; Answer is the page that takes
+	// one, or what is written back.
 	Choices []string `json:"choices,omitempty"`
 	Answer  string   `json:"answer,omitempty"`
 	Key     string   `json:"key,omitempty"` // one that comes twice is shown once
@@ -52,11 +50,7 @@ func (p Payload) Encode() []byte {
 // Size is how many bytes a payload says, of Most.
 func (p Payload) Size() int {
 	p.Key, p.Report, p.Answer = "", "", ""
-	size := len(p.Encode())
-	if len(p.Choices) > 0 {
-		size += answerRoom
-	}
-	return size
+	return len(p.Encode())
 }
 
 // more stands where a body was shortened.

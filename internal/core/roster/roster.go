@@ -197,6 +197,13 @@ func (r *Roster) Group(id GroupID) (*Group, bool) {
 	return &r.Contents.Groups[i], true
 }
 
+// HasNumber reports whether a number is one that texts or calls to a group show.
+func (r *Roster) HasNumber(number string) bool {
+	return slices.ContainsFunc(r.Groups(), func(g Group) bool {
+		return number != "" && (g.Identity.Number == number || g.Identity.Caller == number)
+	})
+}
+
 // GroupNamed returns the group with a name, in any case.
 func (r *Roster) GroupNamed(name string) (*Group, bool) {
 	i := slices.IndexFunc(r.Groups(), func(g Group) bool { return strings.EqualFold(g.Name, name) })

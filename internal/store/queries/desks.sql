@@ -135,8 +135,11 @@ WHERE d.address = sqlc.arg(address) AND d.channel = sqlc.arg(channel) AND d.upda
     AND (d.state NOT IN ('queued', 'retrying', 'stopped') OR d.leased_by > 0) -- it may be answered before we know that it left
 ORDER BY d.updated_at DESC, d.id DESC LIMIT 1;
 
+-- name: CountSentFrom :one
+SELECT count(*) FROM (SELECT 1 FROM deliveries WHERE address = sqlc.arg(address) AND channel IN ('text', 'voice') AND sender = sqlc.arg(sender) LIMIT 1);
+
 -- name: DeliveryByKey :one
-SELECT d.id, d.message_id, d.key, d.address, d.channel, m.apart, m.draft, c.parts, c.language, c.subject FROM deliveries d JOIN messages m ON m.id = d.message_id
+SELECT d.id, d.message_id, d.key, d.address, d.channel, m.apart, m.draft, d.state, c.parts, c.language, c.subject, c.body FROM deliveries d JOIN messages m ON m.id = d.message_id
     JOIN contents c ON c.id = d.content_id WHERE d.key = ?;
 
 -- name: RecipientsOfDelivery :many

@@ -60,5 +60,8 @@ SELECT e.id, e.at, e.said, e.message_id, e.source FROM entries e
 WHERE e.person_id IN (SELECT p.id FROM people p WHERE p.id = sqlc.arg(person_id) OR p.merged_into = sqlc.arg(person_id))
     AND e.kind = 'in' AND e.at >= sqlc.arg(since) ORDER BY e.at DESC LIMIT sqlc.arg(most);
 
+-- name: CountWrittenBack :one
+SELECT count(*) FROM entries WHERE source >= sqlc.arg(first) AND source < sqlc.arg(past) AND at > sqlc.arg(since);
+
 -- name: CountWrittenOnPage :one
 SELECT count(*) FROM entries e WHERE e.person_id = sqlc.arg(person_id) AND e.at > sqlc.arg(since) AND e.source LIKE 'page %';

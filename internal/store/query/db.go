@@ -306,6 +306,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.countRecipientsStmt, err = db.PrepareContext(ctx, countRecipients); err != nil {
 		return nil, fmt.Errorf("error preparing query CountRecipients: %w", err)
 	}
+	if q.countSentFromStmt, err = db.PrepareContext(ctx, countSentFrom); err != nil {
+		return nil, fmt.Errorf("error preparing query CountSentFrom: %w", err)
+	}
 	if q.countStepsStmt, err = db.PrepareContext(ctx, countSteps); err != nil {
 		return nil, fmt.Errorf("error preparing query CountSteps: %w", err)
 	}
@@ -320,6 +323,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.countUnclearStmt, err = db.PrepareContext(ctx, countUnclear); err != nil {
 		return nil, fmt.Errorf("error preparing query CountUnclear: %w", err)
+	}
+	if q.countWrittenBackStmt, err = db.PrepareContext(ctx, countWrittenBack); err != nil {
+		return nil, fmt.Errorf("error preparing query CountWrittenBack: %w", err)
 	}
 	if q.countWrittenOnPageStmt, err = db.PrepareContext(ctx, countWrittenOnPage); err != nil {
 		return nil, fmt.Errorf("error preparing query CountWrittenOnPage: %w", err)
@@ -1834,6 +1840,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing countRecipientsStmt: %w", cerr)
 		}
 	}
+	if q.countSentFromStmt != nil {
+		if cerr := q.countSentFromStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countSentFromStmt: %w", cerr)
+		}
+	}
 	if q.countStepsStmt != nil {
 		if cerr := q.countStepsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing countStepsStmt: %w", cerr)
@@ -1857,6 +1868,11 @@ func (q *Queries) Close() error {
 	if q.countUnclearStmt != nil {
 		if cerr := q.countUnclearStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing countUnclearStmt: %w", cerr)
+		}
+	}
+	if q.countWrittenBackStmt != nil {
+		if cerr := q.countWrittenBackStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing countWrittenBackStmt: %w", cerr)
 		}
 	}
 	if q.countWrittenOnPageStmt != nil {
@@ -3722,11 +3738,13 @@ type Queries struct {
 	countMessagesStmt          *sql.Stmt
 	countPairingsStmt          *sql.Stmt
 	countRecipientsStmt        *sql.Stmt
+	countSentFromStmt          *sql.Stmt
 	countStepsStmt             *sql.Stmt
 	countStopsStmt             *sql.Stmt
 	countTakenStmt             *sql.Stmt
 	countThreadsStmt           *sql.Stmt
 	countUnclearStmt           *sql.Stmt
+	countWrittenBackStmt       *sql.Stmt
 	countWrittenOnPageStmt     *sql.Stmt
 	deleteDraftStmt            *sql.Stmt
 	deliveriesByKeyStmt        *sql.Stmt
@@ -4173,11 +4191,13 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		countMessagesStmt:          q.countMessagesStmt,
 		countPairingsStmt:          q.countPairingsStmt,
 		countRecipientsStmt:        q.countRecipientsStmt,
+		countSentFromStmt:          q.countSentFromStmt,
 		countStepsStmt:             q.countStepsStmt,
 		countStopsStmt:             q.countStopsStmt,
 		countTakenStmt:             q.countTakenStmt,
 		countThreadsStmt:           q.countThreadsStmt,
 		countUnclearStmt:           q.countUnclearStmt,
+		countWrittenBackStmt:       q.countWrittenBackStmt,
 		countWrittenOnPageStmt:     q.countWrittenOnPageStmt,
 		deleteDraftStmt:            q.deleteDraftStmt,
 		deliveriesByKeyStmt:        q.deliveriesByKeyStmt,

@@ -9,6 +9,7 @@ import (
 	"context"
 	"database/sql"
 
+	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/roster"
 )
@@ -265,6 +266,22 @@ func (q *Queries) CopyEntry(ctx context.Context, arg CopyEntryParams) (int64, er
 	return result.RowsAffected()
 }
 
+const countSentFrom = `-- name: CountSentFrom :one
+SELECT count(*) FROM (SELECT 1 FROM deliveries WHERE address = ?1 AND channel IN ('text', 'voice') AND sender = ?2 LIMIT 1)
+`
+
+type CountSentFromParams struct {
+	Address string
+	Sender  string
+}
+
+func (q *Queries) CountSentFrom(ctx context.Context, arg CountSentFromParams) (int64, error) {
+	row := q.queryRow(ctx, q.countSentFromStmt, countSentFrom, arg.Address, arg.Sender)
+	var count int64
+	err := row.Scan(&count)
+	return count, err
+}
+
 const countStops = `-- name: CountStops :one
 SELECT count(*) FROM stops WHERE channel = ? AND address = ?
 `
@@ -315,7 +332,7 @@ func (q *Queries) CountThreads(ctx context.Context, deskID sql.NullInt64) ([]Cou
 }
 
 const deliveryByKey = `-- name: DeliveryByKey :one
-SELECT d.id, d.message_id, d.key, d.address, d.channel, m.apart, m.draft, c.parts, c.language, c.subject FROM deliveries d JOIN messages m ON m.id = d.message_id
+SELECT d.id, d.message_id, d.key, d.address, d.channel, m.apart, m.draft, d.state, c.parts, c.language, c.subject, c.body FROM deliveries d JOIN messages m ON m.id = d.message_id
     JOIN contents c ON c.id = d.content_id WHERE d.key = ?
 `
 
@@ -327,9 +344,11 @@ type DeliveryByKeyRow struct {
 	Channel   roster.Channel
 	Apart     int64
 	Draft     string
+	State     delivery.State
 	Parts     string
 	Language  string
 	Subject   string
+	Body      string
 }
 
 func (q *Queries) DeliveryByKey(ctx context.Context, key string) (DeliveryByKeyRow, error) {
@@ -343,9 +362,11 @@ func (q *Queries) DeliveryByKey(ctx context.Context, key string) (DeliveryByKeyR
 		&i.Channel,
 		&i.Apart,
 		&i.Draft,
+		&i.State,
 		&i.Parts,
 		&i.Language,
 		&i.Subject,
+		&i.Body,
 	)
 	return i, err
 }

@@ -71,6 +71,23 @@ func (q *Queries) CountPairings(ctx context.Context, network string) (int64, err
 	return count, err
 }
 
+const countWrittenBack = `-- name: CountWrittenBack :one
+SELECT count(*) FROM entries WHERE source >= ?1 AND source < ?2 AND at > ?3
+`
+
+type CountWrittenBackParams struct {
+	First sql.NullString
+	Past  sql.NullString
+	Since int64
+}
+
+func (q *Queries) CountWrittenBack(ctx context.Context, arg CountWrittenBackParams) (int64, error) {
+	row := q.queryRow(ctx, q.countWrittenBackStmt, countWrittenBack, arg.First, arg.Past, arg.Since)
+	var count int64
+	err := row.Scan(&count)
+	return count, err
+}
+
 const countWrittenOnPage = `-- name: CountWrittenOnPage :one
 SELECT count(*) FROM entries e WHERE e.person_id = ?1 AND e.at > ?2 AND e.source LIKE 'page %'
 `
