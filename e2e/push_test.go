@@ -102,4 +102,12 @@ func TestAPushReachesADevice(t *testing.T) {
 	want, err := json.Marshal(map[string]any{"title": "Low water", "body": "Bring the short oars.", "silent": true})
 	require.NoError(t, err)
 	require.JSONEq(t, string(want), shown)
+
+	// It leads to a page of its own, where it is answered.
+	phone := v.another(item.Answer, 390, 844)
+	phone.sees("main", `Low water[\s\S]*Bring the short oars`)
+	phone.type_("textarea", "We have four of them")
+	phone.clicks("button", "^Send$")
+	phone.sees("[role=status]", "You wrote: We have four of them")
+	v.until(`[...document.querySelectorAll('svg.mark')].some((m) => m.getAttribute('aria-label') === 'Push, answered')`)
 }

@@ -181,7 +181,7 @@ func (d *demoCommand) Run(ctx context.Context) error {
 	switch {
 	case errors.Is(err, store.ErrNoOrganisation):
 		fmt.Printf("Making the demo data in %s …\n", d.Data)
-		err = demo.Create(ctx, d.Data, time.Now(), logger())
+		err = demo.Create(ctx, d.Data, "http://"+d.address(), time.Now(), logger())
 	case err == nil:
 		err = s.Close()
 	}

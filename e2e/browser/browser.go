@@ -24,7 +24,7 @@ const launches = 3
 func Launch() (b *rod.Browser, closeAll func(), err error) {
 	path, err := exec.LookPath("chromium")
 	if err != nil {
-		return nil, nil, fmt.Errorf("chromium is needed (make setup installs it): %w", err)
+		return nil, nil, fmt.Errorf("chromium is needed (make setup-tests installs it): %w", err)
 	}
 	for range launches { // once in a hundred times it ends at once
 		if b, closeAll, err = launch(path); err == nil {

@@ -48,7 +48,7 @@ func run(ctx context.Context, folder, only string) error {
 	}
 	defer os.RemoveAll(data) //nolint:errcheck // a temporary folder
 	log := slog.New(slog.DiscardHandler)
-	if err := demo.Create(ctx, data, time.Now(), log); err != nil {
+	if err := demo.Create(ctx, data, "", time.Now(), log); err != nil {
 		return err
 	}
 	instance, err := app.Start(ctx, app.Config{

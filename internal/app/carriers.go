@@ -45,16 +45,16 @@ func (i *Instance) employ(ctx context.Context, o store.Organisation, events *htt
 		return err
 	}
 	i.dispatcher = dispatch.New(i.Store, dispatch.Options{
-		OneClick: func(key string) string { return i.site() + httpapi.OneClickPath + carrier.OneClick(key, o.Secret) },
-		Answer:   func(key string) string { return i.site() + httpapi.AnswerPath + carrier.AnswerToken(key, o.Secret) },
+		OneClick: func(key string) string { return i.Site() + httpapi.OneClickPath + carrier.OneClick(key, o.Secret) },
+		Answer:   func(key string) string { return i.Site() + httpapi.AnswerPath + carrier.AnswerToken(key, o.Secret) },
 		Lines:    lines, Zone: zone, Recordings: i.carrierURL() + "recordings/", Now: i.config.Now,
 		Changed: events.Message, Troubled: events.Carriers, Log: i.config.Log,
 	})
 	return nil
 }
 
-// site is where recipients reach the program, without a slash at its end.
-func (i *Instance) site() string {
+// Site is where recipients reach the program, without a slash at its end.
+func (i *Instance) Site() string {
 	return strings.TrimSuffix(cmp.Or(i.config.Site, strings.TrimSuffix(i.carrierURL(), "/carrier/")), "/")
 }
 

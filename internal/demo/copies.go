@@ -221,7 +221,6 @@ func drillFiles(ctx context.Context, i *app.Instance, account int64) (files []at
 // drillReadings asks for two readings of the draft: of one that is going on, with a line
 // that its reader says otherwise, and of one that waits. It returns the requests.
 func drillReadings(ctx context.Context, i *app.Instance, by access.Principal, id int64) (requests []int64, err error) {
-	const site = "http://127.0.0.1:8080"
 	until := i.Sending.Now().AddDate(0, 0, 6)
 	var paths []string
 	for _, tag := range []string{"ar", "vi"} {
@@ -229,7 +228,7 @@ func drillReadings(ctx context.Context, i *app.Instance, by access.Principal, id
 		if err != nil || len(people) == 0 {
 			return requests, err // a roster of another size
 		}
-		asked, err := i.Reading.Ask(ctx, by, id, tag, []reading.Reader{{Person: people[0].ID}}, until, site)
+		asked, err := i.Reading.Ask(ctx, by, id, tag, []reading.Reader{{Person: people[0].ID}}, until, i.Site())
 		if err != nil {
 			return requests, err
 		}

@@ -78,21 +78,21 @@ func Organisation() store.Organisation {
 
 // Create makes the demo data in a folder that holds no organisation: the roster
 // from the shipped files, one message that has gone out, one that is scheduled
-// and one draft. It is made aside and moved into place at the end, the database
+// and one draft. Links lead to the site; "" is where it is made. It is made aside and moved into place at the end, the database
 // last, so that what was interrupted is begun again.
-func Create(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
+func Create(ctx context.Context, folder, site string, now time.Time, log *slog.Logger) error {
 	aside := filepath.Join(folder, "making")
 	if err := os.RemoveAll(aside); err != nil {
 		return fmt.Errorf("the data folder %s cannot be used: %w", folder, err)
 	}
-	err := create(ctx, aside, now, log)
+	err := create(ctx, aside, site, now, log)
 	if err == nil {
 		err = store.MoveInto(folder, aside)
 	}
 	return errors.Join(err, os.RemoveAll(aside))
 }
 
-func create(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
+func create(ctx context.Context, folder, site string, now time.Time, log *slog.Logger) error {
 	s, err := store.Open(folder)
 	if err != nil {
 		return err
@@ -103,7 +103,7 @@ func create(ctx context.Context, folder string, now time.Time, log *slog.Logger)
 	if err := s.Close(); err != nil {
 		return err
 	}
-	if err := sendMessages(ctx, folder, now, log); err != nil {
+	if err := sendMessages(ctx, folder, site, now, log); err != nil {
 		return fmt.Errorf("making the demo's messages: %w", err)
 	}
 	if err := history(ctx, folder, now); err != nil {
@@ -181,11 +181,11 @@ func quillmere() *time.Location {
 
 // sendMessages runs the program itself, with its clock set back, until the first
 // message has gone out and was reported on.
-func sendMessages(ctx context.Context, folder string, now time.Time, log *slog.Logger) error {
+func sendMessages(ctx context.Context, folder, site string, now time.Time, log *slog.Logger) error {
 	began := time.Now()
 	past := func() time.Time { return lastEvening(now).Add(time.Since(began)) }
 	instance, err := app.Start(ctx, app.Config{
-		Data: folder, Address: "127.0.0.1:0", Carriers: app.Carriers{StandIns: true}, Log: log, Now: past,
+		Data: folder, Address: "127.0.0.1:0", Site: site, Carriers: app.Carriers{StandIns: true}, Log: log, Now: past,
 		Delay: func() time.Duration { return rand.N(2500 * time.Millisecond) },
 	})
 	if err != nil {

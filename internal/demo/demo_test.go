@@ -74,7 +74,7 @@ func TestGenerateAnySize(t *testing.T) {
 // The demo has something on every page, and its roster the faults of a real one.
 func TestCreate(t *testing.T) {
 	ctx, folder := context.Background(), t.TempDir()
-	require.NoError(t, demo.Create(ctx, folder, time.Now(), slog.New(slog.DiscardHandler)))
+	require.NoError(t, demo.Create(ctx, folder, "", time.Now(), slog.New(slog.DiscardHandler)))
 	s, err := store.Open(folder)
 	require.NoError(t, err)
 	defer func() { require.NoError(t, s.Close()) }()
@@ -156,7 +156,7 @@ func TestCreate(t *testing.T) {
 // twins, gaps, terminals, a correction that waits and somebody who is away.
 func TestTheDemosRosterIsArranged(t *testing.T) {
 	ctx, folder := context.Background(), t.TempDir()
-	require.NoError(t, demo.Create(ctx, folder, time.Now(), slog.New(slog.DiscardHandler)))
+	require.NoError(t, demo.Create(ctx, folder, "", time.Now(), slog.New(slog.DiscardHandler)))
 	s, err := store.Open(folder)
 	require.NoError(t, err)
 	defer func() { require.NoError(t, s.Close()) }()

@@ -21,6 +21,9 @@ const may = useRights()
 const client = useQueryClient()
 const chosen = ref(0)
 
+/** The page of a push, wherever the program is reached just now. */
+const pageOf = (link: string) => new URL(link).pathname
+
 const { error } = useQuery({
   queryKey: ['carriers'],
   queryFn: () => take(api.GET('/bench/carriers')),
@@ -141,6 +144,14 @@ const phone = computed(() => received.value?.filter((i) => i.channel !== 'email'
               :item="i.key"
               channel="text"
             />
+            <a
+              v-if="i.channel === 'push' && i.answer && may('change-settings')"
+              class="small"
+              :href="pageOf(i.answer)"
+              target="_blank"
+              rel="noopener"
+              >Touch it: its page opens</a
+            >
             <CallSound v-if="i.channel === 'voice' && i.body && session?.readsAloud" :text="i.body" />
             <footer v-if="i.parts.length > 1" class="small quiet">
               carried in {{ i.parts.length }} parts
