@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"slices"
+	"strings"
 	"time"
 
 	"upperlantern/internal/carrier"
@@ -45,7 +46,7 @@ func (b *bench) incoming(ctx context.Context, data string) error {
 	if err != nil {
 		return err
 	}
-	list, stopped := b.looksAt(ctx, i.URL)
+	list, stopped := looksAt(ctx, i.URL+threadList)
 	id, deliveries, err := b.sendText(ctx, i, account, roster.Routine, "bring oars")
 	if err != nil {
 		return err
@@ -70,7 +71,10 @@ func (b *bench) incoming(ctx context.Context, data string) error {
 	if err := left(ctx, i, id, func(f record.Figures) bool { return f.Here == 0 }); err != nil {
 		return err
 	}
-	return b.bareIncoming(ctx, texts)
+	if err := b.bareIncoming(ctx, texts); err != nil {
+		return err
+	}
+	return b.answers(ctx, i, account)
 }
 
 // bareIncoming posts the same texts to a handler that reads and checks them, and keeps none.
@@ -166,7 +170,7 @@ func posted(ctx context.Context, url string, texts []carrier.GatewayItem) (durat
 	}), all, err
 }
 
-// looked is how long the list took, each time somebody looked.
+// looked is how long a page took, each time somebody looked.
 type looked struct {
 	took durations
 	err  error
@@ -174,16 +178,16 @@ type looked struct {
 
 const threadList = "/api/desks/1/threads?count=50"
 
-// looksAt looks at the list of threads again and again, until it is told to stop.
-func (b *bench) looksAt(ctx context.Context, url string) (stop func(), done <-chan looked) {
+// looksAt looks at something again and again, until it is told to stop.
+func looksAt(ctx context.Context, page string) (stop func(), done <-chan looked) {
 	ctx, stop = context.WithCancel(ctx)
 	result := make(chan looked, 1)
 	go func() {
 		var l looked
-		c, err := signIn(ctx, url)
+		c, err := signIn(ctx, page[:strings.Index(page, "/api/")])
 		for err == nil && ctx.Err() == nil {
 			before := time.Now()
-			if err = get(ctx, c, url+threadList); err == nil {
+			if err = get(ctx, c, page); err == nil {
 				l.took = append(l.took, time.Since(before))
 				time.Sleep(lookEvery)
 			}
@@ -198,23 +202,29 @@ func (b *bench) looksAt(ctx context.Context, url string) (stop func(), done <-ch
 
 // keptAt is how many threads the desk has.
 func (b *bench) keptAt(ctx context.Context, url string) (int, error) {
+	var list struct{ All int }
+	err := readsPage(ctx, url, threadList, &list)
+	return list.All, err
+}
+
+// readsPage reads what a path of the API answers.
+func readsPage(ctx context.Context, url, path string, out any) error {
 	c, err := signIn(ctx, url)
 	if err != nil {
-		return 0, err
+		return err
 	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, url+threadList, nil)
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, url+path, nil)
 	if err != nil {
-		return 0, err
+		return err
 	}
 	resp, err := c.Do(req)
 	if err != nil {
-		return 0, err
+		return err
 	}
 	defer resp.Body.Close() //nolint:errcheck // all of it is read
-	content, err := io.ReadAll(io.LimitReader(resp.Body, 1<<20))
+	content, err := io.ReadAll(io.LimitReader(resp.Body, 16<<20))
 	if err != nil {
-		return 0, err
+		return err
 	}
-	var list struct{ All int }
-	return list.All, json.Unmarshal(content, &list)
+	return json.Unmarshal(content, out)
 }

@@ -19,7 +19,7 @@ func TestRun(t *testing.T) {
 	for _, figure := range []string{
 		"planned, rendered and segmented", "just reading those rows", "95 of 100 within", "the same with 10 copies", "opening a copy", "memory of 500 lines", "Stop, ", "an emergency behind",
 		"planned and kept", "handed over",
-		"every report taken", "a bare loop: post", "a bare loop: take", "the list of threads", "a bare loop: read and checked", "the strip", "its first page of people",
+		"every report taken", "a bare loop: post", "a bare loop: take", "the list of threads", "a bare loop: read and checked", "to one question", "the board of", "the strip", "its first page of people",
 	} {
 		assert.Contains(t, out.String(), figure)
 	}

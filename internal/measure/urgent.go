@@ -163,21 +163,35 @@ func (b *bench) slow(
 func (b *bench) sendText(
 	ctx context.Context, i *app.Instance, by access.Principal, urgency roster.Urgency, words string,
 ) (id int64, deliveries int, err error) {
-	d := message.Draft{
+	id, w, err := b.send(ctx, i, by, textDraft(urgency, words))
+	if err != nil {
+		return 0, 0, err
+	}
+	return id, w.Summary.Deliveries, nil
+}
+
+// textDraft is a text to everybody.
+func textDraft(urgency roster.Urgency, words string) message.Draft {
+	return message.Draft{
 		Content: message.Content{Subject: words, Email: rich.Lines("{{first name}}, " + words)},
 		Routing: message.Routing{
 			Urgency: urgency, Reason: "measuring", Steps: precedence.Steps{{roster.Text}}, FirstOnly: true,
 			Audience: audience.Audience{Receivers: audience.Both, Parts: everybody().Audience.Parts},
 		},
 	}
-	w, err := i.Sending.Plan(ctx, 0, d, by)
-	if err != nil {
-		return 0, 0, err
+}
+
+// send sends a draft as it is.
+func (b *bench) send(
+	ctx context.Context, i *app.Instance, by access.Principal, d message.Draft,
+) (id int64, w *sending.Worked, err error) {
+	if w, err = i.Sending.Plan(ctx, 0, d, by); err != nil {
+		return 0, nil, err
 	}
 	m, err := i.Store.AddDraft(ctx, by.ID, d, time.Now())
 	if err != nil {
-		return 0, 0, err
+		return 0, nil, err
 	}
 	_, err = i.Sending.Send(ctx, m.ID, m.Revision, sending.Checked{Typed: w.Summary.Recipients}, by)
-	return m.ID, w.Summary.Deliveries, err
+	return m.ID, w, err
 }
