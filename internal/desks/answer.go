@@ -147,7 +147,7 @@ func (s *Service) answer(ctx context.Context, t store.Thread, said Said) (sendin
 	return a, err
 }
 
-// mayCarry refuses files that cannot go to a place, or that were never added here.
+// mayCarry refuses files that cannot go to a place, or that are not here.
 func (s *Service) mayCarry(ctx context.Context, to Place, files []attachment.File) error {
 	if len(files) == 0 {
 		return nil
@@ -155,6 +155,11 @@ func (s *Service) mayCarry(ctx context.Context, to Place, files []attachment.Fil
 	if to.Channel != roster.Email {
 		return fmt.Errorf("%w: files go with an email; choose their mailbox, or take the files away", ErrRefused)
 	}
+	return s.areHere(ctx, files)
+}
+
+// areHere refuses files that were never added here, or are not here any more.
+func (s *Service) areHere(ctx context.Context, files []attachment.File) error {
 	missing, err := s.Store.Missing(ctx, files)
 	if err != nil {
 		return err

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/job"
 	"upperlantern/internal/core/plan"
@@ -282,7 +283,7 @@ func (s *Service) open(ctx context.Context, t store.Thread, by access.Principal)
 // WeighAll says what a text to everybody in a thread would come to, and in which languages
 // they get it.
 func (s *Service) WeighAll(
-	ctx context.Context, id int64, text string, naming bool, by access.Principal,
+	ctx context.Context, id int64, words ToAll, naming bool, by access.Principal,
 ) (w Weighed, err error) {
 	t, err := s.Thread(ctx, id, by)
 	if err != nil {
@@ -292,14 +293,16 @@ func (s *Service) WeighAll(
 	if err != nil {
 		return w, err
 	}
-	text = strings.TrimSpace(text)
-	if w.Worked, err = s.Sender.WeighRound(ctx, v.sends(text, nil), by); err != nil {
+	r := v.sends(strings.TrimSpace(words.Text), nil)
+	r.Files = words.Files
+	if w.Worked, err = s.Sender.WeighRound(ctx, r, by); err != nil {
 		return w, err
 	}
-	if w.Copies, err = s.copiesOf(ctx, w.Worked, text, naming); err != nil {
+	if w.Copies, err = s.copiesOf(ctx, w.Worked, r.Text, naming); err != nil {
 		return w, err
 	}
-	w.Worked, err = s.Sender.WeighRound(ctx, v.sends(text, said(w.Copies)), by)
+	r.Copies = said(w.Copies)
+	w.Worked, err = s.Sender.WeighRound(ctx, r, by)
 	return w, err
 }
 
@@ -341,7 +344,8 @@ func said(list []RoundCopy) []store.Copied {
 type ToAll struct {
 	Text   string
 	Copies []store.Copied // as which it leaves to readers of other languages; others get it as it is
-	Seen   int64          // the last entry that they saw, 0 for whatever there is
+	Files  []attachment.File
+	Seen   int64 // the last entry that they saw, 0 for whatever there is
 	// Interrupts lets pushes of it stay until they are touched.
 	Interrupts bool
 }
@@ -366,8 +370,11 @@ func (s *Service) SayToAll(ctx context.Context, id int64, words ToAll, by access
 				return err
 			}
 		}
+		if err := s.areHere(ctx, words.Files); err != nil {
+			return err
+		}
 		r := v.sends(text, words.Copies)
-		r.Interrupts = words.Interrupts
+		r.Interrupts, r.Files = words.Interrupts, words.Files
 		message, err = s.Sender.SendRound(ctx, r, by)
 		return err
 	})

@@ -12,6 +12,7 @@ import (
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/phrase"
+	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
@@ -113,7 +114,7 @@ func (s *Service) tellNew(ctx context.Context, v round) (round, error) {
 // passOn passes what somebody wrote in a thread on to the others, if all in it see what is
 // said. It can be done again: what was passed on is not passed on twice.
 func (s *Service) passOn(ctx context.Context, t taken, thread int64) error {
-	if t.person == nil || strings.TrimSpace(t.Text) == "" {
+	if t.person == nil || strings.TrimSpace(t.Text) == "" && len(t.files) == 0 {
 		return nil
 	}
 	kept, err := s.Store.Thread(ctx, thread)
@@ -143,7 +144,7 @@ func (s *Service) passOn(ctx context.Context, t taken, thread int64) error {
 		return err
 	}
 	r := v.sends("…", nil)
-	r.Passes = entry
+	r.Passes, r.Files = entry, t.files
 	others := desk.Passes(t.person.ID, v.told(), t.At, earlier)
 	if len(others) == 0 {
 		return nil
@@ -193,8 +194,11 @@ func (s *Service) sayFor(ctx context.Context, t taken, r *sending.Round, by acce
 		written = o.Language
 	}
 	words := literal(strings.TrimSpace(t.Text))
-	under := func(text string) string { return literal(t.person.Name()) + ": " + text }
+	under := func(text string) string { return strings.TrimSpace(literal(t.person.Name()) + ": " + text) }
 	in := func(tag string) (string, error) {
+		if words == "" {
+			return "", nil
+		}
 		if copies.SameLanguage(written, tag) {
 			return words, nil
 		}
@@ -225,8 +229,16 @@ func (s *Service) sayFor(ctx context.Context, t taken, r *sending.Round, by acce
 			r.Copies = append(r.Copies, store.Copied{Language: reads.Language, Text: under(text)})
 		}
 	}
-	if _, err := s.Sender.WeighRound(ctx, *r, by); errors.Is(err, sending.ErrBlocked) {
+	w, err = s.Sender.WeighRound(ctx, *r, by)
+	if errors.Is(err, sending.ErrBlocked) {
 		r.Copies = nil // a copy has other lines than the text; better all get it as it is
+		w, err = s.Sender.WeighRound(ctx, *r, by)
+	}
+	if err != nil {
+		return err
+	}
+	if slices.ContainsFunc(w.Summary.Problems, func(p plan.Problem) bool { return p.Code == plan.TooLarge }) {
+		r.Files = nil // mailboxes here do not take them; the desk has them
 	}
 	return nil
 }

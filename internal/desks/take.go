@@ -33,7 +33,8 @@ type taken struct {
 	desks   []desk.Desk
 	answers store.Answered // zero for nothing
 	person  *roster.Person // nil of somebody who is not known, or not for sure
-	many    round          // the thread with many that it answers; zero for none
+	files   []attachment.File
+	many    round // the thread with many that it answers; zero for none
 	word    incoming.Word
 	reply   reply
 }
@@ -52,11 +53,10 @@ func (s *Service) Take(ctx context.Context, item incoming.Item) error {
 	if err != nil {
 		return fmt.Errorf("finding out about what came from %s: %w", item.From, err)
 	}
-	files, err := s.keepFiles(ctx, item)
-	if err != nil {
+	if t.files, err = s.keepFiles(ctx, item); err != nil {
 		return err
 	}
-	in := s.comesIn(t, files)
+	in := s.comesIn(t)
 	thread, err := s.Store.TakeIn(ctx, in)
 	if err != nil {
 		return fmt.Errorf("keeping what came from %s: %w", item.From, err)
@@ -229,11 +229,11 @@ func (s *Service) keepFiles(ctx context.Context, item incoming.Item) ([]attachme
 }
 
 // comesIn is what is kept, and where it belongs.
-func (s *Service) comesIn(t taken, files []attachment.File) store.ComeIn {
+func (s *Service) comesIn(t taken) store.ComeIn {
 	c := store.ComeIn{
 		Entry: store.Entry{
 			Kind: store.EntryIn, At: t.At, Channel: t.Channel, Address: t.From, Name: t.calls(), Subject: t.Subject,
-			Said: t.Text, Folded: t.Folded, Files: files, Dropped: t.Dropped, Message: t.answers.Message, Source: t.Key,
+			Said: t.Text, Folded: t.Folded, Files: t.files, Dropped: t.Dropped, Message: t.answers.Message, Source: t.Key,
 		},
 		Thread: t.answers.Thread, Many: t.many.ID != 0, Called: t.From, Waits: true,
 	}

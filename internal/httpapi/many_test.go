@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/roster"
@@ -28,6 +29,7 @@ type manyRead struct {
 		ID, Person, Passed, Message int64
 		Kind, Name, Said, State     string
 		Interrupts                  bool
+		Files                       []struct{ Name string }
 		People                      *struct{ All, Reached, Waiting, NotReached, LeftOut int }
 	}
 	Many *struct {
@@ -257,6 +259,41 @@ func TestAllInAThreadSeeWhatIsSaid(t *testing.T) {
 	testkit.Eventually(t, "they are told that it ended", func() bool { return len(o.had("tuan@vo.example")) == 4 })
 	o.texts("+447700900417", "K7", "To the desk only")
 	assert.Len(t, o.had("tuan@vo.example"), 4)
+}
+
+// What comes with a picture is passed on with it by email; who gets none reads its name.
+// So it is with what the desk writes.
+func TestFilesGoToAll(t *testing.T) {
+	o := atDesk(t, "")
+	id := o.opensMany(`{"with":"people","people":[1,2,4],"name":"Gauge watch"}`)
+	o.act(http.StatusNoContent, id, "share", `{"shared":true}`)
+	o.got("+447700900417", 1)
+	o.got("+447700900418", 1)
+	o.got("tuan@vo.example", 1)
+	require.NoError(t, o.i.Box.Post(t.Context(), o.i.URL+"/carrier/incoming", carrier.GatewayItem{
+		Key: "K1", Channel: roster.Text, From: "+447700900418", To: "+447700900100", At: o.clock.Now(),
+		Media: []carrier.GatewayMedia{{Name: "gauge.txt", Type: "text/plain", Content: []byte("2 m")}},
+	}))
+	assert.Equal(t, "Piotr Zielony:\n[gauge.txt]", o.got("+447700900417", 2).Body, "without words, too")
+	mail := o.got("tuan@vo.example", 2)
+	require.Len(t, mail.Files, 1)
+	assert.Equal(t, "gauge.txt", mail.Files[0].Name)
+	assert.NotContains(t, mail.Body, "[gauge.txt]")
+
+	var kept struct{ Name, Type, Hash string }
+	o.c.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/threads/%d/files?name=rota.txt", id), []byte("Six at the lock"), &kept)
+	file := fmt.Sprintf(`"files":[{"name":"rota.txt","type":"text/plain","size":15,"hash":%q}]`, kept.Hash)
+	var w struct{ People, Unseen int }
+	o.c.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/threads/%d/weigh-all", id), `{"text":"The rota",`+file+`}`, &w)
+	assert.Equal(t, [2]int{3, 2}, [2]int{w.People, w.Unseen})
+	o.says(id, "The rota", ","+file+`,"copies":[{"language":"ar","text":"الجدول"}]`)
+	assert.Equal(t, "الجدول\n[rota.txt]", o.got("+447700900417", 3).Body)
+	assert.Equal(t, "rota.txt", o.got("tuan@vo.example", 3).Files[0].Name)
+	entries := o.many(id).Entries
+	assert.Equal(t, "rota.txt", entries[len(entries)-1].Files[0].Name, "it stands in the thread")
+	gone := strings.Replace(file, kept.Hash, strings.Repeat("0", len(kept.Hash)), 1)
+	assert.Contains(t, o.c.Problem(http.StatusUnprocessableEntity, http.MethodPost,
+		fmt.Sprintf("/api/threads/%d/say-to-all", id), `{"text":"The rota",`+gone+`}`), "not here any more")
 }
 
 // One telephone cannot flood the others.

@@ -4,9 +4,11 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/audience"
 	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/lines"
@@ -25,7 +27,8 @@ type Round struct {
 	Subject  string // of emails; nobody translates it
 	Text     string // in the organisation's language
 	Copies   []store.Copied
-	AtOnce   bool // quiet hours do not hold
+	Files    []attachment.File // of emails; who gets none reads their names
+	AtOnce   bool              // quiet hours do not hold
 	// Interrupts lets pushes of it stay until they are touched.
 	Interrupts bool
 	Passes     int64         // the entry that it passes on; 0 for none
@@ -37,7 +40,8 @@ type Round struct {
 func (d *Service) WeighRound(ctx context.Context, r Round, by access.Principal) (*Worked, error) {
 	draft := message.Empty()
 	draft.Urgency, draft.Audience, draft.Subject = roster.Timely, r.Audience, r.Subject
-	draft.Email, draft.OwnText, draft.Text = rich.Lines(r.Text), true, r.Text
+	draft.Email, draft.OwnText, draft.Text = rich.Lines(r.Text), true, r.naming(r.Text)
+	draft.Files = r.Files
 	draft.Copies.Accept, draft.Push.Sound = message.UncheckedToo, sound(r.Interrupts)
 	if err := draft.Validate(); err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrUnfit, err)
@@ -45,6 +49,7 @@ func (d *Service) WeighRound(ctx context.Context, r Round, by access.Principal) 
 	w, err := d.planWith(ctx, 0, draft, by, func(s *plan.Settings) error {
 		s.Signature, s.Near, s.Leaves = roster.Signature{}, nil, d.Now().Add(AnswerHold)
 		for _, c := range r.Copies {
+			c.Text = r.naming(c.Text)
 			said, err := sayInLines(draft.Content, s.Language, c)
 			if err != nil {
 				return err
@@ -59,6 +64,18 @@ func (d *Service) WeighRound(ctx context.Context, r Round, by access.Principal) 
 		}
 	}
 	return w, err
+}
+
+// naming puts the names of the files below a text that cannot carry them.
+func (r Round) naming(text string) string {
+	if len(r.Files) == 0 {
+		return text
+	}
+	names := make([]string, len(r.Files))
+	for i, f := range r.Files {
+		names[i] = strings.ReplaceAll(f.Name, "{{", "{ {")
+	}
+	return text + "\n[" + strings.Join(names, ", ") + "]"
 }
 
 // sound is how a push of a desk makes itself heard.
@@ -107,7 +124,7 @@ func (d *Service) SendRound(ctx context.Context, r Round, by access.Principal) (
 		Leaves: now.Add(AnswerHold),
 		Entry: store.Entry{
 			Kind: store.EntryOut, At: now, Name: by.Name, Account: by.ID, Subject: r.Subject, Said: r.Text, Source: r.Source,
-			Interrupts: r.Interrupts,
+			Interrupts: r.Interrupts, Files: r.Files,
 		},
 	}
 	if r.Source != "" || r.Passes != 0 {

@@ -224,7 +224,7 @@ func (p *Plan) warnings(s Summary) []Problem {
 			warn(CopyDoubtful, InCopies, Params{"language": roster.LanguageName(c.Language), "lines": c.Doubtful})
 		}
 	}
-	if n := p.withoutEmail(); n > 0 && len(draft.Files) > 0 {
+	if n := p.WithoutEmail(); n > 0 && len(draft.Files) > 0 {
 		warn(FilesUnseen, InFiles, Params{"people": n, "files": len(draft.Files)})
 	}
 	if s.Load.Over > 0 {
@@ -240,7 +240,8 @@ func (p *Plan) warnings(s Summary) []Problem {
 // looked at for them.
 var attached = regexp.MustCompile(`(?i)\b(?:attached|attachment|enclosed|see the (?:map|form|file|picture|leaflet) below)\b`)
 
-func (p *Plan) withoutEmail() int { return len(p.Recipients) - p.peopleBy(roster.Email) }
+// WithoutEmail is how many recipients get no email.
+func (p *Plan) WithoutEmail() int { return len(p.Recipients) - p.peopleBy(roster.Email) }
 
 // Near is another message that was sent, or is to leave, at about the same time.
 type Near struct {

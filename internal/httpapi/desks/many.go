@@ -6,6 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/job"
@@ -77,17 +78,20 @@ type weighedAll struct {
 	Parts   int         `json:"parts" doc:"Of the longest text"`
 	Cost    string      `json:"cost" doc:"Empty for nothing"`
 	Waits   int         `json:"waits" doc:"Deliveries that wait for quiet hours to end"`
+	Unseen  int         `json:"unseen" doc:"Who gets no email, and with it no files"`
 	Copies  []roundCopy `json:"copies" doc:"By the languages that they read"`
 }
 
 func (s *Area) weighAll(ctx context.Context, in *struct {
 	ThreadID
 	Body struct {
-		Text   string `json:"text" maxLength:"10000"`
-		Naming bool   `json:"naming,omitempty"`
+		Text   string            `json:"text" maxLength:"10000"`
+		Files  []attachment.File `json:"files,omitempty" maxItems:"20"`
+		Naming bool              `json:"naming,omitempty"`
 	}
 }) (*route.Body[weighedAll], error) {
-	w, err := s.Desks.WeighAll(ctx, in.ID, in.Body.Text, in.Body.Naming, route.By(ctx))
+	words := service.ToAll{Text: in.Body.Text, Files: in.Body.Files}
+	w, err := s.Desks.WeighAll(ctx, in.ID, words, in.Body.Naming, route.By(ctx))
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
@@ -96,7 +100,7 @@ func (s *Area) weighAll(ctx context.Context, in *struct {
 
 func viewWeighed(w service.Weighed) weighedAll {
 	p := w.Worked.Plan
-	v := weighedAll{People: len(p.Recipients), LeftOut: []byReason{}, Copies: []roundCopy{}}
+	v := weighedAll{People: len(p.Recipients), Unseen: p.WithoutEmail(), LeftOut: []byReason{}, Copies: []roundCopy{}}
 	for _, reason := range plan.Reasons {
 		n := 0
 		for _, l := range p.LeftOut {
@@ -141,17 +145,18 @@ type saidAs struct {
 }
 
 type toAllBody struct {
-	Text       string   `json:"text" maxLength:"10000"`
-	Copies     []saidAs `json:"copies,omitempty" maxItems:"50" doc:"As which it leaves to readers of other languages"`
-	Seen       int64    `json:"seen,omitempty" minimum:"0" doc:"The last entry that was seen: an answer of a colleague since then refuses this one"`
-	Interrupts bool     `json:"interrupts,omitempty" doc:"Pushes of it stay until they are touched"`
+	Text       string            `json:"text" maxLength:"10000"`
+	Copies     []saidAs          `json:"copies,omitempty" maxItems:"50" doc:"As which it leaves to readers of other languages"`
+	Files      []attachment.File `json:"files,omitempty" maxItems:"20" doc:"That go with emails; who gets none reads their names"`
+	Seen       int64             `json:"seen,omitempty" minimum:"0" doc:"The last entry that was seen: an answer of a colleague since then refuses this one"`
+	Interrupts bool              `json:"interrupts,omitempty" doc:"Pushes of it stay until they are touched"`
 }
 
 func (s *Area) sayToAll(ctx context.Context, in *struct {
 	ThreadID
 	Body toAllBody
 }) (*route.Body[answerView], error) {
-	words := service.ToAll{Text: in.Body.Text, Seen: in.Body.Seen, Interrupts: in.Body.Interrupts}
+	words := service.ToAll{Text: in.Body.Text, Files: in.Body.Files, Seen: in.Body.Seen, Interrupts: in.Body.Interrupts}
 	for _, c := range in.Body.Copies {
 		words.Copies = append(words.Copies, store.Copied{Language: c.Language, Text: c.Text})
 	}

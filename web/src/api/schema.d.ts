@@ -8081,6 +8081,8 @@ export interface components {
         ToAllBody: {
             /** @description As which it leaves to readers of other languages */
             copies?: components["schemas"]["SaidAs"][];
+            /** @description That go with emails; who gets none reads their names */
+            files?: components["schemas"]["File"][];
             /** @description Pushes of it stay until they are touched */
             interrupts?: boolean;
             /**
@@ -8439,6 +8441,7 @@ export interface components {
             seed: number;
         };
         "Weigh-allRequest": {
+            files?: components["schemas"]["File"][];
             naming?: boolean;
             text: string;
         };
@@ -8467,6 +8470,11 @@ export interface components {
             pushes: number;
             /** Format: int64 */
             texts: number;
+            /**
+             * Format: int64
+             * @description Who gets no email, and with it no files
+             */
+            unseen: number;
             /**
              * Format: int64
              * @description Deliveries that wait for quiet hours to end

@@ -7,7 +7,8 @@ import { count, people } from '@/composables/words'
 import AreaField from '@/controls/AreaField.vue'
 import CheckBox from '@/controls/CheckBox.vue'
 import SayNote from '@/components/SayNote.vue'
-import { saidIn, sayIn } from './said'
+import AnswerExtras from './AnswerExtras.vue'
+import { filesIn, putFiles, saidIn, sayIn } from './said'
 
 /** Where the desk writes to everybody in a thread, or writes a note. */
 const props = defineProps<{ view: Schemas['ThreadView'] }>()
@@ -15,6 +16,7 @@ const emit = defineEmits<{ done: [] }>()
 
 const id = computed(() => props.view.thread.id)
 const text = computed({ get: () => saidIn(id.value), set: (said) => sayIn(id.value, said) })
+const files = computed({ get: () => filesIn(id.value), set: (list) => putFiles(id.value, list) })
 const noting = ref(false)
 const last = computed(() => props.view.entries.at(-1)?.id ?? 0)
 /** What stood there when the first word was written. */
@@ -37,7 +39,7 @@ const work = useDebounceFn(async () => {
     const came = await take(
       api.POST('/threads/{id}/weigh-all', {
         params: { path: { id: id.value } },
-        body: { text: text.value, naming: naming.value },
+        body: { text: text.value, naming: naming.value, files: files.value },
       }),
     )
     if (now === asked) weighed.value = came
@@ -48,7 +50,7 @@ const work = useDebounceFn(async () => {
   }
 }, 300)
 watch(
-  [id, text, noting, naming],
+  [id, text, noting, naming, files],
   () => {
     asked++
     weighed.value = undefined
@@ -100,6 +102,7 @@ const send = useMutation({
           body: {
             text: text.value,
             copies: copies.value,
+            files: files.value,
             ...(interrupts.value ? { interrupts: true } : {}),
             ...(seen.value ? { seen: seen.value } : {}),
           },
@@ -110,6 +113,7 @@ const send = useMutation({
   onError: () => (seen.value = last.value),
   onSuccess: (thread) => {
     sayIn(thread, '')
+    putFiles(thread, noting.value ? filesIn(thread) : [])
     noting.value = interrupts.value = false
     emit('done')
   },
@@ -184,6 +188,13 @@ const choose = (language: string, plain: boolean) =>
         />
       </div>
     </details>
+    <AnswerExtras
+      v-if="!noting"
+      v-model="files"
+      :thread="id"
+      carries
+      @put="text = text.trim() ? `${text.trimEnd()}\n${$event}` : $event"
+    />
     <SayNote v-if="problem" kind="bad">{{ problem }} What you wrote is still here.</SayNote>
     <div class="foot">
       <span v-if="weighed && !noting" class="small" role="status">
@@ -195,6 +206,8 @@ const choose = (language: string, plain: boolean) =>
           :title="weighed.leftOut.map((l) => `${l.people} ${l.reason}`).join('; ')"
         >
           · {{ people(leftOut) }} not</span
+        ><span v-if="files.length && weighed.unseen" class="mind">
+          · {{ people(weighed.unseen) }} by no email: the names of the files only</span
         >
       </span>
       <CheckBox
