@@ -145,16 +145,17 @@ const problem = computed(() => send.error.value ?? settle.error.value)
       <button type="button" class="link small" @click="noting = !noting">
         {{ noting ? 'Answer instead' : 'Note instead' }}
       </button>
-      <span class="grow" />
-      <v-btn
-        v-if="view.thread.waits !== 'quiet' && !noting"
-        :disabled="settle.isPending.value"
-        @click="settle.mutate()"
-        >Nothing to say</v-btn
-      >
-      <v-btn type="submit" :color="noting ? 'primary' : 'lamp'" variant="flat" :disabled="!may">{{
-        noting ? 'Keep the note' : 'Answer'
-      }}</v-btn>
+      <div class="acts">
+        <v-btn
+          v-if="view.thread.waits !== 'quiet' && !noting"
+          :disabled="settle.isPending.value"
+          @click="settle.mutate()"
+          >Nothing to say</v-btn
+        >
+        <v-btn type="submit" :color="noting ? 'primary' : 'lamp'" variant="flat" :disabled="!may">{{
+          noting ? 'Keep the note' : 'Answer'
+        }}</v-btn>
+      </div>
     </div>
   </form>
 </template>

@@ -147,6 +147,12 @@ const stands = (e: Entry) =>
   align-items: start;
 }
 
+@media (width < 1100px) {
+  .line {
+    grid-template-columns: 58px 16px minmax(70px, 104px) minmax(0, 1fr) 84px;
+  }
+}
+
 .line:last-child {
   border-bottom: 0;
 }

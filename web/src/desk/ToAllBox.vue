@@ -218,16 +218,17 @@ const choose = (language: string, plain: boolean) =>
       <button type="button" class="link small" @click="noting = !noting">
         {{ noting ? 'Write to all instead' : 'Note instead' }}
       </button>
-      <span class="grow" />
-      <v-btn
-        v-if="view.thread.waits !== 'quiet' && !noting"
-        :disabled="settle.isPending.value"
-        @click="settle.mutate()"
-        >Nothing to say</v-btn
-      >
-      <v-btn type="submit" :color="noting ? 'primary' : 'lamp'" variant="flat" :disabled="!may">{{
-        noting ? 'Keep the note' : 'Send to all'
-      }}</v-btn>
+      <div class="acts">
+        <v-btn
+          v-if="view.thread.waits !== 'quiet' && !noting"
+          :disabled="settle.isPending.value"
+          @click="settle.mutate()"
+          >Nothing to say</v-btn
+        >
+        <v-btn type="submit" :color="noting ? 'primary' : 'lamp'" variant="flat" :disabled="!may">{{
+          noting ? 'Keep the note' : 'Send to all'
+        }}</v-btn>
+      </div>
     </div>
   </form>
 </template>

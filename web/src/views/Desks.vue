@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { refDebounced, useLocalStorage, useIntervalFn } from '@vueuse/core'
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
@@ -35,6 +35,10 @@ const { data: desks, error } = useDesks()
 const desk = computed(() => desks.value?.find((d) => d.id === Number(route.params.desk)) ?? desks.value?.[0])
 const open = computed(() => Number(route.params.thread ?? 0))
 const show = (thread: number) => router.push(`/desks/${desk.value?.id}/${thread}`)
+
+/** Each thread opens at its newest. */
+const pane = useTemplateRef('pane')
+watch(open, () => pane.value?.scrollTo(0, 0), { flush: 'post' })
 
 const mine = ref(false)
 const typed = ref('')
@@ -223,48 +227,50 @@ const hours = computed(() => {
           />
         </template>
       </nav>
-      <section v-if="shown" class="thread" :aria-label="shown.thread.name">
-        <div class="cap">
-          <h2>
-            <bdi>{{ shown.thread.name }}</bdi>
-          </h2>
-          <span class="quiet small">{{
-            shown.many
-              ? ofMany
-              : [
-                  shown.person?.speaks ? `reads ${shown.person.speaks}` : '',
-                  shown.person?.about.length ? `guardian of ${shown.person.about.join(', ')}` : '',
-                  `by ${shown.thread.channel}`,
-                ]
-                  .filter(Boolean)
-                  .join(' · ')
-          }}</span>
+      <section v-if="shown" ref="pane" class="thread newest" :aria-label="shown.thread.name">
+        <div>
+          <div class="cap">
+            <h2>
+              <bdi>{{ shown.thread.name }}</bdi>
+            </h2>
+            <span class="quiet small">{{
+              shown.many
+                ? ofMany
+                : [
+                    shown.person?.speaks ? `reads ${shown.person.speaks}` : '',
+                    shown.person?.about.length ? `guardian of ${shown.person.about.join(', ')}` : '',
+                    `by ${shown.thread.channel}`,
+                  ]
+                    .filter(Boolean)
+                    .join(' · ')
+            }}</span>
+          </div>
+          <p v-if="others" class="small others" role="status">{{ others }}</p>
+          <SayNote v-if="takeBack.error.value" kind="bad">{{ takeBack.error.value.message }}</SayNote>
+          <ThreadLedger
+            :view="shown"
+            :busy="takeBack.isPending.value"
+            @take-back="takeBack.mutate($event)"
+            @alone="alone"
+          />
+          <p v-if="copies.data.value?.left" class="small quiet" role="status">
+            {{ copies.data.value.note }}
+            <button
+              v-if="copies.data.value.withheld"
+              class="link small"
+              :disabled="copies.isPending.value"
+              @click="copies.mutate(true)"
+            >
+              Let it be read all the same
+            </button>
+          </p>
+          <p v-if="shown.many?.ended" class="small quiet ended">
+            This thread has ended: nothing more is written in it. What comes later is in the threads of those
+            who write.
+          </p>
+          <ToAllBox v-else-if="shown.many" :view="shown" @done="refresh" />
+          <AnswerBox v-else :view="shown" @done="refresh" />
         </div>
-        <p v-if="others" class="small others" role="status">{{ others }}</p>
-        <SayNote v-if="takeBack.error.value" kind="bad">{{ takeBack.error.value.message }}</SayNote>
-        <ThreadLedger
-          :view="shown"
-          :busy="takeBack.isPending.value"
-          @take-back="takeBack.mutate($event)"
-          @alone="alone"
-        />
-        <p v-if="copies.data.value?.left" class="small quiet" role="status">
-          {{ copies.data.value.note }}
-          <button
-            v-if="copies.data.value.withheld"
-            class="link small"
-            :disabled="copies.isPending.value"
-            @click="copies.mutate(true)"
-          >
-            Let it be read all the same
-          </button>
-        </p>
-        <p v-if="shown.many?.ended" class="small quiet ended">
-          This thread has ended: nothing more is written in it. What comes later is in the threads of those
-          who write.
-        </p>
-        <ToAllBox v-else-if="shown.many" :view="shown" @done="refresh" />
-        <AnswerBox v-else :view="shown" @done="refresh" />
       </section>
       <section v-else class="thread">
         <EmptyNote v-if="open && gone" title="This thread is not here">{{ gone.message }}</EmptyNote>
@@ -316,6 +322,27 @@ nav {
   padding: 12px 14px;
 }
 
+/* The newest is in sight, and stays there while what is written grows. */
+.newest {
+  display: flex;
+  flex-direction: column-reverse;
+  padding-bottom: 0;
+}
+
+.newest .cap {
+  position: sticky;
+  top: -12px;
+  z-index: 1;
+  background: var(--fog);
+  padding: 12px 0 8px;
+  margin: -12px 0 0;
+}
+
+.newest > div {
+  margin-bottom: auto;
+  padding-bottom: 12px;
+}
+
 .ended {
   margin-top: 12px;
 }
@@ -335,11 +362,11 @@ nav {
 
 @media (width < 1100px) {
   .panes {
-    grid-template-columns: 220px minmax(0, 1fr) 232px;
+    grid-template-columns: 236px minmax(0, 1fr) 224px;
   }
 
   .panes.none {
-    grid-template-columns: 220px minmax(0, 1fr);
+    grid-template-columns: 268px minmax(0, 1fr);
   }
 }
 </style>
