@@ -55,9 +55,13 @@ func TestSomebodysOwnPage(t *testing.T) {
 	rania.type_("article textarea", "وسنصل في الثامنة")
 	rania.clicks("article form button", "إرسال")
 	rania.sees("article", `كتبت[\s\S]*وسنصل في الثامنة`)
+	picture := testkit.Write(t, "gauge.txt", []byte("The gauge reads 2 m"))
+	require.NoError(t, rania.element("article input[type=file]").SetFiles([]string{picture}))
+	rania.sees("article", `gauge\.txt`)
 	v.goes("/desks")
 	v.clicks(named("Waits for us")+" button", "Rania Haddad")
 	v.sees(".ledger", `Low water[\s\S]*Rania Haddad[\s\S]*وسنصل في الثامنة[\s\S]*written on their page`)
+	v.sees(".ledger", `gauge\.txt`)
 
 	rania.clicks("footer button", "احفظ هذه الصفحة")
 	rania.sees("footer", "محفوظة على هذا الجهاز")

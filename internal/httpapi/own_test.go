@@ -1,6 +1,7 @@
 package httpapi_test
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"net/http"
@@ -28,7 +29,10 @@ type ownSeen struct {
 		Choices                                                    []struct{ Number int }
 		Answer, Minutes                                            int
 		Files                                                      []struct{ Hash, Name string }
-		Wrote                                                      []struct{ Said string }
+		Wrote                                                      []struct {
+			Said  string
+			Files []string
+		}
 	}
 	Others []struct{ Said string }
 }
@@ -61,6 +65,36 @@ func (h holder) does(status int, what, body string) {
 func (h holder) writes(status int, key string, item int64, text string) {
 	h.Helper()
 	h.does(status, "words", fmt.Sprintf(`{"key":"key-%s-0000","item":%d,"text":%q}`, key, item, text))
+}
+
+func (h holder) sends(status int, key string, item int64, name string, content []byte) {
+	h.Helper()
+	h.c.Want(status, http.MethodPost, fmt.Sprintf("%s/files?key=key-%s-0000&item=%d&name=%s", h.path, key, item, name), content, nil)
+}
+
+// A picture or a file comes from a page like words do.
+func TestAFileFromThePage(t *testing.T) {
+	o := atDesk(t, "")
+	piotr := o.holder(2)
+	sendDraft(t, o.c, draftOf(`{"kind":"person","person":2}`, "Where are you?"))
+	testkit.Eventually(t, "it left", func() bool { return len(piotr.page().Items) == 1 })
+	item := piotr.page().Items[0].ID
+	piotr.sends(http.StatusNoContent, "f", item, "gauge.txt", []byte("2 m"))
+	piotr.sends(http.StatusNoContent, "f", item, "gauge.txt", []byte("2 m"))
+	thread := o.only()
+	require.Len(t, thread.Entries, 1, "what comes twice counts once")
+	assert.Equal(t, "us", thread.Thread.Waits)
+	assert.Equal(t, "gauge.txt", thread.Entries[0].Files[0].Name)
+	wrote := piotr.page().Items[0].Wrote
+	require.Len(t, wrote, 1)
+	assert.Equal(t, []string{"gauge.txt"}, wrote[0].Files)
+
+	piotr.sends(http.StatusUnprocessableEntity, "g", item, "run.exe", []byte("MZ"))
+	piotr.sends(http.StatusBadRequest, "h", item, "empty.txt", nil)
+	piotr.sends(http.StatusNotFound, "i", item+100, "gauge.txt", []byte("3 m"))
+	piotr.sends(http.StatusRequestEntityTooLarge, "j", item, "gauge.txt", bytes.Repeat([]byte("x"), own.MostFile+1))
+	holder{t, piotr.c, "/api/own/nothing"}.sends(http.StatusNotFound, "k", 0, "gauge.txt", []byte("4 m"))
+	assert.Len(t, o.only().Entries, 1)
 }
 
 // keeps keeps the page on a device.

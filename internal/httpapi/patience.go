@@ -15,6 +15,7 @@ const (
 	nextBytes    = 10 * time.Second
 	wholeBody    = 20 * time.Minute
 	strangerBody = 15 * time.Second
+	strangerFile = 3 * time.Minute
 	wholeAnswer  = 10 * time.Minute
 )
 
@@ -23,6 +24,8 @@ const (
 	bodiesAtOnce = 256
 	bodiesOfOne  = 64 // from one network
 	itemsAtOnce  = 32 // of what people send to us, which may have pictures
+	filesAtOnce  = 16 // that are sent from personal pages
+	filesOfOne   = 4
 	longestSlot  = 2 * time.Second
 )
 
@@ -70,16 +73,17 @@ func (b *patientBody) Read(p []byte) (int, error) {
 // strangers bounds the bodies of those who are not signed in: their size, how
 // many are read at the same time, in all and from one network, and how long.
 func (s *server) strangers(next http.Handler) http.Handler {
-	return strangersUpTo(route.LargestOfStrangers, s.bodies)(next)
+	return strangersUpTo(route.LargestOfStrangers, strangerBody, s.bodies)(next)
 }
 
-// strangersUpTo bounds such bodies by a size and by the places where they are read.
-func strangersUpTo(largest int64, at *bodies) func(http.Handler) http.Handler {
-	return func(next http.Handler) http.Handler { return stranger{largest, at, next} }
+// strangersUpTo bounds such bodies by a size, a time, and the places where they are read.
+func strangersUpTo(largest int64, within time.Duration, at *bodies) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler { return stranger{largest, within, at, next} }
 }
 
 type stranger struct {
 	largest int64
+	within  time.Duration
 	at      *bodies
 	next    http.Handler
 }
@@ -98,7 +102,7 @@ func (s stranger) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if limited, ok := r.Body.(*patientBody); ok {
-		limited.end = time.Now().Add(strangerBody)
+		limited.end = time.Now().Add(s.within)
 		limited.extend()
 	}
 	content, err := io.ReadAll(http.MaxBytesReader(w, r.Body, s.largest))

@@ -126,6 +126,7 @@ type server struct {
 	sessions *scs.SessionManager
 	door     *door
 	bodies   *bodies
+	files    *bodies // from personal pages
 	writing  *writing.Area
 }
 
@@ -137,7 +138,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	kit := route.Kit{Store: o.Store, Now: o.Now, Log: o.Log}
 	s := &server{
 		Options: o, kit: kit, sessions: scs.New(), door: newDoor(o.PasswordCost),
-		bodies: newBodies(bodiesAtOnce, bodiesOfOne),
+		bodies: newBodies(bodiesAtOnce, bodiesOfOne), files: newBodies(filesAtOnce, filesOfOne),
 		writing: &writing.Area{
 			Kit: kit, Sending: o.Sending, Calendar: o.Calendar, Letters: o.Letters, Shelf: o.Shelf, Editor: o.Editor,
 			Translation: o.Translation, Reading: o.Reading,
@@ -158,7 +159,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	r.Get("/readyz", s.ready)
 	r.With(s.strangers).Method(http.MethodPost, "/carrier/reports", o.Reports)
 	items := newBodies(itemsAtOnce, itemsAtOnce)
-	r.With(strangersUpTo(carrier.LargestItem, items)).Method(http.MethodPost, "/carrier/incoming", o.Incoming)
+	r.With(strangersUpTo(carrier.LargestItem, strangerBody, items)).Method(http.MethodPost, "/carrier/incoming", o.Incoming)
 	r.With(s.strangers).Method(http.MethodPost, "/carrier/pushes/{key}", o.Shown)
 	r.With(s.strangers).Get(OneClickPath+"{token}", s.oneClick)
 	r.With(s.strangers).Post(OneClickPath+"{token}", s.oneClick)

@@ -13,6 +13,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/own"
 	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/httpapi/route"
@@ -63,6 +64,10 @@ func (s *server) requireAccount(next http.Handler) http.Handler {
 		path := r.URL.Path
 		if strings.HasPrefix(path, beginPath) {
 			s.atHome(s.strangers(next)).ServeHTTP(w, r)
+			return
+		}
+		if strings.HasPrefix(path, ownPath) && strings.HasSuffix(path, "/files") {
+			strangersUpTo(own.MostFile, strangerFile, s.files)(next).ServeHTTP(w, r)
 			return
 		}
 		if openToStrangers(path) {

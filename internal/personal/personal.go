@@ -27,6 +27,7 @@ var (
 	ErrNotTheirs = errors.New("this message is not on the page")
 	ErrTooMuch   = errors.New("too much was written in a short time")
 	ErrEmpty     = errors.New("there is nothing to send")
+	ErrKind      = errors.New("this file is not taken")
 )
 
 // Store is what the pages need of the store.
@@ -173,10 +174,12 @@ type Written struct {
 	Key  string // of theirs, by which it is known when it comes twice
 	Item int64  // what it answers; 0 for nothing
 	Text string
+	File *incoming.File // nil for words alone
 }
 
 // Write takes what somebody writes on their page to the desk. What came before, by its
-// key, changes nothing.
+// key, changes nothing. A file of a kind that is not kept is refused, with the reason of
+// attachment.Check.
 func (s *Service) Write(ctx context.Context, token string, w Written) error {
 	p, err := s.Page(ctx, token)
 	if err != nil {
@@ -184,8 +187,15 @@ func (s *Service) Write(ctx context.Context, token string, w Written) error {
 	}
 	item := incoming.Item{
 		Key: fmt.Sprintf("page %d %s", p.Sheet.ID, w.Key), Person: p.Sheet.ID, Name: p.Sheet.Name(), Text: w.Text, At: s.Now(),
-	}.Bounded(s.Now())
-	if strings.TrimSpace(item.Text) == "" {
+	}
+	if w.File != nil {
+		if _, err := attachment.Check(w.File.Name, w.File.Content); err != nil {
+			return fmt.Errorf("%w: %w", ErrKind, err)
+		}
+		item.Files = []incoming.File{*w.File}
+	}
+	item = item.Bounded(s.Now())
+	if strings.TrimSpace(item.Text) == "" && w.File == nil {
 		return ErrEmpty
 	}
 	if p.has(item.Key) {

@@ -181,6 +181,9 @@ func (s *Store) Wrote(ctx context.Context, person roster.PersonID, since time.Ti
 		list[i] = own.Wrote{
 			ID: row.ID, At: at(row.At), Said: row.Said, Message: row.MessageID.Int64, Source: row.Source.String,
 		}
+		if err := json.Unmarshal([]byte(row.Files), &list[i].Files); err != nil {
+			return nil, fmt.Errorf("reading the files of entry %d: %w", row.ID, err)
+		}
 	}
 	return list, err
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"upperlantern/internal/core/attachment"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/roster"
@@ -18,6 +19,7 @@ const (
 	newFor     = 48 * time.Hour      // how long something counts as new that was not opened
 	most       = 100                 // messages
 	MostWrites = 30                  // things that somebody writes there
+	MostFile   = 8 << 20             // bytes of a file that they send
 	WritesIn   = 10 * time.Minute    // within which
 )
 
@@ -55,6 +57,7 @@ type Wrote struct {
 	ID      int64
 	At      time.Time
 	Said    string
+	Files   []attachment.File
 	Message int64  // that it answers; 0 for none
 	Source  string // the key under which it came
 }

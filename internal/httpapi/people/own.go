@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"path/filepath"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -11,6 +12,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/asking"
 	"upperlantern/internal/core/attachment"
+	"upperlantern/internal/core/incoming"
 	"upperlantern/internal/core/message"
 	"upperlantern/internal/core/own"
 	"upperlantern/internal/core/phrase"
@@ -64,8 +66,9 @@ type ownChoice struct {
 }
 
 type ownWords struct {
-	At   time.Time `json:"at"`
-	Said string    `json:"said"`
+	At    time.Time `json:"at"`
+	Said  string    `json:"said"`
+	Files []string  `json:"files" doc:"The names of those that came with it"`
 }
 
 type keptView struct {
@@ -101,6 +104,9 @@ func (s *Area) ownRoutes(api huma.API) {
 	route.Add(api, act(http.MethodPost, "/own/{token}/kept", "keep-own", "Keep the page on this device"), s.keepOwn)
 	route.Add(api, act(http.MethodDelete, "/own/{token}", "end-own", "End a kept page"), s.endOwn)
 	route.Add(api, act(http.MethodPost, "/own/{token}/words", "write-own", "Write to the office"), s.writeOwn)
+	route.Add(api, route.New(
+		http.MethodPost, "/own/{token}/files", "send-own-file", "Send a picture or a file to the office",
+	).Takes(own.MostFile), s.sendOwnFile)
 	route.Add(api, act(
 		http.MethodPost, "/own/{token}/items/{item}/opened", "open-own", "A message was opened, or confirmed",
 	), s.openOwn)
@@ -130,6 +136,8 @@ func (s *Area) ownProblem(ctx context.Context, err error) error {
 		return huma.Error404NotFound("This message is not on the page any more.")
 	case errors.Is(err, personal.ErrTooMuch):
 		return huma.Error429TooManyRequests("That was much in a short time. What you wrote is still here; send it in some minutes.")
+	case errors.Is(err, personal.ErrKind):
+		return huma.Error422UnprocessableEntity("Nothing was sent: " + err.Error() + ".")
 	case errors.Is(err, personal.ErrEmpty):
 		return huma.Error422UnprocessableEntity("There is nothing to send.")
 	case errors.Is(err, editing.ErrPages):
@@ -180,7 +188,10 @@ func viewOwnItem(i own.Item) ownItem {
 func viewWrote(list []own.Wrote) []ownWords {
 	out := make([]ownWords, len(list))
 	for i, w := range list {
-		out[i] = ownWords{w.At, w.Said}
+		out[i] = ownWords{w.At, w.Said, []string{}}
+		for _, f := range w.Files {
+			out[i].Files = append(out[i].Files, f.Name)
+		}
 	}
 	return out
 }
@@ -208,6 +219,18 @@ func (s *Area) writeOwn(ctx context.Context, in *struct {
 	}
 }) (*struct{}, error) {
 	w := personal.Written{Key: in.Body.Key, Item: in.Body.Item, Text: in.Body.Text}
+	return nil, s.ownProblem(ctx, s.Personal.Write(ctx, in.Token.Token, w))
+}
+
+func (s *Area) sendOwnFile(ctx context.Context, in *struct {
+	Token
+	Key     string `query:"key" required:"true" minLength:"8" maxLength:"64" doc:"Made up by the page: what comes twice counts once"`
+	Item    int64  `query:"item" minimum:"0" doc:"The message that it answers; 0 for none"`
+	Name    string `query:"name" required:"true" minLength:"1" maxLength:"1000"`
+	RawBody []byte `contentType:"application/octet-stream"`
+}) (*struct{}, error) {
+	file := incoming.File{Name: filepath.Base(in.Name), Content: in.RawBody}
+	w := personal.Written{Key: in.Key, Item: in.Item, File: &file}
 	return nil, s.ownProblem(ctx, s.Personal.Write(ctx, in.Token.Token, w))
 }
 

@@ -56,7 +56,7 @@ WHERE m.apart <> 1 AND d.queued_at >= sqlc.arg(since) AND d.state IN ('carrier',
 ORDER BY d.queued_at DESC, d.id LIMIT sqlc.arg(most);
 
 -- name: WroteAs :many
-SELECT e.id, e.at, e.said, e.message_id, e.source FROM entries e
+SELECT e.id, e.at, e.said, e.files, e.message_id, e.source FROM entries e
 WHERE e.person_id IN (SELECT p.id FROM people p WHERE p.id = sqlc.arg(person_id) OR p.merged_into = sqlc.arg(person_id))
     AND e.kind = 'in' AND e.at >= sqlc.arg(since) ORDER BY e.at DESC LIMIT sqlc.arg(most);
 

@@ -349,7 +349,7 @@ func (q *Queries) SeeKeptPage(ctx context.Context, arg SeeKeptPageParams) error 
 }
 
 const wroteAs = `-- name: WroteAs :many
-SELECT e.id, e.at, e.said, e.message_id, e.source FROM entries e
+SELECT e.id, e.at, e.said, e.files, e.message_id, e.source FROM entries e
 WHERE e.person_id IN (SELECT p.id FROM people p WHERE p.id = ?1 OR p.merged_into = ?1)
     AND e.kind = 'in' AND e.at >= ?2 ORDER BY e.at DESC LIMIT ?3
 `
@@ -364,6 +364,7 @@ type WroteAsRow struct {
 	ID        int64
 	At        int64
 	Said      string
+	Files     string
 	MessageID sql.NullInt64
 	Source    sql.NullString
 }
@@ -381,6 +382,7 @@ func (q *Queries) WroteAs(ctx context.Context, arg WroteAsParams) ([]WroteAsRow,
 			&i.ID,
 			&i.At,
 			&i.Said,
+			&i.Files,
 			&i.MessageID,
 			&i.Source,
 		); err != nil {

@@ -1903,6 +1903,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/own/{token}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a picture or a file to the office */
+        post: operations["send-own-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/own/{token}/items/{item}/answer": {
         parameters: {
             query?: never;
@@ -6363,6 +6380,8 @@ export interface components {
         OwnWords: {
             /** Format: date-time */
             at: string;
+            /** @description The names of those that came with it */
+            files: string[];
             said: string;
         };
         PairRequest: {
@@ -13141,6 +13160,45 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CorrectedView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "send-own-file": {
+        parameters: {
+            query: {
+                /** @description Made up by the page: what comes twice counts once */
+                key: string;
+                /** @description The message that it answers; 0 for none */
+                item?: number;
+                name: string;
+            };
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

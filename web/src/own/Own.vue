@@ -12,7 +12,7 @@ const OwnDetails = defineAsyncComponent(() => import('./OwnDetails.vue'))
 /** The place of somebody without an account: what they got, and how they are reached. */
 const props = defineProps<{ token: string }>()
 const { page, gone, offline, load, say, date } = useOwn(toRef(props, 'token'), 30_000)
-const { waiting, trouble, send } = useOutbox(props.token, load)
+const { waiting, trouble, send, sendFile, sending } = useOutbox(props.token, load)
 const chosen = ref<'messages' | 'details'>()
 // Whoever got nothing yet came for their details.
 const shows = computed(
@@ -99,22 +99,29 @@ async function end() {
               :waiting="waiting.filter((w) => w.item === item.id)"
               @changed="load"
               @send="send(item.id, $event)"
+              @file="sendFile(item.id, $event)"
             />
           </div>
           <p v-else class="quiet">{{ say('own none', { organisation: page.organisation }) }}</p>
           <div v-for="w in page.others" :key="w.at" class="wrote">
             <span class="quiet small">{{ say('own wrote') }} · {{ date(w.at) }}</span>
-            <OwnWords :text="w.said" language="" />
+            <OwnWords :text="[w.said, ...w.files].filter(Boolean).join('\n')" language="" />
           </div>
           <div v-for="w in waiting.filter((o) => !o.item)" :key="w.key" class="wrote">
             <span class="quiet small">{{ say('own outbox') }}</span>
             <OwnWords :text="w.text" language="" />
           </div>
-          <p v-if="trouble" class="bad" role="alert">{{ say(trouble) }}</p>
+          <div class="lately">
+            <p v-if="sending" class="quiet small" role="status">
+              <bdi>{{ sending }}</bdi> …
+            </p>
+            <p v-if="trouble" class="bad" role="alert">{{ say(trouble) }}</p>
+          </div>
           <OwnWrite
             :label="say('own write', { organisation: page.organisation })"
             :say="say"
             @send="send(0, $event)"
+            @file="sendFile(0, $event)"
           />
         </template>
         <footer>
@@ -135,6 +142,13 @@ async function end() {
 </template>
 
 <style scoped>
+/* In sight wherever on a long page something was sent. */
+.lately {
+  position: sticky;
+  bottom: 0;
+  background: var(--sheet);
+}
+
 nav {
   display: flex;
   gap: 22px;

@@ -13,7 +13,7 @@ const props = defineProps<{
   date: (at: string) => string
   waiting: Waiting[]
 }>()
-const emit = defineEmits<{ changed: []; send: [text: string] }>()
+const emit = defineEmits<{ changed: []; send: [text: string]; file: [file: File] }>()
 const path = { params: { path: { token: props.token, item: props.item.id } } }
 const open = ref(props.item.foremost && props.item.new)
 const failed = ref(false)
@@ -98,14 +98,19 @@ function answer(number: number, sure: boolean) {
       </template>
       <div v-for="w in item.wrote" :key="w.at" class="wrote">
         <span class="when">{{ say('own wrote') }} · {{ date(w.at) }}</span>
-        <OwnWords :text="w.said" language="" />
+        <OwnWords :text="[w.said, ...w.files].filter(Boolean).join('\n')" language="" />
       </div>
       <div v-for="w in waiting" :key="w.key" class="wrote">
         <span class="when">{{ say('own outbox') }}</span>
         <OwnWords :text="w.text" language="" />
       </div>
       <p v-if="failed" class="bad" role="alert">{{ say('question failed') }}</p>
-      <OwnWrite :label="say('own back')" :say="say" @send="emit('send', $event)" />
+      <OwnWrite
+        :label="say('own back')"
+        :say="say"
+        @send="emit('send', $event)"
+        @file="emit('file', $event)"
+      />
     </div>
   </article>
 </template>

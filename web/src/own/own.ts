@@ -1,5 +1,5 @@
 import { computed, onScopeDispose, ref, shallowRef, type Ref } from 'vue'
-import { api, ApiError, take, type Schemas } from '@/api/client'
+import { api, ApiError, asFile, take, type Schemas } from '@/api/client'
 
 export type Own = Schemas['OwnView']
 export type OwnItem = Schemas['OwnItem']
@@ -73,7 +73,7 @@ export function takeAlong(from: string, to: string): void {
 export function useOutbox(token: string, arrived: () => Promise<void>) {
   const place = placeOf(token)
   const waiting = ref<Waiting[]>(JSON.parse(localStorage.getItem(place) ?? '[]') as Waiting[])
-  const trouble = ref<'' | 'own much' | 'question failed'>('')
+  const trouble = ref<'' | 'own much' | 'own kind' | 'question failed'>('')
   const busy = ref(false)
   function keep(list: Waiting[]) {
     waiting.value = list
@@ -100,6 +100,23 @@ export function useOutbox(token: string, arrived: () => Promise<void>) {
     keep([...waiting.value, { key: crypto.randomUUID(), item, text }])
     return flush()
   }
+  /** The name of a file on its way: a file needs a network, and waits nowhere. */
+  const sending = ref('')
+  async function sendFile(item: number, file: File) {
+    sending.value = file.name
+    trouble.value = ''
+    try {
+      const query = { key: crypto.randomUUID(), item, name: file.name }
+      await take(api.POST('/own/{token}/files', { params: { path: { token }, query }, ...asFile(file) }))
+      await arrived()
+    } catch (problem) {
+      const status = problem instanceof ApiError ? problem.status : 0
+      trouble.value =
+        status === 429 ? 'own much' : [413, 422].includes(status) ? 'own kind' : 'question failed'
+    } finally {
+      sending.value = ''
+    }
+  }
   void flush()
   const timer = setInterval(flush, 30_000)
   window.addEventListener('online', flush)
@@ -107,7 +124,7 @@ export function useOutbox(token: string, arrived: () => Promise<void>) {
     clearInterval(timer)
     window.removeEventListener('online', flush)
   })
-  return { waiting: computed(() => waiting.value), trouble, send }
+  return { waiting: computed(() => waiting.value), trouble, send, sendFile, sending }
 }
 
 /** Lets the page open on this device without a network, and from a notice. */
