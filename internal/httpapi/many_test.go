@@ -261,6 +261,25 @@ func TestAllInAThreadSeeWhatIsSaid(t *testing.T) {
 	assert.Len(t, o.had("tuan@vo.example"), 4)
 }
 
+// What a desk writes is signed by nobody and begins with no prefix: it is an answer.
+func TestWhatADeskWritesIsNotSigned(t *testing.T) {
+	o := atDesk(t, "")
+	organisation, err := o.i.Store.Organisation(t.Context())
+	require.NoError(t, err)
+	organisation.Sending.Signature = roster.Signature{Prefix: "[Club]", Footer: "The boathouse"}
+	require.NoError(t, o.i.Store.PutOrganisation(t.Context(), organisation))
+	o.says(o.opensMany(three), "The gauge reads 2 m", "")
+	mail := o.got("tuan@vo.example", 1)
+	assert.Equal(t, "The gauge reads 2 m", strings.TrimSpace(mail.Body))
+	assert.NotContains(t, mail.Subject, "[Club]")
+	var made struct{ ID int64 }
+	o.c.Want(http.StatusOK, http.MethodPost, "/api/desks/1/threads", `{"person":4}`, &made)
+	o.answersThread(made.ID, "Good")
+	mail = o.got("tuan@vo.example", 2)
+	assert.Equal(t, "Good", strings.TrimSpace(mail.Body))
+	assert.NotContains(t, mail.Subject, "[Club]")
+}
+
 // What comes with a picture is passed on with it by email; who gets none reads its name.
 // So it is with what the desk writes.
 func TestFilesGoToAll(t *testing.T) {

@@ -25,6 +25,17 @@ const Out Part = "out"
 // Parts lists every part that somebody in a job can have, in the order in which they are shown.
 var Parts = []Part{Does, OnSite, Watches}
 
+// Count is how many of the people in a job have each part, of those whose part somebody
+// said: whoever is in it without one does it.
+func Count(people int, said map[Part]int) map[Part]int {
+	by := map[Part]int{}
+	for _, part := range Parts {
+		by[part] = said[part]
+	}
+	by[Does] = max(0, people-said[OnSite]-said[Watches])
+	return by
+}
+
 // Stands says how a job stands.
 type Stands string
 

@@ -41,6 +41,26 @@ func TestHowAJobStands(t *testing.T) {
 	}
 }
 
+// Nobody in a job is lost: the parts come to everybody in it.
+func TestHowManyHaveEachPart(t *testing.T) {
+	for name, c := range map[string]struct {
+		people int
+		said   map[job.Part]int
+		does   int
+	}{
+		"nobody said anything":      {5, nil, 5},
+		"some are on site":          {5, map[job.Part]int{job.OnSite: 2, job.Watches: 1}, 2},
+		"some who do it were said":  {5, map[job.Part]int{job.Does: 1, job.OnSite: 1}, 4},
+		"who was taken out is none": {2, map[job.Part]int{job.Out: 3}, 2},
+		"somebody left the roster":  {1, map[job.Part]int{job.OnSite: 2}, 0},
+	} {
+		t.Run(name, func(t *testing.T) {
+			by := job.Count(c.people, c.said)
+			assert.Equal(t, map[job.Part]int{job.Does: c.does, job.OnSite: c.said[job.OnSite], job.Watches: c.said[job.Watches]}, by)
+		})
+	}
+}
+
 func TestTheOrderOfJobs(t *testing.T) {
 	groups := []roster.Group{
 		{Name: "closed long ago", Kind: roster.Job, Closed: in(-9)}, {Name: "closed", Kind: roster.Job, Closed: in(-1)},

@@ -95,21 +95,12 @@ func (s *Area) jobs(ctx context.Context, _ *struct{}) (*route.Body[jobList], err
 // others of those in it do it.
 func (s *Area) viewJob(ctx context.Context, r *roster.Roster, g roster.Group, said map[job.Part]int) jobView {
 	by := route.By(ctx)
-	v := jobView{
+	return jobView{
 		ID: g.ID, Name: g.Name, Reference: g.Reference, Place: g.Place, Unit: g.Unit, UnitPath: r.UnitPath(g.Unit),
 		Starts: g.Starts, Ends: g.Ends, Closed: g.Closed, Stands: job.Standing(g, s.Now()), Overdue: job.Overdue(g, s.Now()),
-		People: len(r.In(g.ID)), Beyond: g.Beyond, Parts: map[job.Part]int{}, Inside: append([]roster.GroupID{}, g.Inside...),
+		People: len(r.In(g.ID)), Beyond: g.Beyond, Parts: job.Count(len(r.In(g.ID))+g.Beyond, said), Inside: append([]roster.GroupID{}, g.Inside...),
 		Editable: by.May(access.EditPeople) && by.Scope.MayEdit(&g),
 	}
-	rest := v.People + v.Beyond
-	for _, part := range job.Parts {
-		v.Parts[part] = said[part]
-		if part != job.Does {
-			rest -= said[part]
-		}
-	}
-	v.Parts[job.Does] = max(0, rest)
-	return v
 }
 
 type jobRead struct {

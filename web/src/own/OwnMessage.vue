@@ -153,6 +153,9 @@ article.urgent {
 
 .heading {
   text-align: match-parent;
+}
+
+[aria-expanded='false'] .heading {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
