@@ -93,7 +93,10 @@ func (d *Service) answer(ctx context.Context, a Answer, by access.Principal) (*p
 	if err := draft.Validate(); err != nil {
 		return nil, none, fmt.Errorf("%w: %w", ErrUnfit, err)
 	}
-	w, err := d.plan(ctx, 0, draft, by)
+	w, err := d.planWith(ctx, 0, draft, by, func(s *plan.Settings) error {
+		s.Signature = roster.Signature{} // what leaves is what was seen
+		return nil
+	})
 	if err != nil {
 		return nil, none, err
 	}
