@@ -63,11 +63,15 @@ func (s *Service) Ask(ctx context.Context, key string) (Asked, error) {
 	if a.Channel == roster.Push {
 		page.Text, page.Writes = a.Body, true
 	}
-	if a.Confirms {
-		page.Knows = NotYet
+	if page.Title == o.Name { // of a push that has none
+		page.Title = ""
 	}
-	if a.Confirms && a.State == delivery.Answered {
+	switch {
+	case !confirms(a):
+	case a.State == delivery.Answered:
 		page.Knows = Confirmed
+	default:
+		page.Knows = NotYet
 	}
 	for i, w := range a.Choices {
 		c, _ := a.Question.Choice(i + 1)
@@ -79,6 +83,10 @@ func (s *Service) Ask(ctx context.Context, key string) (Asked, error) {
 
 // asks reports whether a delivery asked a question.
 func asks(a store.Answered) bool { return len(a.Choices) > 0 && a.Question.Asks() }
+
+// confirms reports whether a push asks to confirm that its recipient knows. A question is
+// answered by its answers alone.
+func confirms(a store.Answered) bool { return a.Channel == roster.Push && a.Confirms && !asks(a) }
 
 // oneOf is who of the recipients of a delivery does something on its page; 0 where none of
 // them is on the roster.
@@ -123,8 +131,15 @@ func (s *Service) Say(ctx context.Context, key string, g asking.Given, person ro
 	})
 }
 
-// Know keeps that the recipient of a delivery confirmed on its page that they know.
+// Know keeps that the recipient of a push confirmed on its page that they know.
 func (s *Service) Know(ctx context.Context, key string) error {
+	a, err := s.Store.Answers(ctx, key)
+	if err != nil {
+		return err
+	}
+	if !confirms(a) {
+		return fmt.Errorf("%w: nobody asks to confirm it", ErrRefused)
+	}
 	return s.Report(ctx, delivery.Report{
 		Via: delivery.ViaDevice, DeliveryKey: key, Key: "page answered", State: delivery.Answered,
 		Detail: "confirmed on the page", OccurredAt: s.Now(),

@@ -69,6 +69,7 @@ func TestWhatIsPushedIsAnsweredOnItsPage(t *testing.T) {
 		"too long a key":  {"text": {"Kept words"}, "nonce": {strings.Repeat("n", 41)}},
 		"somebody else":   {"text": {"Kept words"}, "nonce": {"n2"}, "who": {"1"}},
 		"an answer to it": {"say": {"1"}},
+		"a confirmation":  {"know": {"1"}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			shown := o.page(http.StatusUnprocessableEntity, http.MethodPost, page, form)
