@@ -11,6 +11,7 @@ import (
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/attachment"
+	"upperlantern/internal/core/copies"
 	"upperlantern/internal/core/delivery"
 	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/incoming"
@@ -365,7 +366,7 @@ func (s *Service) obey(ctx context.Context, t taken, thread int64) error {
 	words := phrase.In(language)
 	return s.sayOnce(ctx, t, thread, source, words.Tag, words.Say(
 		said[t.word], "organisation", o.Name, "thread", t.many.Name,
-	))
+	), store.Copied{})
 }
 
 // outside answers, once for each thread and day, what comes while nobody sits at the desk.
@@ -397,12 +398,32 @@ func (s *Service) outside(ctx context.Context, t taken, thread int64) error {
 	if kept.With.Many() {
 		source += " " + t.From
 	}
-	return s.sayOnce(ctx, t, thread, source, o.Language, t.desks[at].Outside)
+	words := t.desks[at].Outside
+	return s.sayOnce(ctx, t, thread, source, o.Language, words, s.inTheirs(ctx, t, o.Language, words))
+}
+
+// inTheirs is a text in the language of whoever wrote; none when that is ours, or when it
+// cannot be said whole.
+func (s *Service) inTheirs(ctx context.Context, t taken, ours, text string) store.Copied {
+	if s.Reader == nil || t.person == nil || t.person.Language == "" || copies.SameLanguage(ours, t.person.Language) {
+		return store.Copied{}
+	}
+	spoken, err := s.Reader.Say(ctx, ours, t.person.Language, text, false)
+	if err != nil {
+		s.Log.Warn("what is said outside the hours could not be translated", "error", err)
+		return store.Copied{}
+	}
+	if spoken.Text == "" {
+		return store.Copied{}
+	}
+	return store.Copied{Language: spoken.Language, Text: spoken.Text, Checked: spoken.Checked}
 }
 
 // sayOnce answers by itself, under a source by which it is known when it was said before.
 // What was written on a personal page is not answered so: the page shows what became of it.
-func (s *Service) sayOnce(ctx context.Context, t taken, thread int64, source, language, text string) error {
+func (s *Service) sayOnce(
+	ctx context.Context, t taken, thread int64, source, language, text string, said store.Copied,
+) error {
 	if t.Channel == "" {
 		return nil
 	}
@@ -412,7 +433,7 @@ func (s *Service) sayOnce(ctx context.Context, t taken, thread int64, source, la
 	}
 	_, err = s.Sender.SendAnswer(ctx, sending.Answer{
 		Thread: thread, Channel: t.Channel, Address: t.From, Language: language, Subject: replyTo(t.Subject), Text: text,
-		Source: source,
+		Copy: said, Source: source,
 	}, by)
 	if errors.Is(err, store.ErrConflict) {
 		return nil

@@ -525,6 +525,25 @@ func TestOutsideTheHours(t *testing.T) {
 	})
 }
 
+// What is said outside the hours is said in the language of whoever wrote, if it can be.
+func TestOutsideTheHoursInTheirLanguage(t *testing.T) {
+	o := atDesk(t, "")
+	says := func(words string) {
+		body := strings.Replace(deskBody(1, "Club office", "1", ""), `"outside":""`, fmt.Sprintf(`"outside":%q`, words), 1)
+		o.c.Want(http.StatusOK, http.MethodPost, "/api/settings/desks",
+			strings.Replace(body, `"hours":[]`, `"hours":[{"day":1,"from":"12:00","to":"16:00"}]`, 1), nil)
+	}
+	says("Nobody is at the desk now.")
+	o.texts("+447700900418", "K1", "Halo?")
+	assert.Equal(t, "Teraz nikogo nie ma przy biurku.", o.got("+447700900418", 1).Body)
+	entry := o.only().Entries[1]
+	assert.Equal(t, "Nobody is at the desk now.", entry.Said, "the desk reads its own words")
+	o.clock.Pass(24 * time.Hour)
+	says("Nobody is at the desk now. The gauge is locked.")
+	o.texts("+447700900418", "K2", "Halo?")
+	assert.Equal(t, "Nobody is at the desk now. The gauge is locked.", o.got("+447700900418", 2).Body, "nothing is half in one language")
+}
+
 // The shift: read by one is read by all, taken, handed over, brought back, left with a
 // note, and settled.
 func TestTheShift(t *testing.T) {
