@@ -56,7 +56,8 @@ func TestHowManyHaveEachPart(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			by := job.Count(c.people, c.said)
-			assert.Equal(t, map[job.Part]int{job.Does: c.does, job.OnSite: c.said[job.OnSite], job.Watches: c.said[job.Watches]}, by)
+			want := map[job.Part]int{job.Does: c.does, job.OnSite: c.said[job.OnSite], job.Watches: c.said[job.Watches]}
+			assert.Equal(t, want, by)
 		})
 	}
 }

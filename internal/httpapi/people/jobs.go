@@ -98,7 +98,8 @@ func (s *Area) viewJob(ctx context.Context, r *roster.Roster, g roster.Group, sa
 	return jobView{
 		ID: g.ID, Name: g.Name, Reference: g.Reference, Place: g.Place, Unit: g.Unit, UnitPath: r.UnitPath(g.Unit),
 		Starts: g.Starts, Ends: g.Ends, Closed: g.Closed, Stands: job.Standing(g, s.Now()), Overdue: job.Overdue(g, s.Now()),
-		People: len(r.In(g.ID)), Beyond: g.Beyond, Parts: job.Count(len(r.In(g.ID))+g.Beyond, said), Inside: append([]roster.GroupID{}, g.Inside...),
+		People: len(r.In(g.ID)), Beyond: g.Beyond, Parts: job.Count(len(r.In(g.ID))+g.Beyond, said),
+		Inside:   append([]roster.GroupID{}, g.Inside...),
 		Editable: by.May(access.EditPeople) && by.Scope.MayEdit(&g),
 	}
 }
