@@ -3,7 +3,6 @@ package e2e_test
 import (
 	"testing"
 
-	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -23,8 +22,7 @@ func TestAnOfficeIsSetUp(t *testing.T) {
 	country := v.sees("label", "Country")
 	require.NoError(t, country.Click("left", 1))
 	v.page.MustInsertText("united king")
-	v.sees("[role=option]", "United Kingdom")
-	v.page.Keyboard.MustType(input.Enter)
+	v.clicks("[role=option]", "United Kingdom")
 	v.sees("label small", `read as \+44`)
 	v.sees("label", `Time zone`)
 	v.sees("[role=status]", "Kept")
