@@ -85,6 +85,7 @@ func TestAFileFromThePage(t *testing.T) {
 	require.Len(t, thread.Entries, 1, "what comes twice counts once")
 	assert.Equal(t, "us", thread.Thread.Waits)
 	assert.Equal(t, "gauge.txt", thread.Entries[0].Files[0].Name)
+	assert.Equal(t, "gauge.txt", o.threads(1, "").Threads[0].Text, "it stands for the words in the list")
 	wrote := piotr.page().Items[0].Wrote
 	require.Len(t, wrote, 1)
 	assert.Equal(t, []string{"gauge.txt"}, wrote[0].Files)

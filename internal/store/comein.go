@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"upperlantern/internal/core/delivery"
@@ -183,12 +184,12 @@ func (s *Store) TakeIn(ctx context.Context, c ComeIn) (thread int64, err error) 
 		if !c.Many && (c.Kind == EntryIn || c.Kind == EntryWord) {
 			err = q.ThreadHeard(ctx, query.ThreadHeardParams{
 				ID: thread, Channel: c.Channel, Address: c.Address, MessageID: nullID(c.Message), At: millis(c.At),
-				LastText: beginning(cmp.Or(c.Copy.Text, c.Said)),
+				LastText: beginning(c.Entry.shows()),
 			})
 		}
 		if c.Many || c.Kind == EntryAutomatic {
 			err = q.ThreadSaid(ctx, query.ThreadSaidParams{
-				ID: thread, At: millis(c.At), LastText: beginning(cmp.Or(c.Copy.Text, c.Said)),
+				ID: thread, At: millis(c.At), LastText: beginning(c.Entry.shows()),
 			})
 		}
 		if err != nil || !c.Waits {
@@ -391,6 +392,16 @@ func (s *Store) SendAnswer(
 		return told(ctx, q, thread, e)
 	})
 	return id, err
+}
+
+// shows is what stands for an entry in the list of threads: its words, or the names of the
+// files that came without any.
+func (e Entry) shows() string {
+	names := make([]string, len(e.Files))
+	for i, f := range e.Files {
+		names[i] = f.Name
+	}
+	return cmp.Or(e.Copy.Text, e.Said, strings.Join(names, ", "))
 }
 
 // told is a thread after we wrote; what the machine says by itself changes nothing.
