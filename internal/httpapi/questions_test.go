@@ -222,6 +222,27 @@ func TestAnAnswerOfTwoPeople(t *testing.T) {
 	}
 }
 
+// So it is when each of them got a text of their own, under their name.
+func TestAnAnswerToOneOfTwoTexts(t *testing.T) {
+	o := atDesk(t, "")
+	edits(o.c, "Piotr", func(sheet map[string]any) {
+		sheet["addresses"] = []any{map[string]any{"channel": "text", "value": "+447700900417"}}
+		sheet["language"] = "ar"
+	})
+	named := strings.Replace(question(`{"kind":"person","person":1},{"kind":"person","person":2}`, safe),
+		"Are you safe?", "{{first name}}, are you safe?", -1)
+	id := sendDraft(t, o.c, named)
+	o.got("+447700900417", 2)
+	o.texts("+447700900417", "A1", "1")
+	b := o.board(id)
+	assert.Equal(t, 1, b.Unclear)
+	assert.Equal(t, []int{0, 0, 0}, b.Tally.Choices)
+	o.c.Want(http.StatusOK, http.MethodPost, fmt.Sprintf("/api/threads/%d/identify", o.only().Thread.ID), `{"person":2}`, nil)
+	for _, m := range o.answered(id, 1, 0, 0).Marks {
+		assert.Equal(t, m.Person == 2, m.Answer == 1, m.Name)
+	}
+}
+
 // Whoever has not answered is called and written down, or asked once more.
 func TestThoseWhoHaveNotAnswered(t *testing.T) {
 	o := atDesk(t, "")

@@ -3,6 +3,7 @@ package measure
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strconv"
 	"time"
 
@@ -11,6 +12,7 @@ import (
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/asking"
 	"upperlantern/internal/core/message"
+	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/record"
 	"upperlantern/internal/core/roster"
 )
@@ -30,11 +32,11 @@ func (b *bench) answers(ctx context.Context, i *app.Instance, by access.Principa
 		return err
 	}
 	answers := make([]carrier.GatewayItem, b.Incoming)
-	asked := w.Plan.Deliveries
+	asked := numbersOf(w.Plan)
 	for n := range answers {
-		round, to := n/len(asked), asked[n%len(asked)]
+		round, from := n/len(asked), asked[n%len(asked)]
 		answers[n] = carrier.GatewayItem{
-			Key: fmt.Sprint("answer ", n), Channel: roster.Text, From: to.Address, Text: strconv.Itoa(1 + round%2), At: time.Now(),
+			Key: fmt.Sprint("answer ", n), Channel: roster.Text, From: from, Text: strconv.Itoa(1 + round%2), At: time.Now(),
 		}
 	}
 	board := fmt.Sprintf("/api/messages/%d/board", id)
@@ -61,4 +63,15 @@ func (b *bench) answers(ctx context.Context, i *app.Instance, by access.Principa
 	b.say("  %d have answered, %d have not; of %d numbers nobody knows who answered", seen.Tally.Answered(),
 		seen.Tally.Asked-seen.Tally.Answered(), seen.Unclear)
 	return nil
+}
+
+// numbersOf are the numbers to which a plan goes, each once: a made-up roster has few, and
+// people share them.
+func numbersOf(p *plan.Plan) []string {
+	var list []string
+	for _, d := range p.Deliveries {
+		list = append(list, d.Address)
+	}
+	slices.Sort(list)
+	return slices.Compact(list)
 }

@@ -76,7 +76,7 @@ func (s *Store) LastQuestion(
 	a := Answered{
 		ID: row.ID, Message: row.MessageID, Key: row.Key, Channel: channel, Address: address, Leaving: row.Leaving != 0,
 	}
-	return s.answered(ctx, q, a, row.Apart, row.Draft, row.Parts)
+	return s.answeredAt(ctx, q, a, row.Apart, row.Draft, row.Parts)
 }
 
 // LastAnswered is the last delivery that left to an address on a channel since an
@@ -92,7 +92,26 @@ func (s *Store) LastAnswered(
 	a := Answered{
 		ID: row.ID, Message: row.MessageID, Key: row.Key, Channel: channel, Address: address, Leaving: row.Leaving != 0,
 	}
-	return s.answered(ctx, q, a, row.Apart, row.Draft, row.Parts)
+	return s.answeredAt(ctx, q, a, row.Apart, row.Draft, row.Parts)
+}
+
+// answeredAt is a delivery that something without a key answers. Where people share the
+// address, its message may have gone there for each of them: nobody can tell which is meant.
+func (s *Store) answeredAt(
+	ctx context.Context, q *query.Queries, a Answered, apart int64, draft, parts string,
+) (Answered, error) {
+	a, err := s.answered(ctx, q, a, apart, draft, parts)
+	if err != nil {
+		return a, err
+	}
+	people, err := q.RecipientsAt(ctx, query.RecipientsAtParams{
+		Address: a.Address, Channel: a.Channel, MessageID: a.Message,
+	})
+	a.To = nil
+	for _, p := range people {
+		a.To = append(a.To, roster.PersonID(p.Int64))
+	}
+	return a, err
 }
 
 func (s *Store) answered(

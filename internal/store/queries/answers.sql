@@ -64,10 +64,10 @@ WHERE a.message_id IN (SELECT value FROM json_each(CAST(sqlc.arg(messages) AS TE
 SELECT a.id, a.message_id, a.number, a.minutes, a.at FROM answers a WHERE a.address = ? AND a.person_id IS NULL ORDER BY a.at, a.id;
 
 -- name: CountUnclear :one
-SELECT count(DISTINCT a.address) FROM answers a INDEXED BY answers_address
-WHERE a.person_id IS NULL AND a.message_id IN (SELECT value FROM json_each(CAST(sqlc.arg(messages) AS TEXT)))
-    AND EXISTS (SELECT 1 FROM deliveries d JOIN delivery_recipients l ON l.delivery_id = d.id JOIN recipients r ON r.id = l.recipient_id
-        WHERE d.message_id = a.message_id AND +d.address = a.address AND r.person_id IS NOT NULL);
+SELECT count(DISTINCT a.address) FROM (SELECT DISTINCT address, message_id FROM answers INDEXED BY answers_address
+    WHERE person_id IS NULL AND message_id IN (SELECT value FROM json_each(CAST(sqlc.arg(messages) AS TEXT)))) a
+WHERE EXISTS (SELECT 1 FROM deliveries d JOIN delivery_recipients l ON l.delivery_id = d.id JOIN recipients r ON r.id = l.recipient_id
+    WHERE d.address = a.address AND +d.message_id = a.message_id AND r.person_id IS NOT NULL);
 
 -- name: NameAnswer :exec
 UPDATE answers SET person_id = sqlc.arg(person_id) WHERE id = sqlc.arg(id);

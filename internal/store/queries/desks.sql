@@ -145,6 +145,10 @@ SELECT d.id, d.message_id, d.key, d.address, d.channel, m.apart, m.draft, d.stat
 -- name: RecipientsOfDelivery :many
 SELECT r.person_id FROM recipients r JOIN delivery_recipients l ON l.recipient_id = r.id WHERE l.delivery_id = ? AND r.person_id IS NOT NULL;
 
+-- name: RecipientsAt :many
+SELECT DISTINCT r.person_id FROM deliveries d JOIN delivery_recipients l ON l.delivery_id = d.id JOIN recipients r ON r.id = l.recipient_id
+WHERE d.address = sqlc.arg(address) AND d.channel = sqlc.arg(channel) AND +d.message_id = sqlc.arg(message_id) AND r.person_id IS NOT NULL;
+
 -- name: FactsOf :many
 SELECT kind, value FROM message_facts WHERE message_id = ? AND kind IN ('group', 'unit');
 

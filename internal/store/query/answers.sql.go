@@ -219,10 +219,10 @@ func (q *Queries) CountFilling(ctx context.Context, arg CountFillingParams) (int
 }
 
 const countUnclear = `-- name: CountUnclear :one
-SELECT count(DISTINCT a.address) FROM answers a INDEXED BY answers_address
-WHERE a.person_id IS NULL AND a.message_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))
-    AND EXISTS (SELECT 1 FROM deliveries d JOIN delivery_recipients l ON l.delivery_id = d.id JOIN recipients r ON r.id = l.recipient_id
-        WHERE d.message_id = a.message_id AND +d.address = a.address AND r.person_id IS NOT NULL)
+SELECT count(DISTINCT a.address) FROM (SELECT DISTINCT address, message_id FROM answers INDEXED BY answers_address
+    WHERE person_id IS NULL AND message_id IN (SELECT value FROM json_each(CAST(?1 AS TEXT)))) a
+WHERE EXISTS (SELECT 1 FROM deliveries d JOIN delivery_recipients l ON l.delivery_id = d.id JOIN recipients r ON r.id = l.recipient_id
+    WHERE d.address = a.address AND +d.message_id = a.message_id AND r.person_id IS NOT NULL)
 `
 
 func (q *Queries) CountUnclear(ctx context.Context, messages string) (int64, error) {

@@ -990,6 +990,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.recipientsAskedStmt, err = db.PrepareContext(ctx, recipientsAsked); err != nil {
 		return nil, fmt.Errorf("error preparing query RecipientsAsked: %w", err)
 	}
+	if q.recipientsAtStmt, err = db.PrepareContext(ctx, recipientsAt); err != nil {
+		return nil, fmt.Errorf("error preparing query RecipientsAt: %w", err)
+	}
 	if q.recipientsOfDeliveryStmt, err = db.PrepareContext(ctx, recipientsOfDelivery); err != nil {
 		return nil, fmt.Errorf("error preparing query RecipientsOfDelivery: %w", err)
 	}
@@ -2980,6 +2983,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing recipientsAskedStmt: %w", cerr)
 		}
 	}
+	if q.recipientsAtStmt != nil {
+		if cerr := q.recipientsAtStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing recipientsAtStmt: %w", cerr)
+		}
+	}
 	if q.recipientsOfDeliveryStmt != nil {
 		if cerr := q.recipientsOfDeliveryStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing recipientsOfDeliveryStmt: %w", cerr)
@@ -3966,6 +3974,7 @@ type Queries struct {
 	recipientStatesStmt        *sql.Stmt
 	recipientsAfterStmt        *sql.Stmt
 	recipientsAskedStmt        *sql.Stmt
+	recipientsAtStmt           *sql.Stmt
 	recipientsOfDeliveryStmt   *sql.Stmt
 	recipientsPageStmt         *sql.Stmt
 	recoveryCodesLeftStmt      *sql.Stmt
@@ -4419,6 +4428,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		recipientStatesStmt:        q.recipientStatesStmt,
 		recipientsAfterStmt:        q.recipientsAfterStmt,
 		recipientsAskedStmt:        q.recipientsAskedStmt,
+		recipientsAtStmt:           q.recipientsAtStmt,
 		recipientsOfDeliveryStmt:   q.recipientsOfDeliveryStmt,
 		recipientsPageStmt:         q.recipientsPageStmt,
 		recoveryCodesLeftStmt:      q.recoveryCodesLeftStmt,

@@ -1130,6 +1130,40 @@ func (q *Queries) ReadThread(ctx context.Context, id int64) error {
 	return err
 }
 
+const recipientsAt = `-- name: RecipientsAt :many
+SELECT DISTINCT r.person_id FROM deliveries d JOIN delivery_recipients l ON l.delivery_id = d.id JOIN recipients r ON r.id = l.recipient_id
+WHERE d.address = ?1 AND d.channel = ?2 AND +d.message_id = ?3 AND r.person_id IS NOT NULL
+`
+
+type RecipientsAtParams struct {
+	Address   string
+	Channel   roster.Channel
+	MessageID int64
+}
+
+func (q *Queries) RecipientsAt(ctx context.Context, arg RecipientsAtParams) ([]sql.NullInt64, error) {
+	rows, err := q.query(ctx, q.recipientsAtStmt, recipientsAt, arg.Address, arg.Channel, arg.MessageID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []sql.NullInt64
+	for rows.Next() {
+		var person_id sql.NullInt64
+		if err := rows.Scan(&person_id); err != nil {
+			return nil, err
+		}
+		items = append(items, person_id)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const recipientsOfDelivery = `-- name: RecipientsOfDelivery :many
 SELECT r.person_id FROM recipients r JOIN delivery_recipients l ON l.recipient_id = r.id WHERE l.delivery_id = ? AND r.person_id IS NOT NULL
 `
