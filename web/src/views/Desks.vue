@@ -6,7 +6,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tansta
 import { api, take, type Schemas } from '@/api/client'
 import { useDesks } from '@/composables/desks'
 import { useRights, useTimes } from '@/composables/session'
-import { count, people } from '@/composables/words'
+import { count } from '@/composables/words'
 import TextField from '@/controls/TextField.vue'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
@@ -19,10 +19,10 @@ import NewThread from '@/desk/NewThread.vue'
 import ThreadLedger from '@/desk/ThreadLedger.vue'
 import ThreadFilter from '@/desk/ThreadFilter.vue'
 import TellPhone from '@/desk/TellPhone.vue'
+import ThreadHead from '@/desk/ThreadHead.vue'
 import ThreadList from '@/desk/ThreadList.vue'
 import ToAllBox from '@/desk/ToAllBox.vue'
 import { useBeginning } from '@/desk/beginning'
-import { withWhom } from '@/desk/many'
 import { putFiles, saidIn, sayIn } from '@/desk/said'
 
 const route = useRoute()
@@ -99,16 +99,6 @@ async function here() {
 }
 watch([() => shown.value?.thread.id, writing], here, { immediate: true })
 useIntervalFn(here, 15_000)
-const ofMany = computed(() => {
-  const many = shown.value?.many
-  if (!many) return ''
-  const all = many.people.filter((p) => !p.left).length + many.beyond
-  return [
-    `with ${withWhom[shown.value!.thread.with]}`,
-    people(all),
-    shown.value!.thread.shared ? 'all see what is said' : 'each sees only what we write',
-  ].join(' · ')
-})
 const others = computed(() => {
   const list = shown.value?.here ?? []
   return list.map((p) => `${p.name} ${p.writing ? 'is writing' : 'looks at it too'}`).join(', ')
@@ -229,22 +219,7 @@ const hours = computed(() => {
       </nav>
       <section v-if="shown" ref="pane" class="thread newest" :aria-label="shown.thread.name">
         <div>
-          <div class="cap">
-            <h2>
-              <bdi>{{ shown.thread.name }}</bdi>
-            </h2>
-            <span class="quiet small">{{
-              shown.many
-                ? ofMany
-                : [
-                    shown.person?.speaks ? `reads ${shown.person.speaks}` : '',
-                    shown.person?.about.length ? `guardian of ${shown.person.about.join(', ')}` : '',
-                    `by ${shown.thread.channel}`,
-                  ]
-                    .filter(Boolean)
-                    .join(' · ')
-            }}</span>
-          </div>
+          <ThreadHead :view="shown" />
           <p v-if="others" class="small others" role="status">{{ others }}</p>
           <SayNote v-if="takeBack.error.value" kind="bad">{{ takeBack.error.value.message }}</SayNote>
           <ThreadLedger
@@ -329,15 +304,6 @@ nav {
   padding-bottom: 0;
 }
 
-.newest .cap {
-  position: sticky;
-  top: -12px;
-  z-index: 1;
-  background: var(--fog);
-  padding: 12px 0 8px;
-  margin: -12px 0 0;
-}
-
 .newest > div {
   margin-bottom: auto;
   padding-bottom: 12px;
@@ -350,14 +316,6 @@ nav {
 .others {
   color: #8a5a00;
   margin-bottom: 6px;
-}
-
-.cap {
-  display: flex;
-  justify-content: space-between;
-  align-items: baseline;
-  gap: 12px;
-  margin-bottom: 8px;
 }
 
 @media (width < 1100px) {
