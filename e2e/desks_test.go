@@ -38,7 +38,7 @@ func TestADeskAnswers(t *testing.T) {
 	v.clicks("aside button", "Rania Haddad")
 	v.sees(".mailbox h3", "Outing moved")
 	v.clicks(".mailbox button", "Answer…")
-	v.type_(named("What they answer"), "Which gate do we use?")
+	v.type_(named("What they write"), "Which gate do we use?")
 	v.clicks(".mailbox button", "Send it to us")
 	v.sees(".mailbox [role=status]", "It is with the office")
 	v.sees("footer a", "1 thread waits for us")

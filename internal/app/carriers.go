@@ -255,7 +255,8 @@ func (i *Instance) startStandIns() error {
 	c, ctx := &i.config, i.running
 	at := &places{called: "stand-in ", token: rand.Text(), secret: rand.Text()}
 	box, err := standin.Open(c.Data, standin.Options{
-		ReturnMail: i.returns, Token: at.token, Secret: at.secret, Delay: c.Delay, Now: c.Now, Log: c.Log,
+		ReturnMail: i.returns, Incoming: i.carrierURL() + "incoming", Token: at.token, Secret: at.secret, Delay: c.Delay,
+		Now: c.Now, Log: c.Log,
 	})
 	if err != nil {
 		return err

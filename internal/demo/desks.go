@@ -185,10 +185,14 @@ func (h *historian) says(
 	ctx context.Context, s *desks.Service, t talk, one turn, from, key string,
 ) error {
 	if one.does == "in" || one.does == "automatic" {
-		return s.Take(ctx, incoming.Item{
+		err := s.Take(ctx, incoming.Item{
 			Via: delivery.ViaOf(t.channel), Key: key, Channel: t.channel, From: from, Text: one.text, Automatic: one.does == "automatic",
 			At: h.now, Subject: map[bool]string{true: "Re: Saturday outing"}[t.channel == roster.Email],
 		})
+		if err != nil {
+			return err
+		}
+		return h.leaves(ctx, t.channel) // what is answered outside the hours
 	}
 	by := h.accounts[t.by].Principal(access.Inside)
 	mine, err := s.Mine(ctx, by)
@@ -216,9 +220,14 @@ func (h *historian) says(
 	if _, err := s.Answer(ctx, id, desks.Said{Text: one.text, Copy: one.copy}, by); err != nil {
 		return err
 	}
+	return h.leaves(ctx, t.channel)
+}
+
+// leaves hands over what a desk answers, once its hold is over.
+func (h *historian) leaves(ctx context.Context, channel roster.Channel) error {
 	h.now = h.now.Add(sending.AnswerHold)
 	if _, err := h.Release(ctx, h.now); err != nil {
 		return err
 	}
-	return h.handOver(ctx, t.channel)
+	return h.handOver(ctx, channel)
 }

@@ -84,13 +84,14 @@ func (h *historian) answersRollCall(ctx context.Context, service *desks.Service,
 	if err != nil {
 		return err
 	}
+	left := inOwnWords
 	for n, asked := range board.Asked {
 		p := r.Person(asked.Person)
 		if p == nil || asked.Stand() != asking.Silent {
 			continue
 		}
 		at := slices.IndexFunc(p.Addresses, func(a roster.Address) bool { return a.Channel == roster.Text && a.Usable() })
-		said := h.saysToRollCall()
+		said := h.saysToRollCall(&left)
 		if at < 0 || said == "" {
 			continue
 		}
@@ -110,18 +111,41 @@ func (h *historian) answersRollCall(ctx context.Context, service *desks.Service,
 }
 
 // saysToRollCall is what one of those who were asked answers; "" is nothing yet.
-func (h *historian) saysToRollCall() string {
+func (h *historian) saysToRollCall(left *ownWords) string {
 	switch n := h.random.IntN(40); {
 	case n < 25:
 		return "1"
 	case n < 29:
 		return "3"
 	case n < 30:
-		return oneOf(h, "At the lock with two others, all fine", "All good on the island", "Who asks?")
+		return next(&left.remarks)
 	case n < 32:
-		return oneOf(h, "2, my van is stuck behind the bridge", "2. Water in the cellar, the pump has stopped")
+		return next(&left.needs)
 	}
 	return ""
 }
 
-func oneOf(h *historian, said ...string) string { return said[h.random.IntN(len(said))] }
+// ownWords are what people say in words of their own; no two say the same.
+type ownWords struct{ remarks, needs []string }
+
+var inOwnWords = ownWords{
+	remarks: []string{
+		"At the lock with two others, all fine", "All good on the island", "Who asks?", "At my sister's in Mossby, all well",
+		"Just home, the road is closed behind me",
+	},
+	needs: []string{
+		"2, my van is stuck behind the bridge", "2. Water in the cellar, the pump has stopped", "2. The boat has come loose",
+		"2, I cannot get across to the island", "2, Gran will not leave her flat", "2. No power since three, and no torch",
+		"2, we are four on the roof of the store",
+	},
+}
+
+// next takes the first that is left of what can be said; after the last, nothing is.
+func next(left *[]string) string {
+	if len(*left) == 0 {
+		return ""
+	}
+	first := (*left)[0]
+	*left = (*left)[1:]
+	return first
+}

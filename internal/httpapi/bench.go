@@ -5,16 +5,20 @@ import (
 	"errors"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/entry"
 	"upperlantern/internal/core/phone"
+	"upperlantern/internal/core/plan"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/segment"
 	"upperlantern/internal/httpapi/route"
+	"upperlantern/internal/readaloud"
 	"upperlantern/internal/standin"
 	"upperlantern/internal/store"
 )
@@ -53,6 +57,10 @@ func (s *server) benchRoutes(api huma.API) {
 		http.MethodPost, "/bench/people/{id}/answer", "bench-answer", "Answer a text or an email that somebody got",
 		access.ChangeSettings,
 	).Takes(8<<20), s.answerItem)
+	route.Add(api, route.New(
+		http.MethodPost, "/bench/write", "bench-write", "Let an address write to the organisation, or call it",
+		access.ChangeSettings,
+	).Takes(8<<20), s.writeToUs)
 	route.Get(api, "/bench/carriers", "carriers", "The stand-in carriers", s.carriers, access.SeePeople)
 	route.Put(
 		api, "/bench/carriers", "set-carrier", "Take a stand-in carrier down, or up again",
@@ -209,6 +217,71 @@ func (s *server) answerItem(ctx context.Context, in *struct {
 		err = store.ErrNotFound
 	}
 	return nil, s.kit.Problem(ctx, err)
+}
+
+// writeToUs lets any address write: of somebody who is seen, or of nobody on the roster.
+func (s *server) writeToUs(ctx context.Context, in *struct {
+	Body struct {
+		Channel roster.Channel         `json:"channel" enum:"email,text,voice"`
+		From    string                 `json:"from" maxLength:"200" doc:"A number or a mailbox; any that is nobody's, too"`
+		Subject string                 `json:"subject,omitempty" maxLength:"200"`
+		Text    string                 `json:"text" maxLength:"5000" doc:"What a call says after the beep"`
+		Files   []carrier.GatewayMedia `json:"files,omitempty" maxItems:"5"`
+	}
+}) (*struct{}, error) {
+	bench := s.bench()
+	if bench == nil {
+		return nil, noBench()
+	}
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return nil, s.kit.Problem(ctx, err)
+	}
+	to, b := o.NumberFrom, in.Body
+	if strings.TrimSpace(b.Text) == "" && len(b.Files) == 0 {
+		return nil, huma.Error422UnprocessableEntity("There is nothing to send yet.")
+	}
+	from, err := phone.Parse(b.From, o.Region)
+	if b.Channel == roster.Email {
+		to = o.MailFrom
+		from, err = entry.Mailbox(entry.Clean(b.From))
+	}
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("Nothing was sent: " + err.Error() + ".")
+	}
+	if err := s.maySpeakFor(ctx, from); err != nil {
+		return nil, s.kit.Problem(ctx, err)
+	}
+	w := standin.Written{Subject: b.Subject, Text: b.Text, Files: b.Files}
+	if b.Channel == roster.Voice {
+		if w.Files, err = s.spoken(ctx, b.Text, o.Language); err != nil {
+			return nil, s.kit.Problem(ctx, err)
+		}
+		w.Text = ""
+	}
+	return nil, s.kit.Problem(ctx, bench.Write(ctx, b.Channel, from, to, w))
+}
+
+// maySpeakFor refuses an address of somebody whom the account does not see.
+func (s *server) maySpeakFor(ctx context.Context, address string) error {
+	seen, err := s.kit.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	whole, err := s.Store.Roster(ctx)
+	if err != nil {
+		return err
+	}
+	if len(seen.Holders(address)) == 0 && len(whole.Holders(address)) > 0 {
+		return store.ErrNotFound
+	}
+	return nil
+}
+
+// spoken is what a voice leaves after the beep.
+func (s *server) spoken(ctx context.Context, text, tag string) ([]carrier.GatewayMedia, error) {
+	sound, err := readaloud.Say(ctx, text, tag, plan.WordsPerMinute(tag))
+	return []carrier.GatewayMedia{{Name: "after the beep.wav", Type: "audio/wav", Content: sound}}, err
 }
 
 func (s *server) press(ctx context.Context, in *struct {

@@ -1,7 +1,9 @@
 package httpapi_test
 
 import (
+	"fmt"
 	"net/http"
+	"strings"
 	"testing"
 	"time"
 
@@ -9,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/readaloud"
 	"upperlantern/internal/testkit"
 )
 
@@ -73,4 +76,54 @@ func TestTheWorldOfTheStandIns(t *testing.T) {
 	una.Want(http.StatusOK, http.MethodGet, "/api/bench/weather", nil, nil)
 	una.Problem(http.StatusForbidden, http.MethodPut, "/api/bench/weather", `{"kind":"storm","seed":1}`)
 	una.Problem(http.StatusForbidden, http.MethodPut, "/api/bench/people/1/faults", `{"address":"rania@example.org","fault":"gone"}`)
+}
+
+// A phone and a mailbox write to us though nothing came to them; so does somebody whom
+// nobody knows.
+func TestAnAddressWritesFromTheBench(t *testing.T) {
+	o := atDesk(t, "")
+	write := func(status int, channel, from, text string) {
+		t.Helper()
+		body := fmt.Sprintf(`{"channel":%q,"from":%q,"subject":"Saturday","text":%q}`, channel, from, text)
+		o.c.Want(status, http.MethodPost, "/api/bench/write", body, nil)
+	}
+	said := func(thread threadSeen) []string {
+		var list []string
+		for _, e := range o.read(thread.ID).Entries {
+			list = append(list, e.Channel+" "+e.Said)
+		}
+		return list
+	}
+	write(http.StatusNoContent, "text", "07700 900417", "We are late")
+	write(http.StatusNoContent, "email", "Rania@example.org", "Is there a bus?")
+	write(http.StatusNoContent, "text", "+447700900871", "Wrong number?")
+	require.Len(t, o.threads(1, "").Threads, 2)
+	stranger := o.threads(1, "find=900871").Threads
+	require.Len(t, stranger, 1)
+	assert.Equal(t, []string{"text Wrong number?"}, said(stranger[0]))
+	list := o.threads(1, "find=Rania").Threads
+	require.Len(t, list, 1)
+	assert.Equal(t, []string{"text We are late", "email Is there a bus?"}, said(list[0]))
+
+	if readaloud.Available() {
+		write(http.StatusNoContent, "voice", "+447700900418", "Please call me back")
+		list = o.threads(1, "find=Piotr").Threads
+		require.Len(t, list, 1)
+		spoken := o.read(list[0].ID).Entries[0]
+		require.Len(t, spoken.Files, 1)
+		assert.Equal(t, "after the beep.wav", spoken.Files[0].Name)
+	}
+	for _, b := range []struct{ name, channel, from, text string }{
+		{"a number that is none", "text", "07", "Hello"},
+		{"a mailbox that is none", "email", "rania@", "Hello"},
+		{"nothing to send", "text", "+447700900417", " "},
+		{"nothing to say", "voice", "+447700900417", ""},
+		{"a channel that only comes", "push", "naya", "Hello"},
+	} {
+		t.Run(b.name, func(t *testing.T) { write(http.StatusUnprocessableEntity, b.channel, b.from, b.text) })
+	}
+	large := strings.Repeat("A", 7<<20)
+	body := `{"channel":"text","from":"+447700900417","text":"x","files":[{"name":"a.txt","type":"text/plain","content":"` + large + `"}]}`
+	o.c.Want(http.StatusNoContent, http.MethodPost, "/api/bench/write", body, nil)
+	assert.Contains(t, strings.Join(o.read(o.threads(1, "find=Rania").Threads[0].ID).Entries[2].Dropped, " "), "a.txt")
 }

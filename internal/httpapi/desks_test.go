@@ -124,7 +124,7 @@ func (o deskOffice) answers(address string, w standin.Written) {
 // texts posts a text to us as the gateway does.
 func (o deskOffice) texts(from, key, text string) {
 	o.Helper()
-	require.NoError(o.T, o.i.Box.Post(o.Context(), o.i.URL+"/carrier/incoming", carrier.GatewayItem{
+	require.NoError(o.T, o.i.Box.Post(o.Context(), carrier.GatewayItem{
 		Key: key, Channel: roster.Text, From: from, To: "+447700900100", Text: text, At: o.clock.Now(),
 	}))
 }
@@ -353,7 +353,7 @@ func TestWhatGatewaysPost(t *testing.T) {
 func TestANumberThatIsNotOurs(t *testing.T) {
 	o := atDesk(t, "")
 	posts := func(from, to, key string) error {
-		return o.i.Box.Post(t.Context(), o.i.URL+"/carrier/incoming", carrier.GatewayItem{
+		return o.i.Box.Post(t.Context(), carrier.GatewayItem{
 			Key: key, Channel: roster.Text, From: from, To: to, Text: "Hello", At: o.clock.Now(),
 		})
 	}
@@ -851,4 +851,29 @@ func TestMailThatIsRefused(t *testing.T) {
 		_ = client.Close()
 	}
 	assert.Equal(t, 2, o.threads(1, "").All, "Rania, and whoever wrote to the organisation")
+}
+
+// A picture is shown and a sound is played where it stands; all else is only saved.
+func TestWhatABrowserShowsOfAThread(t *testing.T) {
+	o := atDesk(t, "")
+	require.NoError(t, o.i.Box.Post(t.Context(), carrier.GatewayItem{
+		Key: "K1", Channel: roster.Text, From: "+447700900417", To: "+447700900100", Text: "Look", At: o.clock.Now(),
+		Media: []carrier.GatewayMedia{
+			{Name: "gauge.png", Type: "image/png", Content: []byte("\x89PNG\r\n\x1a\n")},
+			{Name: "beep.mp3", Type: "audio/mpeg", Content: []byte("ID3 la la")},
+			{Name: "page.txt", Type: "image/svg+xml", Content: []byte("<svg onload='alert(1)'/>")},
+			{Name: "form.pdf", Type: "application/pdf", Content: []byte(pdf)},
+		},
+	}))
+	thread := o.only()
+	require.Len(t, thread.Entries[0].Files, 4)
+	for i, want := range []string{"image/png inline", "audio/mpeg inline", "application/octet-stream attachment", "application/octet-stream attachment"} {
+		f := thread.Entries[0].Files[i]
+		resp, err := o.c.HTTP.Get(fmt.Sprintf("%s/api/threads/%d/files/%s", o.i.URL, thread.Thread.ID, f.Hash))
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		how, _, _ := strings.Cut(resp.Header.Get("Content-Disposition"), ";")
+		assert.Equal(t, want, resp.Header.Get("Content-Type")+" "+how, f.Name)
+		assert.Contains(t, resp.Header.Get("Content-Disposition"), f.Name)
+	}
 }

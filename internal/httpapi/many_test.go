@@ -289,7 +289,7 @@ func TestFilesGoToAll(t *testing.T) {
 	o.got("+447700900417", 1)
 	o.got("+447700900418", 1)
 	o.got("tuan@vo.example", 1)
-	require.NoError(t, o.i.Box.Post(t.Context(), o.i.URL+"/carrier/incoming", carrier.GatewayItem{
+	require.NoError(t, o.i.Box.Post(t.Context(), carrier.GatewayItem{
 		Key: "K1", Channel: roster.Text, From: "+447700900418", To: "+447700900100", At: o.clock.Now(),
 		Media: []carrier.GatewayMedia{{Name: "gauge.txt", Type: "text/plain", Content: []byte("2 m")}},
 	}))

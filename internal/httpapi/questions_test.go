@@ -356,7 +356,7 @@ func TestTheLastAnswerCounts(t *testing.T) {
 	o.got("+447700900417", 1)
 	o.texts("+447700900417", "A1", "1")
 	o.answered(id, 1, 0, 0)
-	require.NoError(t, o.i.Box.Post(t.Context(), o.i.URL+"/carrier/incoming", carrier.GatewayItem{
+	require.NoError(t, o.i.Box.Post(t.Context(), carrier.GatewayItem{
 		Key: "A0", Channel: roster.Text, From: "+447700900417", To: "+447700900100", Text: "2", At: o.clock.Now().Add(-time.Minute),
 	}))
 	assert.Equal(t, []int{1, 0, 0}, o.board(id).Tally.Choices, "an older one changes nothing")

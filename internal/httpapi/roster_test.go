@@ -215,6 +215,7 @@ func TestAnAccountStaysWithinItsUnits(t *testing.T) {
 		{http.MethodGet, "/api/bench/people/1/files/x", "", 404},
 		{http.MethodPost, "/api/bench/people/1/press", `{"key":"x","pressed":"1"}`, 404},
 		{http.MethodPost, "/api/bench/people/1/answer", `{"key":"x","text":"Yes"}`, 404},
+		{http.MethodPost, "/api/bench/write", `{"channel":"email","from":"rania@example.org","text":"Yes"}`, 404},
 		{http.MethodPut, "/api/bench/people/1/faults", `{"address":"rania@example.org","fault":"gone"}`, 404},
 		{http.MethodPost, "/api/people/merge", `{"keep":4,"others":[1]}`, 404},
 		{http.MethodPost, "/api/people/merge", `{"keep":1,"others":[4]}`, 404},

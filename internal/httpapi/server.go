@@ -65,6 +65,7 @@ type Bench interface {
 	File(ctx context.Context, addresses []string, hash string) (standin.ItemFile, []byte, error)
 	Press(ctx context.Context, addresses []string, key, pressed string) error
 	Answer(ctx context.Context, addresses []string, key string, w standin.Written) error
+	Write(ctx context.Context, channel roster.Channel, from, to string, w standin.Written) error
 }
 
 // Options are what a server is made of.

@@ -20,8 +20,12 @@ import (
 	"upperlantern/internal/core/roster"
 )
 
-// Written is what somebody answers to something they got.
+// ErrRefused means that what was posted to us was not taken.
+var ErrRefused = errors.New("it was not taken")
+
+// Written is what somebody writes to us, or says after the beep.
 type Written struct {
+	Subject   string // of an email that answers none
 	Text      string
 	Files     []carrier.GatewayMedia
 	Automatic bool // an answering program writes it (RFC 3834)
@@ -40,34 +44,34 @@ func (b *Box) Answer(ctx context.Context, addresses []string, key string, w Writ
 	}
 	switch item := items[at]; item.Channel {
 	case roster.Text:
-		return b.textBack(ctx, item, w)
+		return b.Write(ctx, roster.Text, item.Address, item.From, w)
 	case roster.Email:
 		return b.mailBack(item, w)
 	}
 	return fmt.Errorf("%w: only texts and emails can be answered here", ErrUnknown)
 }
 
-// textBack posts a text to where the gateway was told to report.
-func (b *Box) textBack(ctx context.Context, item Item, w Written) error {
-	var reports string
-	row := b.db.QueryRowContext(ctx, `SELECT report_to FROM taken WHERE key = ? AND address = ?`, item.Key, item.Address)
-	if err := row.Scan(&reports); err != nil {
-		return err
+// Write lets an address write to one of ours, though it answers nothing: a text, a call
+// that ends in words after the beep, or an email. Those to a number are posted to
+// where the gateway was told to.
+func (b *Box) Write(ctx context.Context, channel roster.Channel, from, to string, w Written) error {
+	if channel == roster.Email {
+		return b.mail(from, to, w)
 	}
-	return b.Post(ctx, strings.TrimSuffix(reports, "reports")+"incoming", carrier.GatewayItem{
-		Key: rand.Text(), Channel: roster.Text, From: item.Address, To: item.From, Text: w.Text, Media: w.Files, At: b.Now(),
+	return b.Post(ctx, carrier.GatewayItem{
+		Key: rand.Text(), Channel: channel, From: from, To: to, Text: w.Text, Media: w.Files, At: b.Now(),
 	})
 }
 
 // Post posts what somebody sent to one of our numbers, signed as reports are.
-func (b *Box) Post(ctx context.Context, url string, item carrier.GatewayItem) error {
+func (b *Box) Post(ctx context.Context, item carrier.GatewayItem) error {
 	body, err := json.Marshal(item)
 	if err != nil {
 		return err
 	}
 	header := http.Header{}
 	carrier.Sign(header, b.Secret, item.Key, b.Now(), body)
-	return b.post(ctx, url, header, body)
+	return b.post(ctx, b.Incoming, header, body)
 }
 
 // mailBack sends an email to where the replies to another one go, with that quoted
@@ -81,19 +85,25 @@ func (b *Box) mailBack(item Item, w Written) error {
 	if err != nil {
 		return fmt.Errorf("where replies go: %w", err)
 	}
+	quoted := "> " + strings.ReplaceAll(strings.TrimSpace(item.Body), "\n", "\n> ")
+	wrote := fmt.Sprintf("On %s, %s wrote:", item.At.Format("Mon 2 Jan 2006 15:04"), parsed.Address)
+	w.Subject, w.Text = "Re: "+strings.TrimPrefix(item.Subject, "Re: "), w.Text+"\n\n"+wrote+"\n"+quoted
+	return b.mail(item.Address, parsed.Address, w)
+}
+
+// mail sends an email to the server that takes our mail.
+func (b *Box) mail(from, to string, w Written) error {
 	msg := mail.NewMsg(mail.WithCharset(mail.CharsetUTF8), mail.WithNoDefaultUserAgent())
-	if err := errors.Join(msg.From(item.Address), msg.To(parsed.Address)); err != nil {
+	if err := errors.Join(msg.From(from), msg.To(to)); err != nil {
 		return err
 	}
-	msg.Subject("Re: " + strings.TrimPrefix(item.Subject, "Re: "))
+	msg.Subject(w.Subject)
 	msg.SetMessageIDWithValue(rand.Text() + "@mail.stand-in.example")
 	msg.SetDateWithValue(b.Now())
 	if w.Automatic {
 		msg.SetGenHeader("Auto-Submitted", "auto-replied")
 	}
-	quoted := "> " + strings.ReplaceAll(strings.TrimSpace(item.Body), "\n", "\n> ")
-	wrote := fmt.Sprintf("On %s, %s wrote:", item.At.Format("Mon 2 Jan 2006 15:04"), parsed.Address)
-	msg.SetBodyString(mail.TypeTextPlain, w.Text+"\n\n"+wrote+"\n"+quoted)
+	msg.SetBodyString(mail.TypeTextPlain, w.Text)
 	for _, f := range w.Files {
 		err := msg.AttachReader(f.Name, bytes.NewReader(f.Content), mail.WithFileContentType(mail.ContentType(f.Type)))
 		if err != nil {
@@ -104,7 +114,7 @@ func (b *Box) mailBack(item Item, w Written) error {
 	if _, err := msg.WriteTo(&content); err != nil {
 		return err
 	}
-	return b.sendMail(item.Address, parsed.Address, &content)
+	return b.sendMail(from, to, &content)
 }
 
 // sendMail hands an email to the server that takes our mail.

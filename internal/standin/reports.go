@@ -2,10 +2,12 @@ package standin
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"strconv"
 	"strings"
@@ -192,12 +194,13 @@ func (b *Box) post(ctx context.Context, to string, header http.Header, body []by
 	if err != nil {
 		return err
 	}
-	defer resp.Body.Close() //nolint:errcheck // nothing is read
+	defer resp.Body.Close() //nolint:errcheck // it was read as far as is wanted
 	if resp.StatusCode == http.StatusNotFound {
 		return nil // the sender has forgotten the delivery; so shall we
 	}
 	if resp.StatusCode >= 300 {
-		return fmt.Errorf("the report was answered %s", resp.Status)
+		why, _ := io.ReadAll(io.LimitReader(resp.Body, 200)) // what can be read of it
+		return fmt.Errorf("%w: %s", ErrRefused, cmp.Or(strings.TrimSpace(string(why)), resp.Status))
 	}
 	return nil
 }

@@ -47,6 +47,7 @@ var Faults = []Fault{Gone, Full, NoAnswer, Machine}
 // Options are how the stand-ins behave.
 type Options struct {
 	ReturnMail string // host:port of the SMTP server that takes mail back
+	Incoming   string // URL to which is posted what is sent to our numbers
 	Token      string // which gateways ask for
 	Secret     string // with which reports are signed
 	// Delay is how long after taking something it is reported on.

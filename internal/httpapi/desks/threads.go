@@ -3,6 +3,7 @@ package desks
 import (
 	"context"
 	"net/http"
+	"strings"
 	"path/filepath"
 	"time"
 
@@ -229,6 +230,12 @@ type presentView struct {
 	Writing bool   `json:"writing"`
 }
 
+type maybeView struct {
+	ID   roster.PersonID `json:"id"`
+	Name string          `json:"name"`
+	Note string          `json:"note" doc:"What tells them from the others"`
+}
+
 type threadView struct {
 	Thread     threadRow     `json:"thread"`
 	Desk       desk.ID       `json:"desk"`
@@ -238,7 +245,7 @@ type threadView struct {
 	Entries    []entryView   `json:"entries" doc:"The oldest first"`
 	Places     []placeView   `json:"places" doc:"Where an answer can go; where they last wrote from first"`
 	Person     *person       `json:"person,omitempty" doc:"Absent of somebody who is not on the roster, or whom the account does not see"`
-	Maybe      []route.Named `json:"maybe" doc:"Who has the address, if several do"`
+	Maybe      []maybeView   `json:"maybe" doc:"Who has the address, if several do"`
 	Me         int64         `json:"me" doc:"The account that asks"`
 	Here       []presentView `json:"here" doc:"Others who look at it now"`
 	Colleagues []route.Named `json:"colleagues" doc:"Who sits at the desk"`
@@ -254,7 +261,7 @@ func (s *Area) thread(ctx context.Context, in *ThreadID) (*route.Body[threadView
 	t := look.Thread
 	v := threadView{
 		Thread: viewRow(t, by.ID), Desk: t.Desk, Address: phone.Display(t.Address), Message: t.Message, Title: t.Title,
-		Entries: []entryView{}, Places: []placeView{}, Maybe: []route.Named{}, Me: by.ID,
+		Entries: []entryView{}, Places: []placeView{}, Maybe: []maybeView{}, Me: by.ID,
 		Here: []presentView{}, Colleagues: []route.Named{},
 	}
 	for _, e := range look.Entries {
@@ -264,7 +271,7 @@ func (s *Area) thread(ctx context.Context, in *ThreadID) (*route.Body[threadView
 		v.Places = append(v.Places, placeView{p.Channel, p.Address, phone.Display(p.Address), p.Aside})
 	}
 	for _, p := range look.Maybe {
-		v.Maybe = append(v.Maybe, route.Named{ID: int64(p.ID), Name: p.Name()})
+		v.Maybe = append(v.Maybe, viewMaybe(viewPerson(look.Roster, p)))
 	}
 	for _, a := range look.Members {
 		v.Colleagues = append(v.Colleagues, route.Named{ID: a.ID, Name: a.Name})
@@ -279,6 +286,19 @@ func (s *Area) thread(ctx context.Context, in *ThreadID) (*route.Body[threadView
 		v.Person = viewPerson(look.Roster, look.Person)
 	}
 	return route.Answer(v), nil
+}
+
+// viewMaybe tells somebody from others who have the same address, and perhaps the same
+// name: by whom they look after, or where they belong.
+func viewMaybe(p *person) maybeView {
+	v := maybeView{ID: p.ID, Name: p.Name, Note: p.Unit}
+	switch {
+	case len(p.About) > 0:
+		v.Note = "guardian of " + strings.Join(p.About, ", ")
+	case len(p.Groups) > 0:
+		v.Note = strings.Join(p.Groups, ", ")
+	}
+	return v
 }
 
 func viewPerson(r *roster.Roster, p *roster.Person) *person {
@@ -490,5 +510,5 @@ func (s *Area) file(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, s.Problem(ctx, err)
 	}
-	return route.Attached(f.Name, content), nil
+	return route.Shown(f.Name, f.Type, content), nil
 }

@@ -50,7 +50,7 @@ var explained = []error{
 	sending.ErrNobodyHere, seek.ErrUnfit, messages.ErrTaken, importer.ErrUnmapped, letters.ErrNone,
 	translation.ErrUnfit, reading.ErrUnfit, password.ErrWeak, office.ErrUnfit, founding.ErrCannot,
 	intake.ErrQuestions, exchange.ErrEncoding, carrying.ErrUnfit, carriers.ErrNot, carrier.ErrNoResults,
-	report.ErrUnfit, exporting.ErrUnfit, standin.ErrUnknown, exporting.ErrAtOnce, desks.ErrRefused,
+	report.ErrUnfit, exporting.ErrUnfit, standin.ErrUnknown, standin.ErrRefused, exporting.ErrAtOnce, desks.ErrRefused,
 	desk.ErrName, sending.ErrAsksNothing,
 }
 

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"log/slog"
 	"mime"
+	"strings"
 	"time"
 
 	"upperlantern/internal/core/access"
@@ -93,6 +94,16 @@ func Attached(name string, content []byte) *File {
 		ContentType: "application/octet-stream", Cache: "no-store", Body: content,
 		Disposition: mime.FormatMediaType("attachment", map[string]string{"filename": name}),
 	}
+}
+
+// Shown is a file that came from somebody, of a kind that was found by its content. A
+// browser may show pictures and play sounds, which run nothing; it saves all else.
+func Shown(name, mediaType string, content []byte) *File {
+	f := Attached(name, content)
+	if strings.HasPrefix(mediaType, "image/") || strings.HasPrefix(mediaType, "audio/") {
+		f.ContentType, f.Disposition = mediaType, strings.Replace(f.Disposition, "attachment", "inline", 1)
+	}
+	return f
 }
 
 // Named is something with a number and a name.

@@ -249,6 +249,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/bench/write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let an address write to the organisation, or call it */
+        post: operations["bench-write"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/calendar": {
         parameters: {
             query?: never;
@@ -3866,6 +3883,16 @@ export interface components {
             key: string;
             text: string;
         };
+        "Bench-writeRequest": {
+            /** @enum {string} */
+            channel: "email" | "text" | "voice";
+            files?: components["schemas"]["GatewayMedia"][];
+            /** @description A number or a mailbox; any that is nobody's, too */
+            from: string;
+            subject?: string;
+            /** @description What a call says after the beep */
+            text: string;
+        };
         BenchItem: {
             address: string;
             /** @description The page that takes them */
@@ -5868,6 +5895,13 @@ export interface components {
             /** @description Everybody meant, each once */
             people: number[];
             unclear: components["schemas"]["Found"][];
+        };
+        MaybeView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description What tells them from the others */
+            note: string;
         };
         MembershipView: {
             /** Format: int64 */
@@ -8058,7 +8092,7 @@ export interface components {
             /** @description Of a thread with many */
             many?: components["schemas"]["ManyView"];
             /** @description Who has the address, if several do */
-            maybe: components["schemas"]["Named"][];
+            maybe: components["schemas"]["MaybeView"][];
             /**
              * Format: int64
              * @description The account that asks
@@ -9247,6 +9281,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WeatherView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "bench-write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bench-writeRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -1,17 +1,28 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { useMutation } from '@tanstack/vue-query'
-import { api, take } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import AreaField from '@/controls/AreaField.vue'
 import CheckBox from '@/controls/CheckBox.vue'
 import SayNote from '@/components/SayNote.vue'
 
-/** Lets somebody answer a text or an email that they got. */
-const props = defineProps<{ person: number; item: string; channel: 'text' | 'email' }>()
+/** Lets somebody write or speak to the organisation. */
+export interface Written {
+  text: string
+  files: Schemas['GatewayMedia'][]
+  automatic: boolean
+}
+const props = defineProps<{
+  label: string
+  channel: 'text' | 'email' | 'voice'
+  /** Whether it answers what came: an answering program does only that. */
+  answers?: boolean
+  post: (written: Written) => Promise<unknown>
+}>()
 const open = ref(false)
 const text = ref('')
 const automatic = ref(false)
-const files = ref<{ name: string; type: string; content: string }[]>([])
+const files = ref<Written['files']>([])
 
 async function pick(event: Event) {
   const input = event.target as HTMLInputElement
@@ -25,13 +36,7 @@ async function pick(event: Event) {
   )
 }
 const send = useMutation({
-  mutationFn: () =>
-    take(
-      api.POST('/bench/people/{id}/answer', {
-        params: { path: { id: props.person } },
-        body: { key: props.item, text: text.value, files: files.value, automatic: automatic.value },
-      }),
-    ),
+  mutationFn: () => props.post({ text: text.value, files: files.value, automatic: automatic.value }),
   onSuccess: () => {
     open.value = automatic.value = false
     text.value = ''
@@ -41,16 +46,26 @@ const send = useMutation({
 </script>
 
 <template>
-  <button v-if="!open" class="link small" @click="open = true">Answer…</button>
+  <button v-if="!open" class="link small" @click="open = true">{{ label }}</button>
   <form v-else @submit.prevent="send.mutate()">
-    <AreaField v-model="text" rows="2" dir="auto" maxlength="5000" aria-label="What they answer" />
-    <input type="file" multiple aria-label="Files" class="small" @change="pick" />
-    <CheckBox v-if="channel === 'email'" v-model="automatic" label="An answering program writes it" />
+    <AreaField
+      v-model="text"
+      rows="2"
+      dir="auto"
+      maxlength="5000"
+      :aria-label="channel === 'voice' ? 'What they say after the beep' : 'What they write'"
+    />
+    <input v-if="channel !== 'voice'" type="file" multiple aria-label="Files" class="small" @change="pick" />
+    <CheckBox
+      v-if="channel === 'email' && answers"
+      v-model="automatic"
+      label="An answering program writes it"
+    />
     <SayNote v-if="send.error.value" kind="bad">{{ send.error.value.message }}</SayNote>
     <div class="row">
-      <v-btn type="submit" :disabled="(!text.trim() && !files.length) || send.isPending.value"
-        >Send it to us</v-btn
-      >
+      <v-btn type="submit" :disabled="(!text.trim() && !files.length) || send.isPending.value">{{
+        channel === 'voice' ? 'Say it to us' : 'Send it to us'
+      }}</v-btn>
       <button type="button" class="link small" @click="open = false">Never mind</button>
     </div>
   </form>
@@ -61,6 +76,7 @@ const send = useMutation({
 form {
   display: flex;
   flex-direction: column;
+  flex: 1 0 100%;
   gap: 6px;
   margin-top: 6px;
 }

@@ -63,7 +63,10 @@ const reached = computed(() => {
         <dt>Reached by</dt>
         <dd>
           <span v-for="[shown, ways] in reached" :key="shown" class="address"
-            >{{ shown }} <span class="quiet">{{ ways.join(', ') }}</span></span
+            ><template v-for="(part, i) in shown.split('@')" :key="i"
+              ><wbr v-if="i" />{{ i ? `@${part}` : part }}</template
+            >
+            <span class="quiet">{{ ways.join(', ') }}</span></span
           >
         </dd>
         <template v-if="person.about.length">
@@ -104,6 +107,7 @@ const reached = computed(() => {
         <button class="link" :disabled="identify.isPending.value" @click="identify.mutate(m.id)">
           <bdi>{{ m.name }}</bdi>
         </button>
+        <span class="small quiet note">{{ m.note }}</span>
       </p>
       <FindBox
         v-if="may('see-people')"
@@ -152,6 +156,10 @@ dt {
 dd {
   margin: 0;
   overflow-wrap: anywhere;
+}
+
+.note {
+  display: block;
 }
 
 .address {

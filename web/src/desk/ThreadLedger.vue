@@ -3,8 +3,9 @@ import { ref } from 'vue'
 import { useIntervalFn } from '@vueuse/core'
 import type { Schemas } from '@/api/client'
 import { useTimes } from '@/composables/session'
-import { bytes, people, stateWords } from '@/composables/words'
+import { people, stateWords } from '@/composables/words'
 import ChannelMark from '@/components/ChannelMark.vue'
+import EntryFile from './EntryFile.vue'
 import ReachedList from './ReachedList.vue'
 
 /** Both directions of a thread in order, as lines of a ledger. */
@@ -84,12 +85,7 @@ const stands = (e: Entry) =>
             <p class="said quiet" dir="auto">{{ e.folded }}</p>
           </details>
           <p v-if="e.kind === 'in' && !e.channel" class="small quiet">written on their page</p>
-          <p v-for="f in e.files" :key="f.hash" class="small">
-            <a class="link" :href="`/api/threads/${view.thread.id}/files/${f.hash}`" :download="f.name"
-              ><bdi>{{ f.name }}</bdi></a
-            >
-            <span class="quiet"> {{ bytes(f.size) }}</span>
-          </p>
+          <EntryFile v-for="f in e.files" :key="f.hash" :thread="view.thread.id" :file="f" />
           <p v-if="view.many && e.kind === 'in'" class="small quiet">
             <template v-if="e.passed">
               passed on to

@@ -10,9 +10,11 @@ import FindBox from '@/components/FindBox.vue'
 import PageHead from '@/components/PageHead.vue'
 import PaneHead from '@/components/PaneHead.vue'
 import AddressFaults from '@/bench/AddressFaults.vue'
-import AnswerForm from '@/bench/AnswerForm.vue'
+import AnswerForm, { type Written } from '@/bench/AnswerForm.vue'
 import ChoiceButtons from '@/bench/ChoiceButtons.vue'
 import CallSound from '@/bench/CallSound.vue'
+import UnknownSender from '@/bench/UnknownSender.vue'
+import WriteToUs, { type Way } from '@/bench/WriteToUs.vue'
 import WeatherBar from '@/bench/WeatherBar.vue'
 
 const times = useTimes()
@@ -80,6 +82,16 @@ const press = useMutation({
     take(api.POST('/bench/people/{id}/press', { params: { path: { id: chosen.value } }, body })),
   onSettled: () => client.invalidateQueries({ queryKey: ['received'] }),
 })
+function answer(key: string, written: Written) {
+  const params = { path: { id: chosen.value } }
+  return take(api.POST('/bench/people/{id}/answer', { params, body: { key, ...written } }))
+}
+/** By which somebody writes of their own accord. */
+const ways = (...channels: Way['channel'][]) =>
+  channels.flatMap((channel): Way[] => {
+    const address = person.value?.addresses.find((a) => a.channel === channel)
+    return address && may('change-settings') ? [{ channel, from: address.value }] : []
+  })
 const mails = computed(() => received.value?.filter((i) => i.channel === 'email') ?? [])
 const took = (i: Schemas['BenchItem']) =>
   i.channel === 'text' ? 'Text' : i.body ? 'Call, read aloud' : 'Call'
@@ -104,6 +116,7 @@ const phone = computed(() => received.value?.filter((i) => i.channel !== 'email'
             </button>
           </li>
         </ul>
+        <UnknownSender v-if="may('change-settings')" />
       </aside>
       <section v-if="person" class="phone">
         <PaneHead
@@ -111,6 +124,7 @@ const phone = computed(() => received.value?.filter((i) => i.channel !== 'email'
           :note="count(phone.length, 'item', 'texts, calls and pushes')"
         />
         <AddressFaults :person="chosen" :channels="['text', 'voice', 'push']" none="no number on file" />
+        <WriteToUs :key="chosen" :ways="ways('text', 'voice')" />
         <div class="glass">
           <p v-if="!phone.length" class="quiet none">Nothing has arrived on this phone.</p>
           <article v-for="i in phone" :key="i.key" class="sheet">
@@ -140,9 +154,9 @@ const phone = computed(() => received.value?.filter((i) => i.channel !== 'email'
             />
             <AnswerForm
               v-if="i.channel === 'text' && may('change-settings')"
-              :person="chosen"
-              :item="i.key"
+              label="Answer…"
               channel="text"
+              :post="(w) => answer(i.key, w)"
             />
             <a
               v-if="i.channel === 'push' && i.answer && may('change-settings')"
@@ -162,6 +176,7 @@ const phone = computed(() => received.value?.filter((i) => i.channel !== 'email'
       <section v-if="person" class="mailbox">
         <PaneHead :title="`${person.name}’s mailbox`" :note="count(mails.length, 'email', 'emails')" />
         <AddressFaults :person="chosen" :channels="['email']" none="no mail address on file" />
+        <WriteToUs :key="chosen" :ways="ways('email')" />
         <p v-if="!mails.length" class="quiet none">Nothing has arrived in this mailbox.</p>
         <article v-for="i in mails" :key="i.key + i.address" class="sheet mail">
           <header>
@@ -191,7 +206,13 @@ const phone = computed(() => received.value?.filter((i) => i.channel !== 'email'
             :busy="press.isPending.value"
             @press="press.mutate({ key: i.key, pressed: $event })"
           />
-          <AnswerForm v-if="may('change-settings')" :person="chosen" :item="i.key" channel="email" />
+          <AnswerForm
+            v-if="may('change-settings')"
+            label="Answer…"
+            channel="email"
+            answers
+            :post="(w) => answer(i.key, w)"
+          />
         </article>
       </section>
       <EmptyNote v-else title="Choose somebody"
