@@ -330,6 +330,10 @@ func (i *Instance) work(ctx context.Context, organisation store.Organisation) er
 		return nil
 	})
 	i.group.Go(func() error {
+		i.readOn(ctx)
+		return nil
+	})
+	i.group.Go(func() error {
 		i.Reporting.Watch(ctx)
 		return nil
 	})
@@ -409,6 +413,22 @@ func (i *Instance) moveOn(ctx context.Context) {
 			i.config.Log.Error("moving on", "error", err)
 		}
 		wait = max(lookAgain, restFor*time.Since(began))
+	}
+}
+
+// readOn lets what comes in be read in the language of the desks, until ctx ends.
+func (i *Instance) readOn(ctx context.Context) {
+	var read int64
+	for {
+		var err error
+		if read, err = i.Desks.ReadNew(ctx, read); err != nil && ctx.Err() == nil {
+			i.config.Log.Warn("what came in could not be read in the desk's language", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(lookAgain):
+		}
 	}
 }
 

@@ -2,6 +2,7 @@ package desks
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -39,27 +40,58 @@ func (s *Service) ReadCopies(
 	}
 	changed := false
 	for _, e := range list {
-		if copies.SameLanguage(e.Language, o.Language) {
-			continue
-		}
-		said, err := s.Reader.Say(ctx, e.Language, o.Language, e.Said, naming)
-		if err != nil {
+		said, err := s.readCopy(ctx, e, o.Language, naming)
+		switch {
+		case err != nil:
 			return left, err
-		}
-		if said.Text == "" {
+		case said.Text != "":
+			changed = true
+		case !copies.SameLanguage(e.Language, o.Language):
 			left.Entries, left.Withheld, left.Note = left.Entries+1, left.Withheld+said.Withheld, why(said)
-			continue
 		}
-		c := store.Copied{Language: said.Language, Text: said.Text, Checked: said.Checked}
-		if err := s.Store.CopyEntry(ctx, id, e.ID, c); err != nil {
-			return left, err
-		}
-		changed = true
 	}
 	if changed {
 		s.Changed(t.Desk)
 	}
 	return left, nil
+}
+
+// readCopy keeps something that came in as the desk reads it, if it can be said so.
+func (s *Service) readCopy(ctx context.Context, e store.Uncopied, ours string, naming bool) (said translation.Spoken, err error) {
+	if copies.SameLanguage(e.Language, ours) {
+		return said, nil
+	}
+	said, err = s.Reader.Say(ctx, e.Language, ours, e.Said, naming)
+	if err != nil || said.Text == "" {
+		return said, err
+	}
+	return said, s.Store.CopyEntry(ctx, e, store.Copied{Language: said.Language, Text: said.Text, Checked: said.Checked})
+}
+
+// How much of what came in is read before anybody opens it: of the latest, some at a time.
+const readLatest, readAtOnce = 500, 20
+
+// ReadNew lets what came in lately be read in the desk's language, so that the list of
+// threads can be understood; it tries each once, and goes on after the entry that it
+// returns. Whoever opens a thread has the rest of it read.
+func (s *Service) ReadNew(ctx context.Context, after int64) (int64, error) {
+	if s.Reader == nil {
+		return after, nil
+	}
+	o, err := s.Store.Organisation(ctx)
+	if err != nil {
+		return after, err
+	}
+	list, err := s.Store.NewlyUncopied(ctx, after, readLatest, readAtOnce)
+	for _, e := range list {
+		after = e.ID
+		said, failed := s.readCopy(ctx, e, o.Language, false)
+		err = errors.Join(err, failed)
+		if said.Text != "" && failed == nil {
+			s.Changed(e.Desk)
+		}
+	}
+	return after, err
 }
 
 // why says why a text is not said in another language.

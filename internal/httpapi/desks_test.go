@@ -31,6 +31,7 @@ type threadSeen struct {
 	Unread, Mine bool
 	Holder, Note string
 	Text         string
+	ReadFrom     struct{ Value, Words string }
 }
 
 type threadRead struct {
@@ -497,6 +498,13 @@ func TestOutsideTheHours(t *testing.T) {
 	o.texts(rania, "K2", "Anybody?")
 	o.texts(rania, "K2", "Anybody?")
 	assert.Len(t, o.only().Entries, 3)
+	var made struct{ Message int64 }
+	path := fmt.Sprintf("/api/threads/%d/", o.only().Thread.ID)
+	o.c.Want(http.StatusOK, http.MethodPost, path+"answer", `{"text":"I am"}`, &made)
+	assert.Equal(t, "them", o.only().Thread.Waits)
+	o.c.Want(http.StatusOK, http.MethodPost, path+"take-back", made, nil)
+	assert.Equal(t, "us", o.only().Thread.Waits, "nor does it count once an answer is taken back")
+	assert.Equal(t, "Anybody?", o.only().Thread.Text)
 	o.clock.Pass(3 * time.Hour)
 	o.texts("+447700900418", "K3", "Now?")
 	o.clock.Pass(24 * time.Hour)
@@ -766,6 +774,27 @@ func TestTwoLanguagesInOneThread(t *testing.T) {
 	o.texts("+447700900871", "K3", "Wrong number?")
 	stranger := o.threads(1, "find=900871").Threads[0].ID
 	o.act(http.StatusUnprocessableEntity, stranger, "answer", `{"text":"Yes","copy":"نعم"}`)
+}
+
+// The list of threads is read in the desk's language, too, before anybody opens one; what
+// they write next, and what names somebody, stands as it was written.
+func TestTheListIsReadInTheDesksLanguage(t *testing.T) {
+	o := atDesk(t, "")
+	const rania = "+447700900417"
+	o.texts(rania, "K1", "هل يمكن أن يأتي أخوه الصغير أيضاً؟ شكراً لكم.")
+	testkit.Eventually(t, "the list is read", func() bool {
+		row := o.threads(1, "").Threads[0]
+		return row.Text == "Can his little brother come too? Thank you." && row.ReadFrom.Words == "Arabic"
+	})
+	require.NotNil(t, o.only().Entries[0].Copy)
+	assert.True(t, o.only().Thread.Unread, "nobody of the desk has read it")
+	assert.Len(t, o.threads(1, "find=little+brother").Threads, 1)
+	o.texts(rania, "K2", "Naya Osei hat gesagt")
+	o.texts("+447700900418", "K3", "Dziękuję. Czy autobus też tam jedzie?")
+	testkit.Eventually(t, "the next is read", func() bool { return o.threads(1, "find=Piotr").Threads[0].ReadFrom.Words == "Polish" })
+	row := o.threads(1, "find=Rania").Threads[0]
+	assert.Equal(t, "Naya Osei hat gesagt", row.Text)
+	assert.Empty(t, row.ReadFrom.Value)
 }
 
 // An everyday email is ended with one click, as mail programs do it, for that person and

@@ -460,10 +460,7 @@ func (s *Store) TakeBackAnswer(ctx context.Context, thread, message int64) (e En
 			return err
 		}
 		last, err := q.LastEntry(ctx, thread)
-		if errors.Is(err, sql.ErrNoRows) {
-			return moved(ctx, q, thread, func(s desk.Standing) desk.Standing { return s.Settled(s.Since) })
-		}
-		if err != nil {
+		if err != nil && !errors.Is(err, sql.ErrNoRows) {
 			return err
 		}
 		err = q.ThreadSaid(ctx, query.ThreadSaidParams{ID: thread, At: last.At, LastText: beginning(last.Said)})
@@ -471,10 +468,13 @@ func (s *Store) TakeBackAnswer(ctx context.Context, thread, message int64) (e En
 			return err
 		}
 		return moved(ctx, q, thread, func(s desk.Standing) desk.Standing {
-			if EntryKind(last.Kind) == EntryIn {
+			switch EntryKind(last.Kind) {
+			case EntryIn:
 				return desk.Standing{Waits: desk.Us, Since: at(last.At)}
+			case EntryOut:
+				return s
 			}
-			return s
+			return s.Settled(s.Since)
 		})
 	})
 	return e, err
@@ -540,6 +540,8 @@ func stopped(ctx context.Context, q *query.Queries, people []roster.Person) erro
 // Uncopied is something that came in and that the desk can read only in their language.
 type Uncopied struct {
 	ID       int64
+	Thread   int64
+	Desk     desk.ID
 	Said     string
 	Language string // that they read, BCP 47
 }
@@ -550,16 +552,36 @@ func (s *Store) Uncopied(ctx context.Context, thread int64) ([]Uncopied, error) 
 	rows, err := s.read().Uncopied(ctx, thread)
 	list := make([]Uncopied, len(rows))
 	for i, row := range rows {
-		list[i] = Uncopied(row)
+		list[i] = Uncopied{row.ID, row.ThreadID, desk.ID(row.DeskID.Int64), row.Said, row.Language}
 	}
 	return list, err
 }
 
-// CopyEntry keeps something that came in as the desk reads it.
-func (s *Store) CopyEntry(ctx context.Context, thread, entry int64, c Copied) error {
+// NewlyUncopied are the first of those in all threads that came in after an entry, and are
+// among the latest.
+func (s *Store) NewlyUncopied(ctx context.Context, after, latest, most int64) ([]Uncopied, error) {
+	rows, err := s.read().NewlyUncopied(ctx, query.NewlyUncopiedParams{After: after, Latest: latest, Most: most})
+	list := make([]Uncopied, len(rows))
+	for i, row := range rows {
+		list[i] = Uncopied{row.ID, row.ThreadID, desk.ID(row.DeskID.Int64), row.Said, row.Language}
+	}
+	return list, err
+}
+
+// CopyEntry keeps something that came in as the desk reads it, in the list of threads, too,
+// while nothing else was said.
+func (s *Store) CopyEntry(ctx context.Context, from Uncopied, c Copied) error {
 	return s.write(ctx, func(q *query.Queries) error {
-		return one(q.CopyEntry(ctx, query.CopyEntryParams{
-			ID: entry, ThreadID: thread, Language: c.Language, Copy: c.Text, Checked: c.Checked,
-		}))
+		said, err := q.CopyEntry(ctx, query.CopyEntryParams{
+			ID: from.ID, ThreadID: from.Thread, Language: c.Language, Copy: c.Text, Checked: c.Checked,
+		})
+		if err != nil {
+			return found(err)
+		}
+		read := query.ThreadReadsParams{ID: from.Thread, Said: beginning(said), LastText: beginning(c.Text)}
+		if !c.Checked {
+			read.LastFrom = from.Language
+		}
+		return q.ThreadReads(ctx, read)
 	})
 }

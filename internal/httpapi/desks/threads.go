@@ -3,8 +3,8 @@ package desks
 import (
 	"context"
 	"net/http"
-	"strings"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -71,6 +71,7 @@ type threadRow struct {
 	Back    *time.Time      `json:"back,omitempty" doc:"When it waits for us again"`
 	At      time.Time       `json:"at" doc:"When something was said last"`
 	Text    string          `json:"text" doc:"The beginning of that"`
+	From    *view.Choice    `json:"readFrom,omitempty" doc:"The language from which the machine read it, when nobody checked that"`
 	Channel roster.Channel  `json:"channel,omitempty" doc:"By which they last wrote; absent with many"`
 	Shared  bool            `json:"shared" doc:"All in it see what is said"`
 }
@@ -83,6 +84,9 @@ func viewRow(t store.Thread, by int64) threadRow {
 	}
 	if t.Person == 0 && !t.With.Many() {
 		v.Name = phone.Display(t.Name)
+	}
+	if t.LastFrom != "" {
+		v.From = &view.Choice{Value: t.LastFrom, Words: phrase.LanguageName("en", t.LastFrom)}
 	}
 	if !t.Back.IsZero() {
 		v.Back = &t.Back
@@ -212,7 +216,7 @@ func viewEntry(e store.Entry) entryView {
 	if e.Held {
 		v.State, v.Leaves = delivery.Held, &e.Leaves
 	}
-	if e.Kind == store.EntryIn && v.Name == e.Address {
+	if v.Name == e.Address {
 		v.Name = v.From
 	}
 	return v

@@ -53,10 +53,14 @@ UPDATE threads SET waits = ?, since = ?, unread = ?, back_at = ? WHERE id = ?;
 -- name: ThreadHeard :exec
 UPDATE threads SET channel = coalesce(nullif(sqlc.arg(channel), ''), channel), address = coalesce(nullif(sqlc.arg(address), ''), address),
     message_id = coalesce(sqlc.narg(message_id), message_id),
-    last_at = max(last_at, sqlc.arg(at)), last_text = sqlc.arg(last_text) WHERE id = sqlc.arg(id);
+    last_at = max(last_at, sqlc.arg(at)), last_text = sqlc.arg(last_text), last_from = '' WHERE id = sqlc.arg(id);
 
 -- name: ThreadSaid :exec
-UPDATE threads SET last_at = max(last_at, sqlc.arg(at)), last_text = sqlc.arg(last_text) WHERE id = sqlc.arg(id);
+UPDATE threads SET last_at = max(last_at, sqlc.arg(at)), last_text = sqlc.arg(last_text), last_from = '' WHERE id = sqlc.arg(id);
+
+-- name: ThreadReads :exec
+UPDATE threads SET last_text = sqlc.arg(last_text), last_from = sqlc.arg(last_from)
+WHERE id = sqlc.arg(id) AND last_text = sqlc.arg(said);
 
 -- name: ReadThread :exec
 UPDATE threads SET unread = 0 WHERE id = ?;
@@ -113,19 +117,26 @@ SELECT t.desk_id FROM threads t WHERE t.id IN (
     SELECT e.thread_id FROM entries e WHERE e.message_id = sqlc.arg(message_id) AND e.kind = 'out'
     UNION ALL SELECT p.thread_id FROM entries p WHERE p.passed_id = sqlc.arg(message_id));
 
--- name: CopyEntry :execrows
+-- name: CopyEntry :one
 UPDATE entries SET language = sqlc.arg(language), copy = sqlc.arg(copy), checked = sqlc.arg(checked)
-WHERE id = sqlc.arg(id) AND thread_id = sqlc.arg(thread_id) AND kind IN ('in', 'automatic');
+WHERE id = sqlc.arg(id) AND thread_id = sqlc.arg(thread_id) AND kind IN ('in', 'automatic') RETURNING said;
 
 -- name: Uncopied :many
-SELECT e.id, e.said, p.language FROM entries e JOIN threads t ON t.id = e.thread_id JOIN people p ON p.id = coalesce(e.person_id, t.person_id)
+SELECT e.id, e.thread_id, t.desk_id, e.said, p.language FROM entries e JOIN threads t ON t.id = e.thread_id JOIN people p ON p.id = coalesce(e.person_id, t.person_id)
 WHERE e.thread_id = sqlc.arg(thread_id) AND e.kind = 'in' AND e.copy = '' AND e.said <> '' AND p.language <> '' ORDER BY e.id DESC LIMIT 20;
+
+-- name: NewlyUncopied :many
+SELECT e.id, e.thread_id, t.desk_id, e.said, p.language FROM entries e JOIN threads t ON t.id = e.thread_id
+    JOIN people p ON p.id = coalesce(e.person_id, t.person_id)
+WHERE e.id > sqlc.arg(after) AND e.id > (SELECT max(n.id) FROM entries n) - sqlc.arg(latest)
+    AND e.kind = 'in' AND e.copy = '' AND e.said <> '' AND p.language <> '' ORDER BY e.id LIMIT sqlc.arg(most);
 
 -- name: DropEntry :exec
 DELETE FROM entries WHERE id = ?;
 
 -- name: LastEntry :one
-SELECT kind, at, said FROM entries WHERE thread_id = ? AND kind <> 'note' ORDER BY at DESC, id DESC LIMIT 1;
+SELECT kind, at, said FROM entries WHERE thread_id = ? AND kind <> 'note' AND (kind <> 'out' OR account_id IS NOT NULL)
+ORDER BY at DESC, id DESC LIMIT 1;
 
 -- name: LastDelivery :one
 SELECT d.id, d.message_id, d.key, m.apart, m.draft, c.parts, CAST(d.state IN ('queued', 'retrying', 'stopped') AS INTEGER) AS leaving

@@ -816,6 +816,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.nearMessagesStmt, err = db.PrepareContext(ctx, nearMessages); err != nil {
 		return nil, fmt.Errorf("error preparing query NearMessages: %w", err)
 	}
+	if q.newlyUncopiedStmt, err = db.PrepareContext(ctx, newlyUncopied); err != nil {
+		return nil, fmt.Errorf("error preparing query NewlyUncopied: %w", err)
+	}
 	if q.nextDueStmt, err = db.PrepareContext(ctx, nextDue); err != nil {
 		return nil, fmt.Errorf("error preparing query NextDue: %w", err)
 	}
@@ -1268,6 +1271,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	}
 	if q.threadOfCodeStmt, err = db.PrepareContext(ctx, threadOfCode); err != nil {
 		return nil, fmt.Errorf("error preparing query ThreadOfCode: %w", err)
+	}
+	if q.threadReadsStmt, err = db.PrepareContext(ctx, threadReads); err != nil {
+		return nil, fmt.Errorf("error preparing query ThreadReads: %w", err)
 	}
 	if q.threadSaidStmt, err = db.PrepareContext(ctx, threadSaid); err != nil {
 		return nil, fmt.Errorf("error preparing query ThreadSaid: %w", err)
@@ -2693,6 +2699,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing nearMessagesStmt: %w", cerr)
 		}
 	}
+	if q.newlyUncopiedStmt != nil {
+		if cerr := q.newlyUncopiedStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing newlyUncopiedStmt: %w", cerr)
+		}
+	}
 	if q.nextDueStmt != nil {
 		if cerr := q.nextDueStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing nextDueStmt: %w", cerr)
@@ -3448,6 +3459,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing threadOfCodeStmt: %w", cerr)
 		}
 	}
+	if q.threadReadsStmt != nil {
+		if cerr := q.threadReadsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing threadReadsStmt: %w", cerr)
+		}
+	}
 	if q.threadSaidStmt != nil {
 		if cerr := q.threadSaidStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing threadSaidStmt: %w", cerr)
@@ -3916,6 +3932,7 @@ type Queries struct {
 	nameAnswerStmt             *sql.Stmt
 	nameThreadStmt             *sql.Stmt
 	nearMessagesStmt           *sql.Stmt
+	newlyUncopiedStmt          *sql.Stmt
 	nextDueStmt                *sql.Stmt
 	nextExpiryStmt             *sql.Stmt
 	nextMessageIDStmt          *sql.Stmt
@@ -4067,6 +4084,7 @@ type Queries struct {
 	threadStmt                 *sql.Stmt
 	threadHeardStmt            *sql.Stmt
 	threadOfCodeStmt           *sql.Stmt
+	threadReadsStmt            *sql.Stmt
 	threadSaidStmt             *sql.Stmt
 	threadsOfAddressStmt       *sql.Stmt
 	threadsOfGroupStmt         *sql.Stmt
@@ -4370,6 +4388,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		nameAnswerStmt:             q.nameAnswerStmt,
 		nameThreadStmt:             q.nameThreadStmt,
 		nearMessagesStmt:           q.nearMessagesStmt,
+		newlyUncopiedStmt:          q.newlyUncopiedStmt,
 		nextDueStmt:                q.nextDueStmt,
 		nextExpiryStmt:             q.nextExpiryStmt,
 		nextMessageIDStmt:          q.nextMessageIDStmt,
@@ -4521,6 +4540,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		threadStmt:                 q.threadStmt,
 		threadHeardStmt:            q.threadHeardStmt,
 		threadOfCodeStmt:           q.threadOfCodeStmt,
+		threadReadsStmt:            q.threadReadsStmt,
 		threadSaidStmt:             q.threadSaidStmt,
 		threadsOfAddressStmt:       q.threadsOfAddressStmt,
 		threadsOfGroupStmt:         q.threadsOfGroupStmt,

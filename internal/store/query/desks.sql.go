@@ -239,9 +239,9 @@ func (q *Queries) ClearDeskMembers(ctx context.Context, deskID int64) error {
 	return err
 }
 
-const copyEntry = `-- name: CopyEntry :execrows
+const copyEntry = `-- name: CopyEntry :one
 UPDATE entries SET language = ?1, copy = ?2, checked = ?3
-WHERE id = ?4 AND thread_id = ?5 AND kind IN ('in', 'automatic')
+WHERE id = ?4 AND thread_id = ?5 AND kind IN ('in', 'automatic') RETURNING said
 `
 
 type CopyEntryParams struct {
@@ -252,18 +252,17 @@ type CopyEntryParams struct {
 	ThreadID int64
 }
 
-func (q *Queries) CopyEntry(ctx context.Context, arg CopyEntryParams) (int64, error) {
-	result, err := q.exec(ctx, q.copyEntryStmt, copyEntry,
+func (q *Queries) CopyEntry(ctx context.Context, arg CopyEntryParams) (string, error) {
+	row := q.queryRow(ctx, q.copyEntryStmt, copyEntry,
 		arg.Language,
 		arg.Copy,
 		arg.Checked,
 		arg.ID,
 		arg.ThreadID,
 	)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected()
+	var said string
+	err := row.Scan(&said)
+	return said, err
 }
 
 const countSentFrom = `-- name: CountSentFrom :one
@@ -795,7 +794,8 @@ func (q *Queries) LastDelivery(ctx context.Context, arg LastDeliveryParams) (Las
 }
 
 const lastEntry = `-- name: LastEntry :one
-SELECT kind, at, said FROM entries WHERE thread_id = ? AND kind <> 'note' ORDER BY at DESC, id DESC LIMIT 1
+SELECT kind, at, said FROM entries WHERE thread_id = ? AND kind <> 'note' AND (kind <> 'out' OR account_id IS NOT NULL)
+ORDER BY at DESC, id DESC LIMIT 1
 `
 
 type LastEntryRow struct {
@@ -906,6 +906,56 @@ type NameThreadParams struct {
 func (q *Queries) NameThread(ctx context.Context, arg NameThreadParams) error {
 	_, err := q.exec(ctx, q.nameThreadStmt, nameThread, arg.PersonID, arg.Name, arg.ID)
 	return err
+}
+
+const newlyUncopied = `-- name: NewlyUncopied :many
+SELECT e.id, e.thread_id, t.desk_id, e.said, p.language FROM entries e JOIN threads t ON t.id = e.thread_id
+    JOIN people p ON p.id = coalesce(e.person_id, t.person_id)
+WHERE e.id > ?1 AND e.id > (SELECT max(n.id) FROM entries n) - ?2
+    AND e.kind = 'in' AND e.copy = '' AND e.said <> '' AND p.language <> '' ORDER BY e.id LIMIT ?3
+`
+
+type NewlyUncopiedParams struct {
+	After  int64
+	Latest int64
+	Most   int64
+}
+
+type NewlyUncopiedRow struct {
+	ID       int64
+	ThreadID int64
+	DeskID   sql.NullInt64
+	Said     string
+	Language string
+}
+
+func (q *Queries) NewlyUncopied(ctx context.Context, arg NewlyUncopiedParams) ([]NewlyUncopiedRow, error) {
+	rows, err := q.query(ctx, q.newlyUncopiedStmt, newlyUncopied, arg.After, arg.Latest, arg.Most)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []NewlyUncopiedRow
+	for rows.Next() {
+		var i NewlyUncopiedRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.ThreadID,
+			&i.DeskID,
+			&i.Said,
+			&i.Language,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const passEntry = `-- name: PassEntry :execrows
@@ -1334,7 +1384,7 @@ func (q *Queries) TellInThread(ctx context.Context, arg TellInThreadParams) erro
 }
 
 const thread = `-- name: Thread :one
-SELECT t.id, t.desk_id, t.person_id, t.name, t.channel, t.address, t.message_id, t.waits, t.since, t.unread, t.back_at, t.holder_id, t.left_note, t.last_at, t.last_text, t.kind, t.group_id, t.unit_id, t.named, t.shared, coalesce(a.name, '') AS holder, coalesce(m.title, '') AS title, coalesce(m.apart, 0) AS apart
+SELECT t.id, t.desk_id, t.person_id, t.name, t.channel, t.address, t.message_id, t.waits, t.since, t.unread, t.back_at, t.holder_id, t.left_note, t.last_at, t.last_text, t.kind, t.group_id, t.unit_id, t.named, t.shared, t.last_from, coalesce(a.name, '') AS holder, coalesce(m.title, '') AS title, coalesce(m.apart, 0) AS apart
 FROM threads t LEFT JOIN accounts a ON a.id = t.holder_id LEFT JOIN messages m ON m.id = t.message_id WHERE t.id = ?
 `
 
@@ -1359,6 +1409,7 @@ type ThreadRow struct {
 	UnitID    sql.NullInt64
 	Named     bool
 	Shared    bool
+	LastFrom  string
 	Holder    string
 	Title     string
 	Apart     int64
@@ -1388,6 +1439,7 @@ func (q *Queries) Thread(ctx context.Context, id int64) (ThreadRow, error) {
 		&i.UnitID,
 		&i.Named,
 		&i.Shared,
+		&i.LastFrom,
 		&i.Holder,
 		&i.Title,
 		&i.Apart,
@@ -1398,7 +1450,7 @@ func (q *Queries) Thread(ctx context.Context, id int64) (ThreadRow, error) {
 const threadHeard = `-- name: ThreadHeard :exec
 UPDATE threads SET channel = coalesce(nullif(?1, ''), channel), address = coalesce(nullif(?2, ''), address),
     message_id = coalesce(?3, message_id),
-    last_at = max(last_at, ?4), last_text = ?5 WHERE id = ?6
+    last_at = max(last_at, ?4), last_text = ?5, last_from = '' WHERE id = ?6
 `
 
 type ThreadHeardParams struct {
@@ -1439,8 +1491,30 @@ func (q *Queries) ThreadOfCode(ctx context.Context, arg ThreadOfCodeParams) (int
 	return thread_id, err
 }
 
+const threadReads = `-- name: ThreadReads :exec
+UPDATE threads SET last_text = ?1, last_from = ?2
+WHERE id = ?3 AND last_text = ?4
+`
+
+type ThreadReadsParams struct {
+	LastText string
+	LastFrom string
+	ID       int64
+	Said     string
+}
+
+func (q *Queries) ThreadReads(ctx context.Context, arg ThreadReadsParams) error {
+	_, err := q.exec(ctx, q.threadReadsStmt, threadReads,
+		arg.LastText,
+		arg.LastFrom,
+		arg.ID,
+		arg.Said,
+	)
+	return err
+}
+
 const threadSaid = `-- name: ThreadSaid :exec
-UPDATE threads SET last_at = max(last_at, ?1), last_text = ?2 WHERE id = ?3
+UPDATE threads SET last_at = max(last_at, ?1), last_text = ?2, last_from = '' WHERE id = ?3
 `
 
 type ThreadSaidParams struct {
@@ -1618,12 +1692,14 @@ func (q *Queries) UnchooseForThread(ctx context.Context, arg UnchooseForThreadPa
 }
 
 const uncopied = `-- name: Uncopied :many
-SELECT e.id, e.said, p.language FROM entries e JOIN threads t ON t.id = e.thread_id JOIN people p ON p.id = coalesce(e.person_id, t.person_id)
+SELECT e.id, e.thread_id, t.desk_id, e.said, p.language FROM entries e JOIN threads t ON t.id = e.thread_id JOIN people p ON p.id = coalesce(e.person_id, t.person_id)
 WHERE e.thread_id = ?1 AND e.kind = 'in' AND e.copy = '' AND e.said <> '' AND p.language <> '' ORDER BY e.id DESC LIMIT 20
 `
 
 type UncopiedRow struct {
 	ID       int64
+	ThreadID int64
+	DeskID   sql.NullInt64
 	Said     string
 	Language string
 }
@@ -1637,7 +1713,13 @@ func (q *Queries) Uncopied(ctx context.Context, threadID int64) ([]UncopiedRow, 
 	var items []UncopiedRow
 	for rows.Next() {
 		var i UncopiedRow
-		if err := rows.Scan(&i.ID, &i.Said, &i.Language); err != nil {
+		if err := rows.Scan(
+			&i.ID,
+			&i.ThreadID,
+			&i.DeskID,
+			&i.Said,
+			&i.Language,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

@@ -699,6 +699,7 @@ type Thread struct {
 	UnitID    sql.NullInt64
 	Named     bool
 	Shared    bool
+	LastFrom  string
 }
 
 type ThreadPerson struct {

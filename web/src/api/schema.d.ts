@@ -8063,6 +8063,8 @@ export interface components {
              * @description 0 of somebody who is not on the roster, and with many
              */
             person: number;
+            /** @description The language from which the machine read it, when nobody checked that */
+            readFrom?: components["schemas"]["Choice"];
             /** @description All in it see what is said */
             shared: boolean;
             /**

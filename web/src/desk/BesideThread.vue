@@ -65,8 +65,7 @@ const reached = computed(() => {
           <span v-for="[shown, ways] in reached" :key="shown" class="address"
             ><template v-for="(part, i) in shown.split('@')" :key="i"
               ><wbr v-if="i" />{{ i ? `@${part}` : part }}</template
-            >
-            <span class="quiet">{{ ways.join(', ') }}</span></span
+            >{{ ' ' }}<span class="quiet">{{ ways.join(', ') }}</span></span
           >
         </dd>
         <template v-if="person.about.length">

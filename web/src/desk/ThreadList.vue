@@ -74,6 +74,9 @@ const when = (t: Schemas['ThreadRow']) =>
             ><ChannelMark v-if="t.channel" :channel="t.channel" /><span v-else class="kind">{{
               withWords[t.with]
             }}</span
+            ><abbr v-if="t.readFrom && !t.note" :title="`read from ${t.readFrom.words} by the machine`">{{
+              t.readFrom.value
+            }}</abbr
             ><bdi>{{ t.note || t.text || 'nothing said yet' }}</bdi></span
           >
           <span v-if="t.holder" class="quiet small">{{ t.mine ? 'yours' : t.holder }}</span>
@@ -149,6 +152,16 @@ li button[aria-current] {
 .kind {
   flex: none;
   color: var(--deep2);
+}
+
+abbr {
+  flex: none;
+  padding: 0 3px;
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  font-size: 10.5px;
+  line-height: 14px;
+  text-decoration: none;
 }
 
 .whole {

@@ -28,7 +28,10 @@ const { data } = useQuery({
       <span class="quiet small num">{{ ageOf(t.since, Date.now(), times.zone.value) }}</span>
     </h3>
     <p v-if="t.note" class="small"><b>Left by the last shift:</b> {{ t.note }}</p>
-    <p v-else class="said small quiet" dir="auto">{{ t.text }}</p>
+    <template v-else>
+      <p class="said small quiet" dir="auto">{{ t.text }}</p>
+      <p v-if="t.readFrom" class="small quiet">from {{ t.readFrom.words }}, read by the machine</p>
+    </template>
     <p class="row">
       <router-link class="link" :to="`/desks/${desk.id}/${t.id}`">Answer</router-link>
       <span v-if="t.holder" class="quiet small"> {{ t.mine ? 'yours' : `${t.holder} looks after it` }}</span>
