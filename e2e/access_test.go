@@ -48,7 +48,7 @@ func TestEveryMainViewIsAccessible(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/settings/desks",
 		`{"id":0,"name":"Club office","units":[],"groups":[],"members":[1],"hours":[],"outside":""}`, nil)
 	text := textFrom("+447700900417", "K1", "شكراً لكم.")
-	require.NoError(t, v.instance.Box.Post(t.Context(), v.instance.URL+"/carrier/incoming", text))
+	require.NoError(t, v.instance.Box.Post(t.Context(), text))
 
 	for _, view := range []struct{ name, path, ready string }{
 		{"letters", written + "/letters", "article"},

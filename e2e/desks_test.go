@@ -68,6 +68,9 @@ func TestADeskAnswers(t *testing.T) {
 	v.type_(named("A word for the next shift"), "Ask about Friday")
 	v.clicks("button", "^Leave it$")
 	v.sees(named("Beside it")+" [role=status]", "Left for this shift[^]*Ask about Friday")
+	v.goes("/desks/1") // whoever left it looked at it meanwhile
+	v.sees(named("Waits for us")+" .unread", "Rania Haddad")
+	v.clicks(named("Waits for us")+" button", "Rania Haddad")
 	v.clicks("button", "Nothing to say")
 	v.sees(named("Quiet"), "Rania Haddad")
 	v.chooses("Arranged", "by name")
@@ -91,7 +94,7 @@ func TestTwoOfADeskAtOneThread(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/settings/desks",
 		`{"id":0,"name":"Club office","units":[],"groups":[],"members":[1,2],"hours":[],"outside":""}`, nil)
 	post := textFrom("+447700900418", "K1", "Which gate?")
-	require.NoError(t, v.instance.Box.Post(t.Context(), v.instance.URL+"/carrier/incoming", post))
+	require.NoError(t, v.instance.Box.Post(t.Context(), post))
 	nell := testkit.Stranger(t, v.instance.URL)
 	nell.Want(http.StatusOK, http.MethodPost, "/api/sign-in",
 		map[string]string{"login": "nell@quillmere.example", "password": testkit.Password}, nil)
@@ -116,7 +119,7 @@ func TestADeskLearnsWhoWrites(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodPost, "/api/settings/desks",
 		`{"id":0,"name":"Club office","units":[],"groups":[],"members":[1],"hours":[],"outside":""}`, nil)
 	post := func(key, text string) {
-		require.NoError(t, v.instance.Box.Post(t.Context(), v.instance.URL+"/carrier/incoming", textFrom("+447700900871", key, text)))
+		require.NoError(t, v.instance.Box.Post(t.Context(), textFrom("+447700900871", key, text)))
 	}
 	post("K1", "Wrong number?")
 	v.goes("/desks")
@@ -140,7 +143,7 @@ func TestAShiftBegins(t *testing.T) {
 	require.NoError(t, v.instance.Box.SetFault(t.Context(), "rania@example.org", standin.Gone))
 	v.sent(`{"kind":"person","person":1}`, "Outing moved")
 	post := textFrom("+447700900418", "K1", "Which gate?")
-	require.NoError(t, v.instance.Box.Post(t.Context(), v.instance.URL+"/carrier/incoming", post))
+	require.NoError(t, v.instance.Box.Post(t.Context(), post))
 	v.signsIn(testkit.Login, testkit.Password)
 	v.sees(named("The day")+" a", "Outing moved[^]*1")
 	v.sees(named("Worth mending")+" article", "o way to reach them")

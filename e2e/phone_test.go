@@ -28,7 +28,7 @@ func TestADeskIsAnsweredFromAPhone(t *testing.T) {
 	v.sees("[role=switch][aria-checked=true]", "Told at \\+44 7700 900999")
 
 	hears := func(from, key, text string) {
-		require.NoError(t, v.instance.Box.Post(t.Context(), v.instance.URL+"/carrier/incoming", textFrom(from, key, text)))
+		require.NoError(t, v.instance.Box.Post(t.Context(), textFrom(from, key, text)))
 	}
 	hears("+447700900418", "K1", "Where do we meet?")
 	testkit.Eventually(t, "the phone is told", func() bool {

@@ -127,6 +127,13 @@ const quiet = computed(() => {
   top: 14px;
   bottom: 18px;
   background: var(--fog);
+  container-type: inline-size;
+}
+
+@container (width < 80px) {
+  .quiet-hours span {
+    display: none;
+  }
 }
 
 .quiet-hours span {
@@ -147,6 +154,11 @@ const quiet = computed(() => {
   white-space: nowrap;
   color: var(--ink);
   text-decoration: none;
+  /* Lines pass behind the words. */
+  text-shadow:
+    0 0 3px var(--sheet),
+    0 0 3px var(--sheet),
+    0 0 3px var(--sheet);
 }
 
 .mark-of:hover {

@@ -69,12 +69,13 @@ const { data: view, error: gone } = useQuery({
   placeholderData: keepPreviousData,
 })
 const shown = computed(() => (open.value && view.value?.thread.id === open.value ? view.value : undefined))
-// What one of the desk reads, all have read.
+// What one of the desk reads, all have read: once it is opened, and whenever something new
+// stands in it. What is left for the next shift meanwhile stays unread.
 watch(
-  () => shown.value?.thread.unread && shown.value.thread.id,
-  async (unread) => {
-    if (!unread) return
-    await api.POST('/threads/{id}/read', { params: { path: { id: unread } } })
+  () => shown.value && `${shown.value.thread.id} ${shown.value.entries.at(-1)?.id}`,
+  async () => {
+    if (!shown.value?.thread.unread) return
+    await api.POST('/threads/{id}/read', { params: { path: { id: shown.value.thread.id } } })
     await refresh()
   },
 )

@@ -128,6 +128,11 @@ section :deep(.card h3 > span:first-child) {
   overflow-wrap: anywhere;
 }
 
+section :deep(.live),
+section :deep(.missed) {
+  padding-inline-start: 10px;
+}
+
 section :deep(.live) {
   border-inline-start: 3px solid var(--lamp);
 }
