@@ -14,6 +14,7 @@ import (
 
 	files "upperlantern/demo"
 	"upperlantern/internal/core/asking"
+	"upperlantern/internal/core/own"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/core/twins"
 	"upperlantern/internal/demo"
@@ -145,9 +146,20 @@ func TestCreate(t *testing.T) {
 	board, err := s.Board(ctx, messages[newest].ID)
 	require.NoError(t, err)
 	stands := map[asking.Stand]int{}
+	inArabic := 0
 	for _, a := range board.Asked {
 		stands[a.Stand()]++
+		if r.Person(a.Person).Language != "ar" {
+			continue
+		}
+		got, err := s.Received(ctx, a.Person, time.Time{})
+		require.NoError(t, err)
+		asked := slices.IndexFunc(got, func(g own.Received) bool { return g.Message == messages[newest].ID })
+		require.GreaterOrEqual(t, asked, 0)
+		assert.Contains(t, got[asked].Body, "جسر المشاة", "they are asked in their language")
+		inArabic++
 	}
+	assert.Positive(t, inArabic)
 	assert.Greater(t, stands[asking.Answered], 20)
 	assert.Greater(t, stands[asking.Silent], 5)
 }

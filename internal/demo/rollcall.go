@@ -36,11 +36,11 @@ var rollCall = past{
 
 // inTheirWords are the lines of a past message in other languages, each read by somebody.
 func (h *historian) inTheirWords(ctx context.Context, m store.Message, p past) error {
-	o, err := h.Organisation(ctx)
+	fixed, err := h.sender.SentWith(ctx, m)
 	if err != nil {
 		return err
 	}
-	list := lines.Cut(lines.Written{Content: m.Draft.Content, Signature: o.Sending.Signature, Language: "en"})
+	list := lines.Cut(lines.Written{Content: m.Draft.Content, Signature: fixed.Signature, Language: "en"})
 	by := h.accounts[p.sender].Name
 	for tag, said := range p.copies {
 		var filled []store.Filled

@@ -25,6 +25,9 @@ const (
 	seal = 16 // of HMAC-SHA256 (RFC 2104), truncated
 )
 
+// encoding is strict: a token whose last unused bits were changed is another one.
+var encoding = base64.RawURLEncoding.Strict()
+
 // What a token is for; one for something else is of no use.
 const (
 	personal = "personal link"
@@ -56,11 +59,11 @@ func issue(secret, purpose string, id int64, until time.Time) string {
 	token := make([]byte, head, head+seal)
 	binary.BigEndian.PutUint64(token, uint64(id))
 	binary.BigEndian.PutUint32(token[8:], uint32(until.Unix()/60))
-	return base64.RawURLEncoding.EncodeToString(append(token, seals(secret, purpose, token)...))
+	return encoding.EncodeToString(append(token, seals(secret, purpose, token)...))
 }
 
 func open(secret, purpose, token string, now time.Time) (id int64, until time.Time, err error) {
-	content, err := base64.RawURLEncoding.DecodeString(token)
+	content, err := encoding.DecodeString(token)
 	if err != nil || len(content) != head+seal || secret == "" {
 		return 0, until, ErrNotOurs
 	}
@@ -78,13 +81,13 @@ func open(secret, purpose, token string, now time.Time) (id int64, until time.Ti
 // scheduled; it holds as long as the account does.
 func MakeFeed(secret string, account int64) string {
 	token := binary.BigEndian.AppendUint64(nil, uint64(account))
-	return base64.RawURLEncoding.EncodeToString(append(token, seals(secret, "calendar feed", token)...))
+	return encoding.EncodeToString(append(token, seals(secret, "calendar feed", token)...))
 }
 
 // ReadFeed returns whose calendar a token is.
 func ReadFeed(secret, token string) (account int64, err error) {
 	const id = 8
-	content, err := base64.RawURLEncoding.DecodeString(token)
+	content, err := encoding.DecodeString(token)
 	if err != nil || len(content) != id+seal || secret == "" || !hmac.Equal(content[id:], seals(
 		secret, "calendar feed", content[:id],
 	)) {

@@ -34,7 +34,7 @@ func TestALinkIsForOnePersonUntilAMoment(t *testing.T) {
 func TestAChangedLinkDoesNotWork(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		token := []byte(link.Make("secret", roster.PersonID(rapid.Int64Min(1).Draw(t, "person")), now.Add(time.Hour)))
-		at := rapid.IntRange(0, len(token)-2).Draw(t, "at") // the last character has unused bits
+		at := rapid.IntRange(0, len(token)-1).Draw(t, "at")
 		by := rapid.SampledFrom([]byte("ABCxyz019-_")).Draw(t, "by")
 		if token[at] == by {
 			return

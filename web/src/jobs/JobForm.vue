@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive, ref, onMounted, useTemplateRef } from 'vue'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { mdiClose } from '@mdi/js'
 import { api, take, type Schemas } from '@/api/client'
@@ -75,10 +75,17 @@ const save = useMutation({
     emit('saved', id)
   },
 })
+const form = useTemplateRef('form')
+onMounted(() => form.value?.querySelector('input')?.focus())
 </script>
 
 <template>
-  <form class="form" :aria-label="job ? 'Change the job' : 'A new job'" @submit.prevent="save.mutate()">
+  <form
+    ref="form"
+    class="form"
+    :aria-label="job ? 'Change the job' : 'A new job'"
+    @submit.prevent="save.mutate()"
+  >
     <h2>{{ job ? job.name : like ? `A new job like ${like.name}` : 'A new job' }}</h2>
     <p v-if="like" class="quiet small">
       It begins with the {{ people(like.people) }} of {{ like.name }}, each with their part, and with its

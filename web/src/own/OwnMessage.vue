@@ -57,11 +57,17 @@ function answer(number: number, sure: boolean) {
   <article :class="{ new: item.new, urgent: item.emergency }">
     <button type="button" class="line" :aria-expanded="open" @click="open = !open">
       <span class="when">{{ date(item.at) }}</span>
-      <b v-if="item.subject || !open" class="heading" dir="auto" :lang="item.language">{{ heading }}</b>
+      <b
+        v-if="item.subject || !open"
+        class="heading"
+        :dir="item.rtl ? 'rtl' : 'auto'"
+        :lang="item.language"
+        >{{ heading }}</b
+      >
       <span v-if="item.new" class="mark">{{ say('own new') }}</span>
     </button>
     <div v-if="open" class="open">
-      <OwnWords :text="item.text" :language="item.language" />
+      <OwnWords :text="item.text" :language="item.language" :rtl="item.rtl" />
       <p v-if="item.link && !item.text.includes(item.link)">
         <a :href="item.link" rel="noreferrer" dir="ltr">{{ item.link }}</a>
       </p>

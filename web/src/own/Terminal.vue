@@ -77,8 +77,10 @@ async function answer(item: OwnItem, number: number) {
     </section>
     <section v-else-if="page && waits" class="now" :class="{ urgent: waits.emergency }" role="alert">
       <span class="when">{{ date(waits.at) }}</span>
-      <h1 v-if="waits.subject" dir="auto" :lang="waits.language">{{ waits.subject }}</h1>
-      <OwnWords :text="waits.text" :language="waits.language" />
+      <h1 v-if="waits.subject" :dir="waits.rtl ? 'rtl' : 'auto'" :lang="waits.language">
+        {{ waits.subject }}
+      </h1>
+      <OwnWords :text="waits.text" :language="waits.language" :rtl="waits.rtl" />
       <div class="does">
         <button
           v-for="c in waits.choices.filter((o) => !o.minutes)"
@@ -99,8 +101,11 @@ async function answer(item: OwnItem, number: number) {
       <p v-if="!foremost.length" class="none">{{ say('terminal quiet') }}</p>
       <article v-for="i in foremost.slice(0, 12)" :key="i.id">
         <span class="when">{{ date(i.at) }}</span>
-        <b v-if="i.subject" dir="auto" :lang="i.language">{{ i.subject }}</b>
-        <OwnWords :text="i.text" :language="i.language" />
+        <b v-if="i.subject" :dir="i.rtl ? 'rtl' : 'auto'" :lang="i.language">{{ i.subject }}</b>
+        <OwnWords :text="i.text" :language="i.language" :rtl="i.rtl" />
+        <p v-if="i.answer" class="when">
+          {{ say('question yours') }}: <bdi>{{ i.choices[i.answer - 1]?.words }}</bdi>
+        </p>
       </article>
     </section>
     <p v-if="failed" class="bad" role="alert">{{ say('question failed') }}</p>

@@ -25,7 +25,7 @@ const note = computed(() => {
   const of = (stands: string) => jobs.value.filter((j) => j.stands === stands).length
   return data.value ? `${count(of('open'), 'open', 'open')}, ${count(of('coming'), 'coming', 'coming')}` : ''
 })
-async function saved(id: number) {
+async function show(id: number) {
   form.value = undefined
   await router.push(`/jobs/${id}`)
 }
@@ -39,7 +39,7 @@ async function saved(id: number) {
     </PageHead>
     <div class="panes">
       <nav aria-label="Jobs">
-        <JobList v-if="data" :jobs="jobs" :open="open" @open="router.push(`/jobs/${$event}`)" />
+        <JobList v-if="data" :jobs="jobs" :open="form && !form.job ? 0 : open" @open="show" />
       </nav>
       <section aria-label="The job">
         <JobForm
@@ -47,7 +47,7 @@ async function saved(id: number) {
           :key="`${form.job?.id} ${form.like?.id}`"
           v-bind="form"
           :templates="data?.templates ?? []"
-          @saved="saved"
+          @saved="show"
           @leave="form = undefined"
         />
         <JobPane
