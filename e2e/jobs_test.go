@@ -114,4 +114,15 @@ func TestAThreadWithSeveral(t *testing.T) {
 	v.clicks(named("On the roster")+" button", "Junior squads")
 	v.sees("h2", "^Junior squads$")
 	v.sees(named("Beside it"), "Follows the roster")
+
+	// A group is found with everybody in it, and somebody with the groups that they are in.
+	v.goes("/desks")
+	v.type_(named("Find threads"), "Coach")
+	v.clicks(named("On the roster")+" button", "Everybody in it")
+	v.clicks(named("On the roster")+" li li button", "Naya")
+	v.sees("h2", "^Naya")
+	v.goes("/desks")
+	v.type_(named("Find threads"), "Naya")
+	v.clicks(named("On the roster")+" .among button", "^Coaches$")
+	v.sees("h2", "^Coaches$")
 }

@@ -221,7 +221,10 @@ func TestGroupsFindAndPeople(t *testing.T) {
 			Role   string
 			People int
 		}
-		People []struct{ Name, Detail string }
+		People []struct {
+			Name, Detail string
+			Groups       []struct{ Name string }
+		}
 	}
 	c.Want(http.StatusOK, http.MethodGet, "/api/find", nil, &found)
 	assert.Len(t, found.Groups, 4)
@@ -229,6 +232,8 @@ func TestGroupsFindAndPeople(t *testing.T) {
 	c.Want(http.StatusOK, http.MethodGet, "/api/find?search=zielony", nil, &found)
 	require.Len(t, found.People, 2)
 	assert.Equal(t, "dependent, J2", found.People[0].Detail)
+	require.Len(t, found.People[0].Groups, 1, "with what they are in")
+	assert.Equal(t, "U12", found.People[0].Groups[0].Name)
 
 	var person struct {
 		Name, Speaks string

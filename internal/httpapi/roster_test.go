@@ -168,6 +168,12 @@ func TestAnAccountStaysWithinItsUnits(t *testing.T) {
 	var found struct{ People []struct{ Name string } }
 	watch.Want(http.StatusOK, http.MethodGet, "/api/find?search=rania", nil, &found)
 	assert.Empty(t, found.People)
+	var beside struct {
+		People []struct{ Unit struct{ Name string } }
+	}
+	watch.Want(http.StatusOK, http.MethodGet, "/api/find?search=tom", nil, &beside)
+	require.Len(t, beside.People, 1)
+	assert.Equal(t, "Flood watch", beside.People[0].Unit.Name)
 
 	var message struct{ ID, Revision int64 }
 	office.Want(http.StatusOK, http.MethodPost, "/api/messages", "{}", &message)

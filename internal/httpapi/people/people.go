@@ -340,11 +340,17 @@ func (s *Area) choices(ctx context.Context, _ *struct{}) (*route.Body[choicesVie
 }
 
 type foundView struct {
-	Groups   []foundGroup       `json:"groups"`
-	Units    []foundUnit        `json:"units"`
-	Roles    []foundRole        `json:"roles"`
-	People   []view.NamedPerson `json:"people"`
-	Messages []foundMessage     `json:"messages"`
+	Groups   []foundGroup   `json:"groups"`
+	Units    []foundUnit    `json:"units"`
+	Roles    []foundRole    `json:"roles"`
+	People   []foundPerson  `json:"people"`
+	Messages []foundMessage `json:"messages"`
+}
+
+type foundPerson struct {
+	view.NamedPerson
+	Unit   *route.Named  `json:"unit,omitempty" doc:"That they belong to, with the units above it; absent while there is none"`
+	Groups []route.Named `json:"groups" doc:"That they are in"`
 }
 
 type foundGroup struct {
@@ -387,7 +393,7 @@ func (s *Area) find(ctx context.Context, in *struct {
 	}
 	search := roster.Fold(in.Search)
 	out := foundView{
-		Groups: []foundGroup{}, Units: []foundUnit{}, Roles: findRoles(r, o.AllRoles(), search), People: []view.NamedPerson{},
+		Groups: []foundGroup{}, Units: []foundUnit{}, Roles: findRoles(r, o.AllRoles(), search), People: []foundPerson{},
 		Messages: []foundMessage{},
 	}
 	for _, g := range r.Groups() {
@@ -406,13 +412,25 @@ func (s *Area) find(ctx context.Context, in *struct {
 	}
 	people, _ := r.Find(roster.Query{Search: in.Search})
 	for _, i := range people[:min(len(people), foundAtMost)] {
-		out.People = append(out.People, view.Name(r.At(i)))
+		out.People = append(out.People, viewFound(r, i))
 	}
 	titles, err := s.Messages.Titled(ctx, route.By(ctx), in.Search, foundAtMost)
 	for _, m := range titles {
 		out.Messages = append(out.Messages, foundMessage{ID: m.ID, Title: m.Title, State: m.State})
 	}
 	return route.Answer(out), s.Problem(ctx, err)
+}
+
+func viewFound(r *roster.Roster, i int) foundPerson {
+	p := r.At(i)
+	v := foundPerson{NamedPerson: view.Name(p), Groups: []route.Named{}}
+	if p.Unit != 0 {
+		v.Unit = &route.Named{ID: int64(p.Unit), Name: r.UnitPath(p.Unit)}
+	}
+	for _, id := range r.GroupsOf(i) {
+		v.Groups = append(v.Groups, route.Named{ID: int64(id), Name: r.GroupName(id)})
+	}
+	return v
 }
 
 func findRoles(r *roster.Roster, roles []roster.Role, search string) []foundRole {

@@ -4979,6 +4979,16 @@ export interface components {
             state: "draft" | "held" | "sending" | "sent" | "stopped";
             title: string;
         };
+        FoundPerson: {
+            detail: string;
+            /** @description That they are in */
+            groups: components["schemas"]["Named"][];
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description That they belong to, with the units above it; absent while there is none */
+            unit?: components["schemas"]["Named"];
+        };
         FoundRequest: {
             password: string;
             typed: components["schemas"]["Typed"];
@@ -5002,7 +5012,7 @@ export interface components {
         FoundView: {
             groups: components["schemas"]["FoundGroup"][];
             messages: components["schemas"]["FoundMessage"][];
-            people: components["schemas"]["NamedPerson"][];
+            people: components["schemas"]["FoundPerson"][];
             roles: components["schemas"]["FoundRole"][];
             units: components["schemas"]["FoundUnit"][];
         };
