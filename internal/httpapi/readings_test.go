@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"upperlantern/internal/app"
+	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/testkit"
 )
@@ -134,6 +135,37 @@ func TestAReadingByAPersonalLink(t *testing.T) {
 	other := begin(t, c, "Training is cancelled today.")
 	assert.Equal(t, 1, other.drafted("pl").Memory, "what a reader checked is remembered")
 	assert.Equal(t, "Dziś trening odwołany.", other.copy("pl").Lines[0].Target)
+}
+
+// What waits for its readers stands on Today, for whoever sees the draft, until it was read.
+func TestReadingsThatWaitOnToday(t *testing.T) {
+	i, c := start(t)
+	b := begin(t, c, twoLines)
+	b.drafted("pl")
+	waits := func(c *testkit.Client) (list []struct{ Title, Language, Speaks, Readers string }) {
+		var day struct {
+			Readings []struct{ Title, Language, Speaks, Readers string }
+		}
+		c.Want(http.StatusOK, http.MethodGet, "/api/today", nil, &day)
+		return day.Readings
+	}
+	assert.Empty(t, waits(c))
+	asked := b.ask(tomorrow(), zielony, achterberg)
+	require.Len(t, waits(c), 1)
+	assert.Equal(t, "Polish", waits(c)[0].Speaks)
+	assert.Equal(t, "Piotr Zielony, Lena Achterberg", waits(c)[0].Readers)
+	readerOf(t, i, asked[0]).say(true, "")
+	require.Len(t, waits(c), 1)
+	assert.Equal(t, "Lena Achterberg", waits(c)[0].Readers)
+	readerOf(t, i, asked[1]).say(true, "")
+	assert.Empty(t, waits(c))
+
+	_, office, watch := startUnits(t, "Flood watch", access.Rights...)
+	draft := begin(t, office, twoLines)
+	draft.drafted("pl")
+	draft.ask(tomorrow(), zielony)
+	assert.Len(t, waits(office), 1)
+	assert.Empty(t, waits(watch), "they see nothing of that draft")
 }
 
 // Rules “Readings” 3 and 4: two readers and the desk at the same line.

@@ -81,6 +81,26 @@ func (s *Store) Readings(ctx context.Context, message int64) ([]Reading, error) 
 	return list, err
 }
 
+// OpenReadings are what somebody was asked to read of a draft in a language.
+type OpenReadings struct {
+	Message  int64
+	Title    string
+	Language string // BCP 47
+	Names    string // of whoever was asked and has not answered, the first asked first
+	Until    time.Time
+}
+
+// OpenReadings are the readings of some drafts that are waited for, those that were asked
+// for first before others.
+func (s *Store) OpenReadings(ctx context.Context, messages []int64, now time.Time) ([]OpenReadings, error) {
+	rows, err := s.read().OpenReadings(ctx, query.OpenReadingsParams{Now: millis(now), Messages: idsText(messages)})
+	list := make([]OpenReadings, len(rows))
+	for i, row := range rows {
+		list[i] = OpenReadings{row.MessageID, row.Title, row.Language, row.Names, at(row.Until)}
+	}
+	return list, err
+}
+
 // Said is what was said in a reading of a line, known by its key.
 type Said struct {
 	Reading  int64

@@ -38,7 +38,17 @@ type todayView struct {
 	Quiet     *timing.Quiet  `json:"quiet,omitempty" doc:"The quiet hours of texts"`
 	Day       []todayMessage `json:"day" doc:"Messages that leave, or left, on it; the earliest first"`
 	Asking    []todayAsks    `json:"asking" doc:"Questions of two days that somebody has not answered; the latest first"`
+	Readings  []todayReading `json:"readings" doc:"Copies of drafts that wait for their readers; the first asked for first"`
 	Unsettled []todayMessage `json:"unsettled" doc:"Messages of two days that did not reach everybody; the latest first"`
+}
+
+type todayReading struct {
+	Message  int64     `json:"message"`
+	Title    string    `json:"title"`
+	Language string    `json:"language" doc:"BCP 47"`
+	Speaks   string    `json:"speaks"`
+	Readers  string    `json:"readers" doc:"Who was asked and has not answered"`
+	Until    time.Time `json:"until"`
 }
 
 type todayAsks struct {
@@ -89,7 +99,7 @@ func (s *Area) today(ctx context.Context, _ *struct{}) (*route.Body[todayView], 
 		return nil, s.Problem(ctx, err)
 	}
 	now := s.Now().In(zone)
-	out := todayView{Now: now, Day: []todayMessage{}, Asking: []todayAsks{}, Unsettled: []todayMessage{}}
+	out := todayView{Now: now, Day: []todayMessage{}, Asking: []todayAsks{}, Readings: []todayReading{}, Unsettled: []todayMessage{}}
 	out.From, out.To = shift.Day(now)
 	if q, ok := o.Sending.Quiet[roster.Text]; ok {
 		out.Quiet = &q
@@ -103,8 +113,10 @@ func (s *Area) today(ctx context.Context, _ *struct{}) (*route.Body[todayView], 
 	}
 	known := map[int64]store.Heading{}
 	var sent []shift.Message
+	var drafts []int64
 	for _, m := range list {
 		if m.State == store.Draft {
+			drafts = append(drafts, m.ID)
 			continue
 		}
 		known[m.ID] = m
@@ -123,6 +135,15 @@ func (s *Area) today(ctx context.Context, _ *struct{}) (*route.Body[todayView], 
 	}
 	if out.Asking, err = s.asking(ctx, shift.Lately(sent, now)); err != nil {
 		return nil, s.Problem(ctx, err)
+	}
+	waiting, err := s.Store.OpenReadings(ctx, drafts, now)
+	if err != nil {
+		return nil, s.Problem(ctx, err)
+	}
+	for _, r := range waiting {
+		out.Readings = append(out.Readings, todayReading{
+			r.Message, r.Title, r.Language, roster.LanguageName(r.Language), r.Names, r.Until,
+		})
 	}
 	out.Day, out.Unsettled = view(shift.Today(sent, now)), view(shift.Unsettled(sent, now))
 	return route.Answer(out), nil

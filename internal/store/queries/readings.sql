@@ -14,6 +14,13 @@ SELECT * FROM readings WHERE id = ?;
 -- name: Readings :many
 SELECT * FROM readings WHERE message_id = ? ORDER BY language, asked_at, id;
 
+-- name: OpenReadings :many
+SELECT r.message_id, m.title, r.language, CAST(group_concat(r.name, ', ') AS TEXT) AS names, CAST(min(r.until) AS INTEGER) AS until
+FROM readings r JOIN messages m ON m.id = r.message_id
+WHERE m.state = 'draft' AND r.done_at = 0 AND r.withdrawn_at = 0 AND r.until > sqlc.arg(now)
+    AND r.message_id IN (SELECT value FROM json_each(CAST(sqlc.arg(messages) AS TEXT)))
+GROUP BY r.message_id, r.language ORDER BY min(r.asked_at);
+
 -- name: Sayings :many
 SELECT s.reading_id, s.key, s.says, s.said_at, r.name, r.language FROM sayings s JOIN readings r ON r.id = s.reading_id
 WHERE r.message_id = ? ORDER BY s.said_at, s.reading_id;

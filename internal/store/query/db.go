@@ -843,6 +843,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.openReadingStmt, err = db.PrepareContext(ctx, openReading); err != nil {
 		return nil, fmt.Errorf("error preparing query OpenReading: %w", err)
 	}
+	if q.openReadingsStmt, err = db.PrepareContext(ctx, openReadings); err != nil {
+		return nil, fmt.Errorf("error preparing query OpenReadings: %w", err)
+	}
 	if q.organisationStmt, err = db.PrepareContext(ctx, organisation); err != nil {
 		return nil, fmt.Errorf("error preparing query Organisation: %w", err)
 	}
@@ -2744,6 +2747,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing openReadingStmt: %w", cerr)
 		}
 	}
+	if q.openReadingsStmt != nil {
+		if cerr := q.openReadingsStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing openReadingsStmt: %w", cerr)
+		}
+	}
 	if q.organisationStmt != nil {
 		if cerr := q.organisationStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing organisationStmt: %w", cerr)
@@ -3941,6 +3949,7 @@ type Queries struct {
 	oldFilesStmt               *sql.Stmt
 	openMessagesStmt           *sql.Stmt
 	openReadingStmt            *sql.Stmt
+	openReadingsStmt           *sql.Stmt
 	organisationStmt           *sql.Stmt
 	outcomeOfStmt              *sql.Stmt
 	outcomesOfStmt             *sql.Stmt
@@ -4397,6 +4406,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		oldFilesStmt:               q.oldFilesStmt,
 		openMessagesStmt:           q.openMessagesStmt,
 		openReadingStmt:            q.openReadingStmt,
+		openReadingsStmt:           q.openReadingsStmt,
 		organisationStmt:           q.organisationStmt,
 		outcomeOfStmt:              q.outcomeOfStmt,
 		outcomesOfStmt:             q.outcomesOfStmt,

@@ -227,6 +227,56 @@ func (q *Queries) OpenReading(ctx context.Context, arg OpenReadingParams) error 
 	return err
 }
 
+const openReadings = `-- name: OpenReadings :many
+SELECT r.message_id, m.title, r.language, CAST(group_concat(r.name, ', ') AS TEXT) AS names, CAST(min(r.until) AS INTEGER) AS until
+FROM readings r JOIN messages m ON m.id = r.message_id
+WHERE m.state = 'draft' AND r.done_at = 0 AND r.withdrawn_at = 0 AND r.until > ?1
+    AND r.message_id IN (SELECT value FROM json_each(CAST(?2 AS TEXT)))
+GROUP BY r.message_id, r.language ORDER BY min(r.asked_at)
+`
+
+type OpenReadingsParams struct {
+	Now      int64
+	Messages string
+}
+
+type OpenReadingsRow struct {
+	MessageID int64
+	Title     string
+	Language  string
+	Names     string
+	Until     int64
+}
+
+func (q *Queries) OpenReadings(ctx context.Context, arg OpenReadingsParams) ([]OpenReadingsRow, error) {
+	rows, err := q.query(ctx, q.openReadingsStmt, openReadings, arg.Now, arg.Messages)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OpenReadingsRow
+	for rows.Next() {
+		var i OpenReadingsRow
+		if err := rows.Scan(
+			&i.MessageID,
+			&i.Title,
+			&i.Language,
+			&i.Names,
+			&i.Until,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Close(); err != nil {
+		return nil, err
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const reading = `-- name: Reading :one
 SELECT id, message_id, language, person_id, account_id, name, asked_by, asked_at, until, request_id, opened_at, done_at, withdrawn_at, remark FROM readings WHERE id = ?
 `

@@ -8186,6 +8186,18 @@ export interface components {
             people: number;
             title: string;
         };
+        TodayReading: {
+            /** @description BCP 47 */
+            language: string;
+            /** Format: int64 */
+            message: number;
+            /** @description Who was asked and has not answered */
+            readers: string;
+            speaks: string;
+            title: string;
+            /** Format: date-time */
+            until: string;
+        };
         TodayView: {
             /** @description Questions of two days that somebody has not answered; the latest first */
             asking: components["schemas"]["TodayAsks"][];
@@ -8200,6 +8212,8 @@ export interface components {
             now: string;
             /** @description The quiet hours of texts */
             quiet?: components["schemas"]["Quiet"];
+            /** @description Copies of drafts that wait for their readers; the first asked for first */
+            readings: components["schemas"]["TodayReading"][];
             /** Format: date-time */
             to: string;
             /** @description Messages of two days that did not reach everybody; the latest first */

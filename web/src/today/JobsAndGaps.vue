@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import OpenJobs from './OpenJobs.vue'
+import KeptWell from './KeptWell.vue'
 import WorthMending from './WorthMending.vue'
 </script>
 
@@ -7,5 +8,6 @@ import WorthMending from './WorthMending.vue'
   <section aria-label="Jobs and gaps">
     <OpenJobs />
     <WorthMending />
+    <KeptWell />
   </section>
 </template>

@@ -16,6 +16,7 @@ const day = (...at: string[]) => ({
   day: at.map((a) => message(a)),
   unsettled: [],
   asking: [],
+  readings: [],
 })
 const hours = (s: { from: number; to: number }) => [
   new Date(s.from).getUTCHours(),

@@ -6,7 +6,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tansta
 import { api, take, type Schemas } from '@/api/client'
 import { useDesks } from '@/composables/desks'
 import { useRights, useTimes } from '@/composables/session'
-import { count } from '@/composables/words'
+import { count, thousands } from '@/composables/words'
 import TextField from '@/controls/TextField.vue'
 import EmptyNote from '@/components/EmptyNote.vue'
 import PageHead from '@/components/PageHead.vue'
@@ -158,7 +158,7 @@ const hours = computed(() => {
             :to="`/desks/${d.id}`"
             :class="{ on: d.id === desk.id }"
             :aria-current="d.id === desk.id ? 'page' : undefined"
-            >{{ d.name }}<span v-if="d.us" class="num"> {{ d.us }}</span></router-link
+            >{{ d.name }}<span v-if="d.us" class="num"> {{ thousands(d.us) }}</span></router-link
           >
         </div>
         <div class="seg" role="radiogroup" aria-label="Whose">

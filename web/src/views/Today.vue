@@ -13,6 +13,7 @@ import DayRiver from '@/today/DayRiver.vue'
 
 const JobsAndGaps = defineAsyncComponent(() => import('@/today/JobsAndGaps.vue'))
 const WaitingThreads = defineAsyncComponent(() => import('@/today/WaitingThreads.vue'))
+const ReadingCards = defineAsyncComponent(() => import('@/today/ReadingCards.vue'))
 const AskingCards = defineAsyncComponent(() => import('@/today/AskingCards.vue'))
 
 /** The first page of a shift: what must be answered, what is not settled, what is worth mending. */
@@ -64,10 +65,11 @@ const open = computed(() =>
       </section>
       <section aria-label="Not settled yet">
         <PaneHead title="Not settled yet" note="from the last 2 days" />
-        <p v-if="day && !day.unsettled.length && !day.asking.length" class="quiet">
+        <p v-if="day && !day.unsettled.length && !day.asking.length && !day.readings.length" class="quiet">
           Every message of two days reached its people.
         </p>
         <AskingCards v-if="day?.asking.length" :asking="day.asking" />
+        <ReadingCards v-if="day?.readings.length" :readings="day.readings" />
         <article v-for="m in day?.unsettled" :key="m.id" class="sheet card missed">
           <h3>
             {{ people(m.notReached) }} not reached
