@@ -118,18 +118,22 @@ func TestADeskLearnsWhoWrites(t *testing.T) {
 	c := testkit.SignedIn(t, v.instance.URL)
 	c.Want(http.StatusOK, http.MethodPost, "/api/settings/desks",
 		`{"id":0,"name":"Club office","units":[],"groups":[],"members":[1],"hours":[],"outside":""}`, nil)
-	post := func(key, text string) {
-		require.NoError(t, v.instance.Box.Post(t.Context(), textFrom("+447700900871", key, text)))
-	}
-	post("K1", "Wrong number?")
+	v.goes("/bench")
+	picture := testkit.Write(t, "gauge.png", []byte("\x89PNG\r\n\x1a\n"))
+	v.clicks("aside .write button", "Text us…")
+	v.type_("aside textarea", "Wrong number?")
+	v.must(v.element(`aside input[type=file]`).SetFiles([]string{picture}), "choosing a picture")
+	v.clicks("aside button", "Send it to us")
+	v.sees("aside [role=status]", "It is with the office")
 	v.goes("/desks")
-	v.type_(named("Find threads"), "900 871")
-	v.clicks(named("Found")+" button", "\\+44 7700 900871")
+	v.type_(named("Find threads"), "900 872")
+	v.clicks(named("Found")+" button", "\\+44 7700 900872")
+	v.must(v.element(`.ledger img[alt="gauge.png"]`).WaitVisible(), "the picture stands in the thread")
 	v.sees(named("Beside it"), "Nobody on the roster")
 	v.type_(named("Beside it")+" input", "Di Venn")
 	v.clicks("[role=option]", "Di Venn")
 	v.sees("h2", "Di Venn")
-	post("K2", "It is Di")
+	require.NoError(t, v.instance.Box.Post(t.Context(), textFrom("+447700900872", "K2", "It is Di")))
 	v.sees(".ledger", "Wrong number[^]*It is Di")
 }
 

@@ -23,7 +23,7 @@ const may = useRights()
 const client = useQueryClient()
 const chosen = ref(0)
 
-/** The page of a push, wherever the program is reached just now. */
+/** The page of a push, or that which ends emails, wherever the program is reached just now. */
 const pageOf = (link: string) => new URL(link).pathname
 
 const { error } = useQuery({
@@ -206,6 +206,14 @@ const phone = computed(() => received.value?.filter((i) => i.channel !== 'email'
             :busy="press.isPending.value"
             @press="press.mutate({ key: i.key, pressed: $event })"
           />
+          <a
+            v-if="i.oneClick && may('change-settings')"
+            class="small ends"
+            :href="pageOf(i.oneClick)"
+            target="_blank"
+            rel="noopener"
+            >End emails like this</a
+          >
           <AnswerForm
             v-if="may('change-settings')"
             label="Answer…"
@@ -310,6 +318,10 @@ article .push {
 .said {
   white-space: pre-wrap;
   overflow-wrap: anywhere;
+}
+
+.ends {
+  float: inline-end;
 }
 
 .number {
