@@ -103,7 +103,7 @@ func (s *Service) tellPhone(ctx context.Context, m store.ToldMember, name, numbe
 		}
 		if err := s.tellSoon(ctx, number, desk.Notice(name, u.Name, u.Said, code)); err != nil {
 			s.Log.Warn("somebody of a desk could not be told by text", "account", m.Account, "error", err)
-			return nil // the carrier has trouble: the rest is told later
+			return s.Store.NotTold(ctx, m.Account, u.Thread) // the carrier has trouble: the rest is told later
 		}
 	}
 	return nil

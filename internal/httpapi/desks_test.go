@@ -43,8 +43,11 @@ type threadRead struct {
 		ID                                                       int64
 		Kind, Channel, Name, Said, Folded, Subject, State, Title string
 		Message                                                  int64
-		Files                                                    []struct{ Hash, Name, Type string }
-		Copy                                                     *struct {
+		Files                                                    []struct {
+			Hash, Name, Type string
+			Size             int64
+		}
+		Copy *struct {
 			Language, Text string
 			Checked        bool
 		}
@@ -52,8 +55,8 @@ type threadRead struct {
 	}
 	Places []struct{ Channel, Address, Aside string }
 	Maybe  []struct {
-		ID   int64
-		Name string
+		ID         int64
+		Name, Note string
 	}
 	Person *struct{ Name, Speaks string }
 }
@@ -439,6 +442,8 @@ func TestANumberOfTwoPeople(t *testing.T) {
 	thread := o.only()
 	assert.Zero(t, thread.Thread.Person)
 	require.Len(t, thread.Maybe, 2)
+	assert.Equal(t, []string{"guardian of Sami Haddad", "guardian of Kinga Zielony"}, []string{thread.Maybe[0].Note, thread.Maybe[1].Note},
+		"what tells them apart")
 	path := fmt.Sprintf("/api/threads/%d/identify", thread.Thread.ID)
 	o.c.Problem(http.StatusUnprocessableEntity, http.MethodPost, path, `{"person":77}`)
 	o.c.Want(http.StatusOK, http.MethodPost, path, `{"person":2}`, nil)

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"net"
 	"net/http"
 	"strings"
 	"testing"
@@ -96,6 +97,18 @@ func TestAFileFromThePage(t *testing.T) {
 	piotr.sends(http.StatusRequestEntityTooLarge, "j", item, "gauge.txt", bytes.Repeat([]byte("x"), own.MostFile+1))
 	holder{t, piotr.c, "/api/own/nothing"}.sends(http.StatusNotFound, "k", 0, "gauge.txt", []byte("4 m"))
 	assert.Len(t, o.only().Entries, 1)
+
+	// One that is cut off on its way leaves nothing, and comes whole later.
+	conn, err := net.Dial("tcp", strings.TrimPrefix(o.i.URL, "http://"))
+	require.NoError(t, err)
+	_, err = fmt.Fprintf(conn, "POST %s/files?key=key-cut-0000&item=%d&name=level.txt HTTP/1.1\r\nHost: own.example\r\n"+
+		"Content-Type: application/octet-stream\r\nContent-Length: 1000\r\n\r\n4 m", piotr.path, item)
+	require.NoError(t, err)
+	require.NoError(t, conn.Close())
+	piotr.sends(http.StatusNoContent, "cut", item, "level.txt", []byte("4 m 20"))
+	entries := o.only().Entries
+	require.Len(t, entries, 2)
+	assert.EqualValues(t, 6, entries[1].Files[0].Size)
 }
 
 // keeps keeps the page on a device.

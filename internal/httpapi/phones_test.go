@@ -12,6 +12,7 @@ import (
 
 	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/roster"
+	"upperlantern/internal/standin"
 	"upperlantern/internal/testkit"
 )
 
@@ -78,6 +79,24 @@ func TestAnsweringFromOnesOwnPhone(t *testing.T) {
 	o.texts(piotrPhone, "K2", "11 of us come") // the code is not his
 	assert.Len(t, o.read(list.Threads[0].ID).Entries, 3)
 	assert.Equal(t, "in", o.read(list.Threads[0].ID).Entries[2].Kind)
+}
+
+// What the text gateway does not take while it is down is told once it is up again.
+func TestWhatTheGatewayDidNotTakeIsToldLater(t *testing.T) {
+	o := withPhone(t)
+	require.NoError(t, o.i.Box.SetDown(t.Context(), roster.Text, standin.Forever))
+	o.texts(piotrPhone, "K1", "Where do we meet?")
+	require.NoError(t, o.i.Desks.Tick(t.Context()), "a gateway that is down is no fault of the desk")
+	assert.Equal(t, "us", o.only().Thread.Waits)
+	require.NoError(t, o.i.Box.SetDown(t.Context(), roster.Text, time.Time{}))
+	require.NoError(t, o.i.Desks.Tick(t.Context()))
+	assert.Empty(t, o.had(ownPhone), "not every second")
+	o.clock.Pass(desk.TellAgain + time.Second)
+	require.NoError(t, o.i.Desks.Tick(t.Context()))
+	assert.Contains(t, o.told(1)[0], "“Where do we meet?”")
+	o.clock.Pass(desk.TellAgain + time.Second)
+	require.NoError(t, o.i.Desks.Tick(t.Context()))
+	assert.Len(t, o.told(1), 1, "and once")
 }
 
 // Of the same thread one is told again after ten minutes, of ten things within them at

@@ -93,6 +93,14 @@ func (s *Store) Code(ctx context.Context, account int64, u Untold, now time.Time
 	return code, err
 }
 
+// NotTold keeps that what an account was to be told of a thread did not leave: it is told
+// again when that is due.
+func (s *Store) NotTold(ctx context.Context, account, thread int64) error {
+	return s.write(ctx, func(q *query.Queries) error {
+		return q.NotTold(ctx, query.NotToldParams{AccountID: account, ThreadID: thread})
+	})
+}
+
 // ThreadOfCode is the thread for which a code of an account stands since an instant, or
 // ErrNotFound.
 func (s *Store) ThreadOfCode(ctx context.Context, account int64, code int, since time.Time) (int64, error) {

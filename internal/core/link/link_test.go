@@ -24,6 +24,7 @@ func TestALinkIsForOnePersonUntilAMoment(t *testing.T) {
 	require.ErrorIs(t, err, link.ErrExpired)
 	for _, c := range []struct{ secret, token string }{
 		{"other", token}, {"", token}, {"secret", token[:len(token)-2]}, {"secret", ""}, {"secret", "§"},
+		{"secret", token[:len(token)-1] + string(token[len(token)-1]+1)}, // only bits that mean nothing
 	} {
 		_, _, err = link.Read(c.secret, c.token, now)
 		require.ErrorIs(t, err, link.ErrNotOurs)

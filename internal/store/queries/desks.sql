@@ -284,5 +284,8 @@ SELECT code, thread_id, told_at FROM phone_codes WHERE account_id = ?;
 INSERT INTO phone_codes (account_id, code, thread_id, entry_id, told_at) VALUES (?, ?, ?, ?, ?)
 ON CONFLICT (account_id, code) DO UPDATE SET thread_id = excluded.thread_id, entry_id = excluded.entry_id, told_at = excluded.told_at;
 
+-- name: NotTold :exec
+UPDATE phone_codes SET entry_id = 0 WHERE account_id = ? AND thread_id = ?;
+
 -- name: ThreadOfCode :one
 SELECT thread_id FROM phone_codes WHERE account_id = sqlc.arg(account_id) AND code = sqlc.arg(code) AND told_at > sqlc.arg(since);

@@ -831,6 +831,9 @@ func Prepare(ctx context.Context, db DBTX) (*Queries, error) {
 	if q.nextReleaseStmt, err = db.PrepareContext(ctx, nextRelease); err != nil {
 		return nil, fmt.Errorf("error preparing query NextRelease: %w", err)
 	}
+	if q.notToldStmt, err = db.PrepareContext(ctx, notTold); err != nil {
+		return nil, fmt.Errorf("error preparing query NotTold: %w", err)
+	}
 	if q.notTwinsStmt, err = db.PrepareContext(ctx, notTwins); err != nil {
 		return nil, fmt.Errorf("error preparing query NotTwins: %w", err)
 	}
@@ -2727,6 +2730,11 @@ func (q *Queries) Close() error {
 			err = fmt.Errorf("error closing nextReleaseStmt: %w", cerr)
 		}
 	}
+	if q.notToldStmt != nil {
+		if cerr := q.notToldStmt.Close(); cerr != nil {
+			err = fmt.Errorf("error closing notToldStmt: %w", cerr)
+		}
+	}
 	if q.notTwinsStmt != nil {
 		if cerr := q.notTwinsStmt.Close(); cerr != nil {
 			err = fmt.Errorf("error closing notTwinsStmt: %w", cerr)
@@ -3945,6 +3953,7 @@ type Queries struct {
 	nextExpiryStmt             *sql.Stmt
 	nextMessageIDStmt          *sql.Stmt
 	nextReleaseStmt            *sql.Stmt
+	notToldStmt                *sql.Stmt
 	notTwinsStmt               *sql.Stmt
 	oldFilesStmt               *sql.Stmt
 	openMessagesStmt           *sql.Stmt
@@ -4402,6 +4411,7 @@ func (q *Queries) WithTx(tx *sql.Tx) *Queries {
 		nextExpiryStmt:             q.nextExpiryStmt,
 		nextMessageIDStmt:          q.nextMessageIDStmt,
 		nextReleaseStmt:            q.nextReleaseStmt,
+		notToldStmt:                q.notToldStmt,
 		notTwinsStmt:               q.notTwinsStmt,
 		oldFilesStmt:               q.oldFilesStmt,
 		openMessagesStmt:           q.openMessagesStmt,

@@ -958,6 +958,20 @@ func (q *Queries) NewlyUncopied(ctx context.Context, arg NewlyUncopiedParams) ([
 	return items, nil
 }
 
+const notTold = `-- name: NotTold :exec
+UPDATE phone_codes SET entry_id = 0 WHERE account_id = ? AND thread_id = ?
+`
+
+type NotToldParams struct {
+	AccountID int64
+	ThreadID  int64
+}
+
+func (q *Queries) NotTold(ctx context.Context, arg NotToldParams) error {
+	_, err := q.exec(ctx, q.notToldStmt, notTold, arg.AccountID, arg.ThreadID)
+	return err
+}
+
 const passEntry = `-- name: PassEntry :execrows
 UPDATE entries SET passed_id = ?1 WHERE id = ?2 AND passed_id IS NULL
 `
