@@ -8,6 +8,7 @@ import (
 
 	"upperlantern/internal/core/access"
 	"upperlantern/internal/core/copies"
+	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 	"upperlantern/internal/translation"
@@ -57,7 +58,9 @@ func (s *Service) ReadCopies(
 }
 
 // readCopy keeps something that came in as the desk reads it, if it can be said so.
-func (s *Service) readCopy(ctx context.Context, e store.Uncopied, ours string, naming bool) (said translation.Spoken, err error) {
+func (s *Service) readCopy(
+	ctx context.Context, e store.Uncopied, ours string, naming bool,
+) (said translation.Spoken, err error) {
 	if copies.SameLanguage(e.Language, ours) {
 		return said, nil
 	}
@@ -69,7 +72,7 @@ func (s *Service) readCopy(ctx context.Context, e store.Uncopied, ours string, n
 }
 
 // How much of what came in is read before anybody opens it: of the latest, some at a time.
-const readLatest, readAtOnce = 500, 20
+const readLatest, readAtOnce = 500, 100
 
 // ReadNew lets what came in lately be read in the desk's language, so that the list of
 // threads can be understood; it tries each once, and goes on after the entry that it
@@ -83,13 +86,17 @@ func (s *Service) ReadNew(ctx context.Context, after int64) (int64, error) {
 		return after, err
 	}
 	list, err := s.Store.NewlyUncopied(ctx, after, readLatest, readAtOnce)
+	changed := map[desk.ID]bool{}
 	for _, e := range list {
 		after = e.ID
 		said, failed := s.readCopy(ctx, e, o.Language, false)
 		err = errors.Join(err, failed)
 		if said.Text != "" && failed == nil {
-			s.Changed(e.Desk)
+			changed[e.Desk] = true
 		}
+	}
+	for id := range changed {
+		s.Changed(id)
 	}
 	return after, err
 }

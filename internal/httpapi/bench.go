@@ -233,19 +233,15 @@ func (s *server) writeToUs(ctx context.Context, in *struct {
 	if bench == nil {
 		return nil, noBench()
 	}
+	b := in.Body
+	if strings.TrimSpace(b.Text) == "" && (len(b.Files) == 0 || b.Channel == roster.Voice) {
+		return nil, huma.Error422UnprocessableEntity("There is nothing to send yet.")
+	}
 	o, err := s.Store.Organisation(ctx)
 	if err != nil {
 		return nil, s.kit.Problem(ctx, err)
 	}
-	to, b := o.NumberFrom, in.Body
-	if strings.TrimSpace(b.Text) == "" && len(b.Files) == 0 {
-		return nil, huma.Error422UnprocessableEntity("There is nothing to send yet.")
-	}
-	from, err := phone.Parse(b.From, o.Region)
-	if b.Channel == roster.Email {
-		to = o.MailFrom
-		from, err = entry.Mailbox(entry.Clean(b.From))
-	}
+	from, to, err := ends(o, b.Channel, b.From)
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("Nothing was sent: " + err.Error() + ".")
 	}
@@ -254,12 +250,23 @@ func (s *server) writeToUs(ctx context.Context, in *struct {
 	}
 	w := standin.Written{Subject: b.Subject, Text: b.Text, Files: b.Files}
 	if b.Channel == roster.Voice {
-		if w.Files, err = s.spoken(ctx, b.Text, o.Language); err != nil {
-			return nil, s.kit.Problem(ctx, err)
-		}
-		w.Text = ""
+		w, err = spoken(ctx, b.Text, o.Language)
 	}
-	return nil, s.kit.Problem(ctx, bench.Write(ctx, b.Channel, from, to, w))
+	if err == nil {
+		err = bench.Write(ctx, b.Channel, from, to, w)
+	}
+	return nil, s.kit.Problem(ctx, err)
+}
+
+// ends are the address that writes to an organisation, as it is kept, and the one to which
+// it writes.
+func ends(o store.Organisation, channel roster.Channel, typed string) (from, to string, err error) {
+	if channel == roster.Email {
+		from, err = entry.Mailbox(entry.Clean(typed))
+		return from, o.MailFrom, err
+	}
+	from, err = phone.Parse(typed, o.Region)
+	return from, o.NumberFrom, err
 }
 
 // maySpeakFor refuses an address of somebody whom the account does not see.
@@ -279,9 +286,10 @@ func (s *server) maySpeakFor(ctx context.Context, address string) error {
 }
 
 // spoken is what a voice leaves after the beep.
-func (s *server) spoken(ctx context.Context, text, tag string) ([]carrier.GatewayMedia, error) {
+func spoken(ctx context.Context, text, tag string) (standin.Written, error) {
 	sound, err := readaloud.Say(ctx, text, tag, plan.WordsPerMinute(tag))
-	return []carrier.GatewayMedia{{Name: "after the beep.wav", Type: "audio/wav", Content: sound}}, err
+	beep := carrier.GatewayMedia{Name: "after the beep.wav", Type: "audio/wav", Content: sound}
+	return standin.Written{Files: []carrier.GatewayMedia{beep}}, err
 }
 
 func (s *server) press(ctx context.Context, in *struct {

@@ -16,6 +16,7 @@ import (
 	"upperlantern/internal/app"
 	"upperlantern/internal/carrier"
 	"upperlantern/internal/core/access"
+	"upperlantern/internal/core/incoming"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/password"
 	"upperlantern/internal/sending"
@@ -362,7 +363,7 @@ func TestANumberThatIsNotOurs(t *testing.T) {
 		})
 	}
 	const rania, piotr, before = "+447700900417", "+447700900418", "+447700900100"
-	require.ErrorContains(t, posts(rania, "+447700900555", "K1"), "422")
+	require.ErrorContains(t, posts(rania, "+447700900555", "K1"), incoming.ErrNotOurs.Error())
 	assert.Zero(t, o.threads(1, "").All, "nothing was kept")
 	o.c.Want(http.StatusOK, http.MethodPost, "/api/groups",
 		`{"name":"Watch","kind":"picked","identity":{"number":"+447700900555"}}`, nil)

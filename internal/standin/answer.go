@@ -124,7 +124,10 @@ func (b *Box) sendMail(from, to string, content io.Reader) error {
 		return err
 	}
 	defer client.Close() //nolint:errcheck // it was quit, or failed already
-	if err := client.SendMail(from, []string{to}, content); err != nil {
+	var said *smtp.SMTPError
+	if err := client.SendMail(from, []string{to}, content); errors.As(err, &said) {
+		return fmt.Errorf("%w: %s", ErrRefused, said.Message)
+	} else if err != nil {
 		return err
 	}
 	return client.Quit()

@@ -189,7 +189,8 @@ func threadOf(row query.ThreadRow) Thread {
 		With: row.Kind, Group: roster.GroupID(row.GroupID.Int64), Unit: roster.UnitID(row.UnitID.Int64),
 		Named: row.Named, Shared: row.Shared,
 		Channel: row.Channel, Address: row.Address, Holder: row.HolderID.Int64, HolderName: row.Holder, Note: row.LeftNote,
-		LastAt: at(row.LastAt), LastText: row.LastText, LastFrom: row.LastFrom, Standing: standingOf(row.Waits, row.Since, row.Unread, row.BackAt),
+		LastAt: at(row.LastAt), LastText: row.LastText, LastFrom: row.LastFrom,
+		Standing: standingOf(row.Waits, row.Since, row.Unread, row.BackAt),
 	}
 	if row.Apart == 0 {
 		t.Message, t.Title = row.MessageID.Int64, row.Title
@@ -258,8 +259,8 @@ func (s *Store) Threads(ctx context.Context, w ThreadsWanted) (list []Thread, al
 		order = `t.since, t.id`
 	}
 	rows, err := s.reader.QueryContext(ctx, `SELECT t.id, t.desk_id, t.person_id, t.name, t.channel, t.address, t.message_id, t.waits,
-		t.since, t.unread, t.back_at, t.holder_id, t.left_note, t.last_at, t.last_text, t.last_from, t.kind, t.group_id, t.unit_id,
-		t.named, t.shared, coalesce(a.name, '')
+		t.since, t.unread, t.back_at, t.holder_id, t.left_note, t.last_at, t.last_text, t.last_from, t.kind, t.group_id,
+		t.unit_id, t.named, t.shared, coalesce(a.name, '')
 		FROM threads t LEFT JOIN accounts a ON a.id = t.holder_id WHERE `+where+` ORDER BY `+order+` LIMIT ? OFFSET ?`,
 		append(values, w.Count, w.From)...)
 	if err != nil {

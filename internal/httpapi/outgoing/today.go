@@ -99,7 +99,9 @@ func (s *Area) today(ctx context.Context, _ *struct{}) (*route.Body[todayView], 
 		return nil, s.Problem(ctx, err)
 	}
 	now := s.Now().In(zone)
-	out := todayView{Now: now, Day: []todayMessage{}, Asking: []todayAsks{}, Readings: []todayReading{}, Unsettled: []todayMessage{}}
+	out := todayView{
+		Now: now, Day: []todayMessage{}, Asking: []todayAsks{}, Readings: []todayReading{}, Unsettled: []todayMessage{},
+	}
 	out.From, out.To = shift.Day(now)
 	if q, ok := o.Sending.Quiet[roster.Text]; ok {
 		out.Quiet = &q
