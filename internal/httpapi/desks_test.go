@@ -377,7 +377,7 @@ func TestANumberThatIsNotOurs(t *testing.T) {
 	organisation.NumberFrom = "+447700900101"
 	require.NoError(t, o.i.Store.PutOrganisation(t.Context(), organisation))
 	require.NoError(t, posts(rania, before, "K3"), "she answers what came from it")
-	require.ErrorContains(t, posts(piotr, before, "K4"), "422")
+	require.ErrorContains(t, posts(piotr, before, "K4"), incoming.ErrNotOurs.Error())
 	require.NoError(t, posts(piotr, "+447700900101", "K5"))
 	organisation.NumberFrom = ""
 	require.NoError(t, o.i.Store.PutOrganisation(t.Context(), organisation))
