@@ -19,6 +19,7 @@ import (
 	"upperlantern/internal/messages"
 	"upperlantern/internal/sending"
 	"upperlantern/internal/store"
+	"upperlantern/internal/translation"
 )
 
 // Places among Accounts.
@@ -30,7 +31,7 @@ func makeDesks(ctx context.Context, s *store.Store, units map[string]roster.Unit
 	if err != nil {
 		return err
 	}
-	open := desk.Desk{Name: "Club office", Outside: "Nobody is at the desk now. We read your message in the morning."}
+	open := desk.Desk{Name: "Club office", Outside: outside}
 	for day := range 7 {
 		open.Hours = append(open.Hours, desk.Hours{Day: day, From: 7 * 60, To: 22 * 60})
 	}
@@ -101,6 +102,19 @@ var talks = []talk{
 	}},
 }
 
+const outside = "Nobody is at the desk now. We read your message in the morning."
+
+// outsideIn is what is said outside the hours in the languages of those who write then.
+type outsideIn map[string]string
+
+// Say says that and nothing else.
+func (o outsideIn) Say(_ context.Context, _, to, text string, _ bool) (translation.Spoken, error) {
+	if text != outside || o[to] == "" {
+		return translation.Spoken{}, nil
+	}
+	return translation.Spoken{Language: to, Text: o[to]}, nil
+}
+
 // converse lets people answer, and the desks answer them, as it was before the demo
 // begins.
 func converse(ctx context.Context, folder string, now time.Time) (err error) {
@@ -115,6 +129,11 @@ func converse(ctx context.Context, folder string, now time.Time) (err error) {
 	}
 	service := &desks.Service{
 		Store: s, Sender: h.sender, Now: h.clock, Changed: func(desk.ID) {}, Log: slog.New(slog.DiscardHandler),
+		Reader: outsideIn{
+			"pl": "Teraz nikogo nie ma przy biurku. Przeczytamy Państwa wiadomość rano.",
+			"ar": "لا أحد في المكتب الآن. سنقرأ رسالتك في الصباح.",
+			"vi": "Hiện không có ai trực. Chúng tôi sẽ đọc tin của quý vị vào buổi sáng.",
+		},
 		Answered: func(int64) {},
 		Report: func(ctx context.Context, r delivery.Report) error {
 			_, err := s.TakeReport(ctx, r, h.now)
