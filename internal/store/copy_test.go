@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"upperlantern/internal/core/desk"
 	"upperlantern/internal/core/roster"
 	"upperlantern/internal/store"
 )
@@ -57,7 +58,7 @@ func TestACopyIsExamined(t *testing.T) {
 // A folder of every form that a version of the program made is taken over: everybody,
 // and every message with its figures.
 func TestAFolderOfEveryForm(t *testing.T) {
-	for form, messages := range map[int64]int{1: 3, 2: 3, 3: 3, 5: 3, 6: 3, 8: 5, 12: 5, 17: 31} {
+	for form, messages := range map[int64]int{1: 3, 2: 3, 3: 3, 5: 3, 6: 3, 8: 5, 12: 5, 17: 31, 21: 33} {
 		t.Run(fmt.Sprint(form), func(t *testing.T) {
 			folder := t.TempDir()
 			unpack(t, fmt.Sprintf("testdata/form-%d.db.gz", form), filepath.Join(folder, store.FileName))
@@ -90,6 +91,13 @@ func TestAFolderOfEveryForm(t *testing.T) {
 				require.NoError(t, err)
 				assert.Equal(t, f.Recipients, all, m.Title)
 			}
+			if form < 18 { // there were no threads
+				return
+			}
+			threads, all, err := s.Threads(ctx, store.ThreadsWanted{Desk: 1, Waits: desk.Us, Count: 10})
+			require.NoError(t, err)
+			assert.Equal(t, 4, all)
+			assert.Equal(t, "Dara Dunmarsh", threads[0].Name)
 		})
 	}
 }
