@@ -552,9 +552,13 @@ func (s *Store) Uncopied(ctx context.Context, thread int64) ([]Uncopied, error) 
 	rows, err := s.read().Uncopied(ctx, thread)
 	list := make([]Uncopied, len(rows))
 	for i, row := range rows {
-		list[i] = Uncopied{row.ID, row.ThreadID, desk.ID(row.DeskID.Int64), row.Said, row.Language}
+		list[i] = uncopiedOf(row)
 	}
 	return list, err
+}
+
+func uncopiedOf(row query.UncopiedRow) Uncopied {
+	return Uncopied{row.ID, row.ThreadID, desk.ID(row.DeskID.Int64), row.Said, row.Language}
 }
 
 // NewlyUncopied are the first of those in all threads that came in after an entry, and are
@@ -563,7 +567,7 @@ func (s *Store) NewlyUncopied(ctx context.Context, after, latest, most int64) ([
 	rows, err := s.read().NewlyUncopied(ctx, query.NewlyUncopiedParams{After: after, Latest: latest, Most: most})
 	list := make([]Uncopied, len(rows))
 	for i, row := range rows {
-		list[i] = Uncopied{row.ID, row.ThreadID, desk.ID(row.DeskID.Int64), row.Said, row.Language}
+		list[i] = uncopiedOf(query.UncopiedRow(row))
 	}
 	return list, err
 }
