@@ -16,6 +16,7 @@ type Ended struct {
 	Address      string
 	Organisation string
 	Words        phrase.Words // in the language of whoever wishes it
+	Before       bool         // they got no more of them before
 }
 
 // OneClick finds to whom an email went, by the key of its delivery, and lets them get no
@@ -52,6 +53,7 @@ func (s *Service) declines(ctx context.Context, a store.Answered, out *Ended, do
 	if again {
 		e.Said = "everyday emails taken up again, by themselves"
 	}
+	out.Before = true
 	for _, i := range r.Holders(a.Address) {
 		p := r.At(i)
 		if !slices.Contains(a.To, p.ID) {
@@ -64,6 +66,7 @@ func (s *Service) declines(ctx context.Context, a store.Answered, out *Ended, do
 		after := before.Clone()
 		for n := range after.Addresses {
 			if own := &after.Addresses[n]; own.Channel == roster.Email && own.Value == a.Address {
+				out.Before = out.Before && own.DeclinesRoutine
 				own.DeclinesRoutine = !again
 			}
 		}

@@ -841,6 +841,8 @@ func TestEverydayEmailsEndWithOneClick(t *testing.T) {
 	assert.Equal(t, 1, reached("timely"), "urgent ones still come")
 	status, _ = post(at, "List-Unsubscribe=One-Click")
 	assert.Equal(t, http.StatusOK, status, "twice is as once")
+	_, page = stranger.Text(at)
+	assert.Contains(t, page, `name="again"`, "whoever comes back later finds the way back")
 	status, _ = post(at, "again=1")
 	assert.Equal(t, http.StatusOK, status)
 	assert.Equal(t, 1, reached("routine"))

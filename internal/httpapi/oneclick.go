@@ -22,7 +22,8 @@ func (s *server) oneClick(w http.ResponseWriter, r *http.Request) {
 		route.Write(w, http.StatusNotFound, "This link is not one of ours.")
 		return
 	}
-	do, again := r.Method == http.MethodPost, r.FormValue("again") != ""
+	do := r.Method == http.MethodPost
+	again := do && r.FormValue("again") != ""
 	ended, err := s.Desks.OneClick(r.Context(), key, do, again)
 	if errors.Is(err, store.ErrNotFound) {
 		route.Write(w, http.StatusNotFound, "Nobody on our roster has this address any more, so there is nothing to end.")
@@ -33,17 +34,18 @@ func (s *server) oneClick(w http.ResponseWriter, r *http.Request) {
 		route.Write(w, http.StatusServiceUnavailable, "This could not be kept. Try it again in a minute.")
 		return
 	}
+	over := do && !again || !do && ended.Before // they get no more of them
 	says, button := phrase.Key("one click ask"), phrase.Key("one click end")
-	if do {
+	if over {
 		says, button = "one click ended", "one click back"
 	}
 	if again {
-		says, button = "one click resumed", "one click end"
+		says = "one click resumed"
 	}
 	words := ended.Words
 	showGuest(w, http.StatusOK, "one-click", map[string]any{
 		"Tag": words.Tag, "Dir": map[bool]string{true: "rtl", false: "ltr"}[words.Rtl], "Organisation": ended.Organisation,
 		"Says":   words.Say(says, "organisation", ended.Organisation, "address", ended.Address),
-		"Button": words.Say(button), "Again": do && !again,
+		"Button": words.Say(button), "Again": over,
 	})
 }

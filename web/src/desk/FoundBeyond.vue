@@ -74,14 +74,14 @@ const opened = ref('')
           <p class="among small">
             <button
               class="link small"
-              :aria-expanded="opened === h.name"
-              @click="opened = opened === h.name ? '' : h.name"
+              :aria-expanded="opened === h.name + h.note"
+              @click="opened = opened === h.name + h.note ? '' : h.name + h.note"
             >
               Everybody in it
             </button>
           </p>
           <EverybodyIn
-            v-if="opened === h.name"
+            v-if="opened === h.name + h.note"
             v-bind="h.holds"
             @begin="$emit('begin', { with: 'one', person: $event })"
           />
