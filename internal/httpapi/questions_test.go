@@ -294,6 +294,10 @@ func TestEnoughPeopleAreComing(t *testing.T) {
 	for _, address := range []string{"+447700900417", "+447700900418", "+447700900188", "tuan@vo.example"} {
 		o.got(address, 1)
 	}
+	held, err := o.i.Store.Organisation(t.Context())
+	require.NoError(t, err)
+	held.Hold = time.Minute // which those who are told do not wait for
+	require.NoError(t, o.i.Store.PutOrganisation(t.Context(), held))
 	o.texts("+447700900417", "A1", "1")
 	o.presses("+447700900188", "2")
 	b := o.answered(id, 1, 1)

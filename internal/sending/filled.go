@@ -66,6 +66,7 @@ func (d *Service) sendFilled(ctx context.Context, m store.Message, by access.Pri
 	if err != nil {
 		return err
 	}
+	hasten(w.Plan, w.Organisation.Hold) // who hears it late is on the way already
 	err = d.Store.Hold(ctx, made.ID, made.Revision, store.Senders{Sender: by.ID}, w.Roster, w.Plan, d.Now(), d.Now())
 	d.Held(made.ID)
 	return err
