@@ -28,7 +28,7 @@ const fails = computed(() => Boolean(backups.value?.on && (backups.value.problem
 <template>
   <article v-if="month" class="sheet card">
     <h3>
-      This month <span class="small num">{{ month[2] }}</span>
+      Spent this month <span class="small num">{{ month[2] }}</span>
     </h3>
     <p v-if="month[3]" class="small quiet">of {{ month[3] }} in the budget, {{ month[4] }}</p>
     <p><router-link class="link" to="/reports">See the report</router-link></p>

@@ -95,7 +95,7 @@ const onPaper = computed(() =>
       <div class="sheet">
         <small>Cost</small><b class="num">{{ plan.cost }}</b>
         <div v-if="plan.budget" class="small quiet">
-          {{ plan.spent }} of {{ plan.budget }} spent this month
+          {{ plan.spent }} of {{ plan.budget }} spent or planned this month
         </div>
       </div>
     </div>
